@@ -1,0 +1,123 @@
+import { pointNeighbours, type Packed } from '../mesh/adjacency.ts'
+import { pointTriangles } from '../mesh/Mesh.ts'
+import { pointNormals } from '../mesh/normals.ts'
+import { Surface } from '../mesh/Surface.ts'
+import type { BodyModel } from '../kit/readKit.ts'
+import { followMorph, packFollowing } from './followers.ts'
+import { mlsWeights } from './mlsWeights.ts'
+
+/** What is worked out once for a body, however many figures are made from it. */
+export interface PreparedBody {
+  model: BodyModel
+  /** Three points a triangle. */
+  triangles: Uint32Array
+  surface: Surface
+  neighbours: Packed
+  normals: Float32Array // unit, xyz a point, of the rest shape
+  /** Index into `def.regions` for each triangle, 255 where none claims it. */
+  regionOf: Uint8Array
+  /** Morph index by name. */
+  morphIndex: Map<string, number>
+  landmarkIndex: Map<string, number>
+  landmarks: Float32Array // xyz a landmark, rest shape, metres
+  /** Moves of the landmarks for each morph, xyz a landmark. */
+  landmarkMoves: Float32Array[]
+}
+
+const prepared = new WeakMap<BodyModel, PreparedBody>()
+
+/** How many points of the surface a landmark follows. */
+const LANDMARK_NEIGHBOURS = 24
+
+export function prepareBody(model: BodyModel): PreparedBody {
+  let ready = prepared.get(model)
+  if (!ready) prepared.set(model, (ready = prepare(model)))
+  return ready
+}
+
+function prepare(model: BodyModel): PreparedBody {
+  const { mesh, def } = model
+  const triangles = pointTriangles(mesh)
+  const points = mesh.positions.length / 3
+  const landmarks = Float32Array.from(def.landmarks.flatMap((l) => l.at))
+  const following = packFollowing(
+    def.landmarks.map(({ at }) => {
+      const sources = nearestPoints(mesh.positions, at, LANDMARK_NEIGHBOURS)
+      const far = distance(mesh.positions, sources[Math.min(7, sources.length - 1)]!, at)
+      return { sources, weights: mlsWeights(at, mesh.positions, sources, Math.max(far, 1e-4)) }
+    }),
+  )
+  return {
+    model,
+    triangles,
+    surface: new Surface(mesh.positions, triangles),
+    neighbours: pointNeighbours(triangles, points),
+    normals: pointNormals(mesh.positions, triangles),
+    regionOf: regionsOfTriangles(model, triangles),
+    morphIndex: new Map(mesh.morphs.map((m, i) => [m.name, i])),
+    landmarkIndex: new Map(def.landmarks.map((l, i) => [l.id, i])),
+    landmarks,
+    landmarkMoves: mesh.morphs.map((morph) => followMorph(following, mesh, morph)),
+  }
+}
+
+function distance(positions: ArrayLike<number>, p: number, at: readonly number[]): number {
+  return Math.hypot(positions[p * 3]! - at[0]!, positions[p * 3 + 1]! - at[1]!, positions[p * 3 + 2]! - at[2]!)
+}
+
+function nearestPoints(positions: ArrayLike<number>, at: readonly number[], count: number): number[] {
+  return Array.from({ length: positions.length / 3 }, (_, p) => p)
+    .map((p) => ({ p, d: distance(positions, p, at) }))
+    .sort((a, b) => a.d - b.d || a.p - b.p)
+    .slice(0, count)
+    .map(({ p }) => p)
+}
+
+/** A triangle belongs to the region of the bone that weighs most over its three points. */
+export function regionsOfTriangles(model: BodyModel, triangles: Uint32Array): Uint8Array {
+  const regionOfBone = new Uint8Array(model.bones.length).fill(255)
+  model.def.regions.forEach((region, r) => {
+    for (const bone of region.bones) {
+      const b = model.bones.findIndex((x) => x.name === bone)
+      if (b >= 0) regionOfBone[b] = r
+    }
+  })
+  const { joints, weights } = model.mesh
+  const sums = new Float32Array(model.def.regions.length)
+  return Uint8Array.from({ length: triangles.length / 3 }, (_, t) => {
+    sums.fill(0)
+    for (let k = 0; k < 3; k++) {
+      const p = triangles[t * 3 + k]!
+      for (let j = 0; j < 4; j++) {
+        const region = regionOfBone[joints[p * 4 + j]!]!
+        if (region !== 255) sums[region]! += weights[p * 4 + j]!
+      }
+    }
+    let best = 255
+    for (let r = 0; r < sums.length; r++) if (sums[r]! > (best === 255 ? 0.3 : sums[best]! + 1e-6)) best = r
+    return best
+  })
+}
+
+/** The points on the border of a region, as one closed loop running with its triangles; empty if it is not one loop. */
+export function regionLoop(body: PreparedBody, region: string): number[] {
+  const r = body.model.def.regions.findIndex((x) => x.id === region)
+  const next = new Map<number, number>()
+  const inside = new Set<string>()
+  const edges: [number, number][] = []
+  for (let t = 0; t < body.regionOf.length; t++) {
+    if (body.regionOf[t] !== r) continue
+    for (let k = 0; k < 3; k++) {
+      const a = body.triangles[t * 3 + k]!
+      const b = body.triangles[t * 3 + ((k + 1) % 3)]!
+      edges.push([a, b])
+      inside.add(`${a} ${b}`)
+    }
+  }
+  for (const [a, b] of edges) if (!inside.has(`${b} ${a}`)) next.set(a, b)
+  if (next.size === 0) return []
+  const start = Math.min(...next.keys())
+  const loop = [start]
+  for (let at = next.get(start); at !== undefined && at !== start && loop.length <= next.size; at = next.get(at)) loop.push(at)
+  return loop.length === next.size ? loop : []
+}

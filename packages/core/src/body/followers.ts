@@ -1,0 +1,46 @@
+import type { Mesh, Morph } from '../mesh/Mesh.ts'
+
+/** Points that follow others: follower i is the sum of `weights` times the moves of `sources`, packed. */
+export interface Following {
+  starts: Uint32Array // length n + 1
+  sources: Uint32Array
+  weights: Float32Array
+}
+
+export function packFollowing(rows: { sources: readonly number[]; weights: readonly number[] }[]): Following {
+  const starts = new Uint32Array(rows.length + 1)
+  rows.forEach((row, i) => (starts[i + 1] = starts[i]! + row.sources.length))
+  return {
+    starts,
+    sources: Uint32Array.from(rows.flatMap((r) => r.sources)),
+    weights: Float32Array.from(rows.flatMap((r) => r.weights)),
+  }
+}
+
+/** The moves of followers under one morph of the mesh they follow: xyz a follower, metres. */
+export function followMorph(following: Following, mesh: Pick<Mesh, 'positions'>, morph: Morph): Float32Array {
+  const full = new Float32Array(mesh.positions.length)
+  morph.points.forEach((p, i) => {
+    for (let k = 0; k < 3; k++) full[p * 3 + k] = morph.deltas[i * 3 + k]!
+  })
+  const { starts, sources, weights } = following
+  const out = new Float32Array((starts.length - 1) * 3)
+  for (let f = 0; f < starts.length - 1; f++)
+    for (let i = starts[f]!; i < starts[f + 1]!; i++)
+      for (let k = 0; k < 3; k++) out[f * 3 + k]! += weights[i]! * full[sources[i]! * 3 + k]!
+  return out
+}
+
+/** Keeps only the points that move by more than a tenth of a millimetre. */
+export function sparseMorph(name: string, moves: Float32Array): Morph {
+  const points: number[] = []
+  const deltas: number[] = []
+  for (let p = 0; p < moves.length / 3; p++) {
+    const [x, y, z] = [moves[p * 3]!, moves[p * 3 + 1]!, moves[p * 3 + 2]!]
+    if (x * x + y * y + z * z > 1e-8) {
+      points.push(p)
+      deltas.push(x, y, z)
+    }
+  }
+  return { name, points: Uint32Array.from(points), deltas: Float32Array.from(deltas) }
+}

@@ -1,0 +1,129 @@
+import type { Packed } from '../mesh/adjacency.ts'
+import { triangleNormal } from '../mesh/normals.ts'
+import { Surface } from '../mesh/Surface.ts'
+
+/**
+ * Which triangle beneath each point of an outer layer keeps it out, found once in the rest shape.
+ * In any other shape a point is then pushed clear by one plane test, with no search.
+ */
+export interface Anchors {
+  /** Points of the outer layer. */
+  points: Uint32Array
+  /** The three inner points whose plane each must stay above; length 3n. */
+  planes: Uint32Array
+  /** The least height above the plane, metres. */
+  heights: Float32Array
+}
+
+/** A point farther than this from the layer beneath is never pushed, metres. */
+const REACH = 0.05
+
+export interface LayerShape {
+  positions: Float32Array // xyz a point, rest shape
+  triangles: Uint32Array // three points each
+}
+
+/**
+ * @param gap       the least distance wanted, metres
+ * @param tolerance how deep a point may be sunk at rest and still be pulled out; deeper is on purpose
+ * @param accept    which inner triangles count
+ */
+export function anchorPoints(
+  outer: LayerShape,
+  inner: Surface,
+  gap: number,
+  tolerance: number,
+  accept?: (triangle: number) => boolean,
+): Anchors {
+  const points: number[] = []
+  const planes: number[] = []
+  const heights: number[] = []
+  for (let p = 0; p < outer.positions.length / 3; p++) {
+    const x = outer.positions[p * 3]!
+    const y = outer.positions[p * 3 + 1]!
+    const z = outer.positions[p * 3 + 2]!
+    const place = inner.nearest(x, y, z, REACH, accept)
+    if (!place) continue
+    const [a, b, c] = [0, 1, 2].map((k) => inner.triangles[place.triangle * 3 + k]!) as [number, number, number]
+    const n = triangleNormal(inner.positions, a, b, c)
+    const height =
+      (x - inner.positions[a * 3]!) * n[0] + (y - inner.positions[a * 3 + 1]!) * n[1] + (z - inner.positions[a * 3 + 2]!) * n[2]
+    // beside the triangle rather than above or below it: its plane says nothing about the point
+    if (Math.abs(height) < place.distance * 0.7) continue
+    if (height < -tolerance) continue
+    points.push(p)
+    planes.push(a, b, c)
+    heights.push(gap)
+  }
+  return { points: Uint32Array.from(points), planes: Uint32Array.from(planes), heights: Float32Array.from(heights) }
+}
+
+/**
+ * Lifts the outer points that are below their least height, along the plane's normal. Allocates
+ * nothing; O(anchors). Returns how many were moved.
+ */
+export function pushClear(outer: Float32Array, inner: Float32Array, anchors: Anchors): number {
+  const { points, planes, heights } = anchors
+  let moved = 0
+  for (let i = 0; i < points.length; i++) {
+    const a = planes[i * 3]! * 3
+    const b = planes[i * 3 + 1]! * 3
+    const c = planes[i * 3 + 2]! * 3
+    const ax = inner[a]!
+    const ay = inner[a + 1]!
+    const az = inner[a + 2]!
+    const ux = inner[b]! - ax
+    const uy = inner[b + 1]! - ay
+    const uz = inner[b + 2]! - az
+    const vx = inner[c]! - ax
+    const vy = inner[c + 1]! - ay
+    const vz = inner[c + 2]! - az
+    const nx = uy * vz - uz * vy
+    const ny = uz * vx - ux * vz
+    const nz = ux * vy - uy * vx
+    const length = Math.sqrt(nx * nx + ny * ny + nz * nz)
+    if (length < 1e-12) continue
+    const p = points[i]! * 3
+    const height = ((outer[p]! - ax) * nx + (outer[p + 1]! - ay) * ny + (outer[p + 2]! - az) * nz) / length
+    const lack = heights[i]! - height
+    if (lack <= 0) continue
+    const push = lack / length
+    outer[p]! += nx * push
+    outer[p + 1]! += ny * push
+    outer[p + 2]! += nz * push
+    moved++
+  }
+  return moved
+}
+
+/**
+ * How far each point of an outer layer has to be let out, in the rest shape, to lie over an inner
+ * one: the lack of height where it is sunk, shared with its neighbours so that cloth keeps its
+ * thickness. xyz a point, metres; null where nothing is sunk.
+ */
+export function letOut(outer: LayerShape, neighbours: Packed, inner: Surface, gap: number, tolerance: number): Float32Array | null {
+  const count = outer.positions.length / 3
+  const directions = new Float32Array(count * 3)
+  let lack = new Float32Array(count)
+  let sunk = false
+  for (let p = 0; p < count; p++) {
+    const [x, y, z] = [outer.positions[p * 3]!, outer.positions[p * 3 + 1]!, outer.positions[p * 3 + 2]!]
+    const place = inner.nearest(x, y, z, REACH)
+    if (!place) continue
+    const [a, b, c] = [0, 1, 2].map((k) => inner.triangles[place.triangle * 3 + k]!) as [number, number, number]
+    const n = triangleNormal(inner.positions, a, b, c)
+    const height = (x - place.point[0]) * n[0] + (y - place.point[1]) * n[1] + (z - place.point[2]) * n[2]
+    if (height < -tolerance) continue
+    for (let k = 0; k < 3; k++) directions[p * 3 + k] = n[k]!
+    lack[p] = Math.max(0, gap - height)
+    if (height < 0) sunk = true
+  }
+  if (!sunk) return null
+  for (let round = 0; round < 2; round++) {
+    const next = lack.slice()
+    for (let p = 0; p < count; p++)
+      for (let i = neighbours.starts[p]!; i < neighbours.starts[p + 1]!; i++) next[p] = Math.max(next[p]!, lack[neighbours.items[i]!]!)
+    lack = next
+  }
+  return directions.map((d, i) => d * lack[Math.floor(i / 3)]!)
+}

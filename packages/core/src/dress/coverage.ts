@@ -1,0 +1,82 @@
+import { triangleNormal } from '../mesh/normals.ts'
+import { Surface } from '../mesh/Surface.ts'
+import type { LayerShape } from './clearance.ts'
+
+/** How far out a garment still hides what is beneath it, metres. */
+const REACH = 0.16
+/** Where on a triangle to look from, barycentric: near its corners and at its middle. */
+const SAMPLES = [
+  [0.9, 0.05, 0.05],
+  [0.05, 0.9, 0.05],
+  [0.05, 0.05, 0.9],
+  [1 / 3, 1 / 3, 1 / 3],
+] as const
+/** How far the side rays lean from the normal (tangent of the angle). */
+const LEAN = 0.5
+export const SAMPLE_COUNT = SAMPLES.length
+
+/**
+ * Which samples of each inner triangle an outer layer covers: one bit a sample, set when the ray
+ * along the normal and four leaning ones all meet the outer layer. Bits of several outer layers
+ * can be joined by OR; a triangle whose bits are all set cannot be seen.
+ *
+ * @param among only samples whose bits are set here are looked at; the rest stay clear
+ * @returns one byte a triangle of `inner`
+ */
+export function coverageBits(inner: LayerShape, outer: Surface, among?: Uint8Array): Uint8Array {
+  const bits = new Uint8Array(inner.triangles.length / 3)
+  const box = outerBox(outer)
+  const { positions, triangles } = inner
+  for (let t = 0; t < bits.length; t++) {
+    if (among && among[t] === 0) continue
+    const a = triangles[t * 3]!
+    const b = triangles[t * 3 + 1]!
+    const c = triangles[t * 3 + 2]!
+    if (!near(box, positions, a) && !near(box, positions, b) && !near(box, positions, c)) continue
+    const n = triangleNormal(positions, a, b, c)
+    // two directions across the normal
+    const side = Math.abs(n[1]) < 0.9 ? normalize(n[2], 0, -n[0]) : normalize(0, -n[2], n[1])
+    const up = [n[1] * side[2] - n[2] * side[1], n[2] * side[0] - n[0] * side[2], n[0] * side[1] - n[1] * side[0]]
+    SAMPLES.forEach(([wa, wb, wc], s) => {
+      if (among && !(among[t]! & (1 << s))) return
+      const at = [0, 1, 2].map((k) => wa * positions[a * 3 + k]! + wb * positions[b * 3 + k]! + wc * positions[c * 3 + k]!)
+      const meets = (u: number, v: number) => {
+        const d = normalize(n[0] + u * side[0] + v * up[0]!, n[1] + u * side[1] + v * up[1]!, n[2] + u * side[2] + v * up[2]!)
+        // start a hair inside, so that a garment lying on the skin is met
+        return outer.castRay(at[0]! - n[0] * 0.002, at[1]! - n[1] * 0.002, at[2]! - n[2] * 0.002, d[0], d[1], d[2], 0, REACH) < Infinity
+      }
+      if (meets(0, 0) && meets(LEAN, 0) && meets(-LEAN, 0) && meets(0, LEAN) && meets(0, -LEAN)) bits[t]! |= 1 << s
+    })
+  }
+  return bits
+}
+
+function normalize(x: number, y: number, z: number): [number, number, number] {
+  const length = Math.hypot(x, y, z) || 1
+  return [x / length, y / length, z / length]
+}
+
+function outerBox(outer: Surface): { min: number[]; max: number[] } {
+  const min = [Infinity, Infinity, Infinity]
+  const max = [-Infinity, -Infinity, -Infinity]
+  for (let i = 0; i < outer.positions.length; i++) {
+    const v = outer.positions[i]!
+    if (v < min[i % 3]!) min[i % 3] = v
+    if (v > max[i % 3]!) max[i % 3] = v
+  }
+  return { min: min.map((v) => v - REACH), max: max.map((v) => v + REACH) }
+}
+
+function near(box: { min: number[]; max: number[] }, positions: Float32Array, p: number): boolean {
+  return [0, 1, 2].every((k) => positions[p * 3 + k]! >= box.min[k]! && positions[p * 3 + k]! <= box.max[k]!)
+}
+
+/** The triangles all of whose samples are covered by the layers' bits together. */
+export function coveredTriangles(layers: readonly Uint8Array[], count: number): Uint8Array {
+  const all = (1 << SAMPLE_COUNT) - 1
+  return Uint8Array.from({ length: count }, (_, t) => {
+    let bits = 0
+    for (const layer of layers) bits |= layer[t]!
+    return bits === all ? 1 : 0
+  })
+}

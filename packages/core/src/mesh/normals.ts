@@ -1,0 +1,144 @@
+import type { Mesh } from './Mesh.ts'
+
+/** Scratch that `computeNormals` needs for a mesh; make it once, reuse it on every step. */
+export interface NormalScratch {
+  smooth: Float32Array // xyz a point
+}
+
+export function createNormalScratch(mesh: Pick<Mesh, 'positions'>): NormalScratch {
+  return { smooth: new Float32Array(mesh.positions.length) }
+}
+
+/**
+ * Corner normals of a shape. A corner's normal is the area-weighted mean over the triangles that
+ * share the corner (a flat quad shares two; a smooth patch many), leaned towards the point's own
+ * mean by its softness. Allocates nothing; O(corners + triangles).
+ *
+ * @param positions xyz a point, metres
+ * @param out       xyz a corner, unit length
+ */
+export function computeNormals(
+  mesh: Pick<Mesh, 'cornerPoints' | 'indices' | 'softness'>,
+  positions: Float32Array,
+  out: Float32Array,
+  scratch: NormalScratch,
+): void {
+  const { cornerPoints, indices, softness } = mesh
+  const smooth = scratch.smooth
+  out.fill(0)
+  smooth.fill(0)
+  for (let t = 0; t < indices.length; t += 3) {
+    const ca = indices[t]! * 3
+    const cb = indices[t + 1]! * 3
+    const cc = indices[t + 2]! * 3
+    const a = cornerPoints[indices[t]!]! * 3
+    const b = cornerPoints[indices[t + 1]!]! * 3
+    const c = cornerPoints[indices[t + 2]!]! * 3
+    const ax = positions[a]!
+    const ay = positions[a + 1]!
+    const az = positions[a + 2]!
+    const ux = positions[b]! - ax
+    const uy = positions[b + 1]! - ay
+    const uz = positions[b + 2]! - az
+    const vx = positions[c]! - ax
+    const vy = positions[c + 1]! - ay
+    const vz = positions[c + 2]! - az
+    const nx = uy * vz - uz * vy
+    const ny = uz * vx - ux * vz
+    const nz = ux * vy - uy * vx
+    out[ca]! += nx
+    out[ca + 1]! += ny
+    out[ca + 2]! += nz
+    out[cb]! += nx
+    out[cb + 1]! += ny
+    out[cb + 2]! += nz
+    out[cc]! += nx
+    out[cc + 1]! += ny
+    out[cc + 2]! += nz
+    smooth[a]! += nx
+    smooth[a + 1]! += ny
+    smooth[a + 2]! += nz
+    smooth[b]! += nx
+    smooth[b + 1]! += ny
+    smooth[b + 2]! += nz
+    smooth[c]! += nx
+    smooth[c + 1]! += ny
+    smooth[c + 2]! += nz
+  }
+  for (let corner = 0; corner < cornerPoints.length; corner++) {
+    const i = corner * 3
+    let x = out[i]!
+    let y = out[i + 1]!
+    let z = out[i + 2]!
+    let length = Math.sqrt(x * x + y * y + z * z)
+    if (length > 0) {
+      x /= length
+      y /= length
+      z /= length
+    }
+    const soft = softness[corner]! / 255
+    if (soft > 0) {
+      const p = cornerPoints[corner]! * 3
+      const sx = smooth[p]!
+      const sy = smooth[p + 1]!
+      const sz = smooth[p + 2]!
+      const s = Math.sqrt(sx * sx + sy * sy + sz * sz)
+      if (s > 0) {
+        x += (sx / s - x) * soft
+        y += (sy / s - y) * soft
+        z += (sz / s - z) * soft
+      }
+    }
+    length = Math.sqrt(x * x + y * y + z * z)
+    if (length > 1e-12) {
+      out[i] = x / length
+      out[i + 1] = y / length
+      out[i + 2] = z / length
+    } else {
+      out[i] = 0
+      out[i + 1] = 1
+      out[i + 2] = 0
+    }
+  }
+}
+
+/** Unit normals of points: area-weighted mean over the triangles around each. xyz a point. */
+export function pointNormals(positions: Float32Array, triangles: Uint32Array): Float32Array {
+  const out = new Float32Array(positions.length)
+  for (let t = 0; t < triangles.length; t += 3) {
+    const n = triangleNormal(positions, triangles[t]!, triangles[t + 1]!, triangles[t + 2]!)
+    for (let k = 0; k < 3; k++) {
+      const p = triangles[t + k]! * 3
+      for (let d = 0; d < 3; d++) out[p + d]! += n[d]! * n[3]
+    }
+  }
+  for (let p = 0; p < out.length; p += 3) {
+    const length = Math.hypot(out[p]!, out[p + 1]!, out[p + 2]!)
+    if (length > 0) for (let d = 0; d < 3; d++) out[p + d]! /= length
+    else out[p + 1] = 1
+  }
+  return out
+}
+
+/** Unit normal and doubled area of one triangle of points: [x, y, z, area * 2]. */
+export function triangleNormal(
+  positions: ArrayLike<number>,
+  a: number,
+  b: number,
+  c: number,
+): [number, number, number, number] {
+  const ax = positions[a * 3]!
+  const ay = positions[a * 3 + 1]!
+  const az = positions[a * 3 + 2]!
+  const ux = positions[b * 3]! - ax
+  const uy = positions[b * 3 + 1]! - ay
+  const uz = positions[b * 3 + 2]! - az
+  const vx = positions[c * 3]! - ax
+  const vy = positions[c * 3 + 1]! - ay
+  const vz = positions[c * 3 + 2]! - az
+  const x = uy * vz - uz * vy
+  const y = uz * vx - ux * vz
+  const z = ux * vy - uy * vx
+  const length = Math.hypot(x, y, z)
+  return length > 0 ? [x / length, y / length, z / length, length] : [0, 1, 0, 0]
+}

@@ -1,0 +1,30 @@
+/**
+ * Value of a curve at a phase. Keys are [phase, value] in rising order; between them runs a
+ * Catmull-Rom spline (1974) on uneven spacing, which for loops runs on over the end.
+ */
+export function sampleCurve(keys: readonly (readonly [number, number])[], phase: number, loop: boolean): number {
+  const n = keys.length
+  if (n === 1) return keys[0]![1]
+  const t = loop ? phase - Math.floor(phase) : Math.min(1, Math.max(0, phase))
+  let i = keys.findIndex(([p]) => p > t) - 1
+  if (i === -2) i = n - 1
+  if (!loop) i = Math.min(n - 2, Math.max(0, i))
+  const key = (k: number): [number, number] => {
+    if (!loop) return [...keys[Math.min(n - 1, Math.max(0, k))]!]
+    const turns = Math.floor(k / n)
+    const [p, v] = keys[k - turns * n]!
+    return [p + turns, v]
+  }
+  const [p0, v0] = key(i - 1)
+  const [p1, v1] = key(i)
+  const [p2, v2] = key(i + 1)
+  const [p3, v3] = key(i + 2)
+  const span = p2 - p1
+  if (span <= 0) return v1
+  const f = (t - p1) / span
+  const m1 = p2 > p0 ? ((v2 - v0) / (p2 - p0)) * span : 0
+  const m2 = p3 > p1 ? ((v3 - v1) / (p3 - p1)) * span : 0
+  const f2 = f * f
+  const f3 = f2 * f
+  return (2 * f3 - 3 * f2 + 1) * v1 + (f3 - 2 * f2 + f) * m1 + (3 * f2 - 2 * f3) * v2 + (f3 - f2) * m2
+}

@@ -1,0 +1,49 @@
+import type { Recipe, Reference } from './schema.ts'
+
+/*
+ * Edits are pure: each takes a recipe and returns a new one; an edit that changes nothing returns
+ * the recipe it was given, so that history can tell.
+ */
+
+export function rename(recipe: Recipe, name: string): Recipe {
+  const trimmed = name.trim().slice(0, 80)
+  return trimmed === '' || trimmed === recipe.name ? recipe : { ...recipe, name: trimmed }
+}
+
+export function setPart(recipe: Recipe, slot: string, part: Reference): Recipe {
+  const now = recipe.parts[slot]
+  if (now && now.kit === part.kit && now.id === part.id && now.kitVersion === part.kitVersion) return recipe
+  return { ...recipe, parts: { ...recipe.parts, [slot]: part } }
+}
+
+export function clearPart(recipe: Recipe, slot: string): Recipe {
+  return slot in recipe.parts ? { ...recipe, parts: without(recipe.parts, slot) } : recipe
+}
+
+/** Sets a slider, rounded to a thousandth so that a drag leaves tidy documents; zero is left out. */
+export function setSlider(recipe: Recipe, slider: string, value: number, range: { min: number; max: number; default: number }): Recipe {
+  if (!Number.isFinite(value)) return recipe
+  const clamped = Math.round(Math.min(range.max, Math.max(range.min, value)) * 1000) / 1000
+  const now = recipe.sliders[slider] ?? range.default
+  if (now === clamped) return recipe
+  if (clamped === range.default) return { ...recipe, sliders: without(recipe.sliders, slider) }
+  return { ...recipe, sliders: { ...recipe.sliders, [slider]: clamped } }
+}
+
+export function setColor(recipe: Recipe, region: string, color: string): Recipe {
+  return recipe.colors[region] === color ? recipe : { ...recipe, colors: { ...recipe.colors, [region]: color } }
+}
+
+export function setColors(recipe: Recipe, colors: Record<string, string>): Recipe {
+  return Object.entries(colors).reduce((r, [region, color]) => setColor(r, region, color), recipe)
+}
+
+export function setLock(recipe: Recipe, slot: string, locked: boolean): Recipe {
+  if (recipe.locks.includes(slot) === locked) return recipe
+  return { ...recipe, locks: locked ? [...recipe.locks, slot].sort() : recipe.locks.filter((s) => s !== slot) }
+}
+
+function without<T>(record: Record<string, T>, key: string): Record<string, T> {
+  const { [key]: _gone, ...rest } = record
+  return rest
+}

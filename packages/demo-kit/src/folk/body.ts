@@ -1,0 +1,182 @@
+import { halfRing, ringAround, Sculpt, type Chain, type Point } from '../model/Sculpt.ts'
+import { add, along, flipX, lerp, scale, smoothstep, sub, unit, type V3 } from '../model/vector.ts'
+import { buildFoot } from './foot.ts'
+import { buildHand, type FingerJoints } from './hand.ts'
+import { buildHead } from './head.ts'
+import {
+  ANKLE, ARM, ARM_AXIS, ARM_UP, CROTCH, ELBOW, fromHead, HIP_LOOP, LEG, NECK, SHOULDER, SHOULDER_LOOP, TORSO, WRIST,
+} from './proportions.ts'
+
+export interface BodySculpt {
+  sculpt: Sculpt
+  /** Joints and other named places, body units. */
+  landmarks: Map<string, V3>
+}
+
+/** The human body at rest: one closed surface, ears apart. */
+export function buildHumanBody(): BodySculpt {
+  const s = new Sculpt()
+  s.region = 'skin'
+  const torsoRow = (points: readonly V3[], row: number, limb = 'torso'): Chain =>
+    points.map((at) => s.add(at, { limb, row, u: at[1], out: unit([at[0], 0, at[2] + 0.8]) }))
+
+  // trunk, front center to back center
+  const hip = torsoRow(HIP_LOOP, 0)
+  const rows = [hip, ...TORSO.map(([y, w, front, back, e], i) => torsoRow(halfRing(7, w, front, back, e).map((p) => [p[0], y, p[2]] as V3), i + 1))]
+  const shoulder = torsoRow(SHOULDER_LOOP, rows.length)
+  rows.push(shoulder)
+  const chest = rows.length - 2
+  s.as({ tag: 'torso', region: 'underlayer' }, () => {
+    rows.slice(0, -1).forEach((row, i) => {
+      // the armhole: two columns of the two uppermost bands stay open
+      s.loft(row, rows[i + 1]!, false, { row: i, region: i >= chest ? 'skin' : 'underlayer' }, i >= chest - 1 ? [2, 3] : [])
+    })
+  })
+
+  // neck
+  const necks = NECK.map(({ w, front, back, low, high }, i) =>
+    torsoRow(halfRing(7, w, front, back, 2.3).map((p, k) => [p[0], low + ((high - low) * k) / 6, p[2] - 0.4] as V3), i, 'neck'),
+  )
+  s.as({ tag: 'neck' }, () => {
+    s.loft(shoulder, necks[0]!, false, { row: 0 })
+    s.loft(necks[0]!, necks[1]!, false, { row: 1 })
+  })
+  buildHead(s, necks[1]!)
+
+  // arm: the rim of the armhole, then rings
+  const [belowArm, atArm] = [rows[chest - 1]!, rows[chest]!]
+  let last: Chain = [shoulder[3]!, shoulder[2]!, atArm[2]!, belowArm[2]!, belowArm[3]!, belowArm[4]!, atArm[4]!, shoulder[4]!]
+  let wrist: Chain = last
+  s.as({ tag: 'leftArm' }, () => {
+    ARM.forEach(([u, up, down, front, back, e, tilt], i) => {
+      const center = along(SHOULDER, ARM_AXIS, u)
+      const ring = ringAround(center, ARM_UP, [0, 0, 1], [up, down, front, back], e, 8).map((at, k) => {
+        const shear = -Math.cos((2 * Math.PI * k) / 8) * tilt
+        return s.add(along(at, ARM_AXIS, shear), { limb: 'leftArm', row: i, u: u + shear, out: unit(sub(at, center)) })
+      })
+      s.loft(last, ring, true, { row: i })
+      last = wrist = ring
+    })
+  })
+  const fingers = buildHand(s, wrist)
+
+  // leg: half the hip's loop and the crotch, then rings down to the ankle
+  const crotch = s.add(CROTCH, { limb: 'torso', row: 0, u: CROTCH[1], out: [0, -1, 0] })
+  last = [...hip, crotch]
+  s.as({ tag: 'leftLeg' }, () => {
+    LEG.forEach(([y, outer, inner, front, back, cx, cz, e], i) => {
+      const ring = ringAround([cx, y, cz], [0, 0, 1], [1, 0, 0], [front, back, outer, inner], e, 8).map((at) =>
+        s.add(at, { limb: 'leftLeg', row: i, u: y, out: unit(sub(at, [cx, y, cz])) }),
+      )
+      // start a step before the front, at the inner front
+      const turned = [ring[7]!, ...ring.slice(0, 7)]
+      s.loft(turned, last, true, { row: i, region: i <= 1 ? 'underlayer' : 'skin' })
+      last = turned
+    })
+  })
+  const ball = buildFoot(s, last)
+  s.mirror()
+  return { sculpt: s, landmarks: humanLandmarks(fingers, ball) }
+}
+
+function humanLandmarks(fingers: FingerJoints, ball: V3): Map<string, V3> {
+  const marks = new Map<string, V3>([
+    ['hips', [0, 50, -0.6]],
+    ['spine', [0, 55.5, -0.8]],
+    ['chest', [0, 61.5, -0.8]],
+    ['upperChest', [0, 69, -0.8]],
+    ['neck', [0, 80.2, -1.6]],
+    ['head', [0, 84.8, -1.0]],
+    ['jaw', fromHead([0, 2.4, 0.4])],
+    ['crown', fromHead([0, 9.65, -0.5])],
+    ['chin', fromHead([0, 0.6, 4.1])],
+    ['waist', [8.7, 60.4, -0.4]],
+    ['belly', [0, 57, 6.7]],
+    ['hipSide', [10.4, 50, -0.3]],
+  ])
+  const pair = (name: string, at: V3) => {
+    marks.set(`left${name}`, at)
+    marks.set(`right${name}`, flipX(at))
+  }
+  const arm = (u: number) => along(SHOULDER, ARM_AXIS, u)
+  pair('Shoulder', [3.2, 77, -1])
+  pair('UpperArm', add(SHOULDER, [0.6, 0.2, 0]))
+  pair('LowerArm', arm(ELBOW))
+  pair('Hand', arm(WRIST))
+  for (const [bone, [root, mid]] of Object.entries(fingers)) {
+    const name = bone.slice('left'.length)
+    pair(name, root)
+    pair(name.replace('Metacarpal', 'Second').replace('Proximal', 'Intermediate').replace('Second', 'Proximal'), mid)
+  }
+  pair('UpperLeg', [6, 46.8, -0.4])
+  pair('LowerLeg', [6.75, 26, 0.4])
+  pair('Foot', ANKLE)
+  pair('Toes', ball)
+  pair('Eye', fromHead([1.43, 4.62, 2.4]))
+  pair('Deltoid', along(along(SHOULDER, ARM_AXIS, 3), ARM_UP, 4.6))
+  pair('Knee', [6.75, 26, 6])
+  return marks
+}
+
+/** Bone and share, for a point of the body. */
+export type Skinning = [bone: string, weight: number][]
+
+/** Shares along a chain of bones: each border blends over its own width. */
+function chain(u: number, first: string, borders: readonly (readonly [at: number, width: number, bone: string])[]): Skinning {
+  const shares: Skinning = [[first, 1]]
+  for (const [at, width, bone] of borders) {
+    const t = smoothstep(at - width, at + width, u)
+    for (const s of shares) s[1] *= 1 - t
+    shares.push([bone, t])
+  }
+  return shares.filter(([, w]) => w > 0.001)
+}
+
+/** Skin weights of the human body, from where each point belongs. */
+export function humanSkin(p: Point, landmarks: ReadonlyMap<string, V3>): Skinning {
+  const side = p.at[0] >= 0 ? 'left' : 'right'
+  const [x, y, z] = [Math.abs(p.at[0]), p.at[1], p.at[2]]
+  const mix = (a: Skinning, b: Skinning, t: number): Skinning => [
+    ...a.map(([n, w]): [string, number] => [n, w * (1 - t)]),
+    ...b.map(([n, w]): [string, number] => [n, w * t]),
+  ]
+  const trunk = () =>
+    chain(y, 'hips', [[53.5, 3, 'spine'], [61, 3.5, 'chest'], [68, 3.5, 'upperChest'], [80.5, 2, 'neck'], [84.5, 1.8, 'head']])
+  if (p.limb === 'head') return chain(y + z * 0.12, 'neck', [[83.2, 1.6, 'head']])
+  if (p.limb === 'neck') return chain(y - z * 0.25, 'upperChest', [[80.5, 2.2, 'neck'], [87.2, 1.8, 'head']])
+  if (p.limb === 'torso') {
+    const toLeg = smoothstep(52, 43, y)
+    const legs: Skinning = x < 1.5 ? [['leftUpperLeg', 0.5], ['rightUpperLeg', 0.5]] : [[`${side}UpperLeg`, 1]]
+    const low = y < 52 ? mix(trunk(), legs, toLeg * (x < 1.5 ? 0.5 : 0.62)) : trunk()
+    const toShoulder = smoothstep(67, 75, y) * smoothstep(5.5, 11, x)
+    return mix(low, [[`${side}Shoulder`, 0.72], [`${side}UpperArm`, 0.28]], toShoulder * 0.85)
+  }
+  if (p.limb.endsWith('Arm')) return chain(p.u, `${side}Shoulder`, [[1.2, 3.6, `${side}UpperArm`], [ELBOW, 2.4, `${side}LowerArm`], [WRIST, 1.6, `${side}Hand`]])
+  if (p.limb.endsWith('Hand')) return handSkin(p, side, landmarks)
+  if (p.limb.endsWith('Leg')) return chain(-p.u, 'hips', [[-45.5, 5, `${side}UpperLeg`], [-26, 3.4, `${side}LowerLeg`], [-7.2, 2, `${side}Foot`]])
+  if (p.limb.endsWith('Foot')) return chain(z, `${side}Foot`, [[10.6, 1.6, `${side}Toes`]])
+  return trunk()
+}
+
+function handSkin(p: Point, side: string, landmarks: ReadonlyMap<string, V3>): Skinning {
+  // the finger whose line it lies on, if it is beyond the knuckles
+  let best: { name: string; d: number; t: number } | null = null
+  for (const finger of ['Thumb', 'Index', 'Middle', 'Ring', 'Little']) {
+    const [first, second] = finger === 'Thumb' ? ['Metacarpal', 'Proximal'] : ['Proximal', 'Intermediate']
+    const root = landmarks.get(`${side}${finger}${first}`)!
+    const mid = landmarks.get(`${side}${finger}${second}`)!
+    const line = sub(mid, root)
+    const length = Math.hypot(...line)
+    const dir = scale(line, 1 / length)
+    const rel = sub(p.at, root)
+    const t = (rel[0] * dir[0] + rel[1] * dir[1] + rel[2] * dir[2]) / length
+    const foot = lerp(root, mid, Math.min(2.2, Math.max(0, t)))
+    const d = Math.hypot(...sub(p.at, foot))
+    if (!best || d < best.d) best = { name: finger, d, t }
+  }
+  const { name, t } = best!
+  if (p.u < 36.5 && name !== 'Thumb') return [[`${side}Hand`, 1]]
+  if (name === 'Thumb' && p.u < 33 ) return [[`${side}Hand`, 1]]
+  const [first, second] = name === 'Thumb' ? ['Metacarpal', 'Proximal'] : ['Proximal', 'Intermediate']
+  return chain(t, `${side}Hand`, [[0.05, 0.25, `${side}${name}${first}`], [1, 0.2, `${side}${name}${second}`]])
+}

@@ -1,0 +1,262 @@
+import { Sculpt } from '../../model/Sculpt.ts'
+import { bentPath, headShell, lock, type Dummy } from '../../model/garment.ts'
+import { add, curve, type V3 } from '../../model/vector.ts'
+import { fromHead, HEAD_UNIT } from '../proportions.ts'
+import { onHead, type PartSpec } from './spec.ts'
+
+/** Middle of the skull, from where hair is seen. */
+export const SKULL: V3 = fromHead([0, 5.2, -0.2])
+
+/** A place on the face, head units, lifted off it. */
+export function onFace(d: Dummy, x: number, y: number, lift: number): V3 {
+  const [bx, by] = fromHead([x, y, 0])
+  return d.front(bx, by, lift * HEAD_UNIT)
+}
+
+interface EyeSpec {
+  /** Half the width and the heights above and below the middle. */
+  w: number
+  up: number
+  down: number
+  iris: number
+  /** Thickness of the upper lid's line. */
+  lash: number
+  /** How much the outer corner is raised. */
+  tilt: number
+  /** How far the lid covers the iris. */
+  droop?: number
+}
+
+function eyes(spec: EyeSpec): (d: Dummy) => Sculpt {
+  return (d) => {
+    const s = new Sculpt()
+    s.tag = 'head'
+    s.limb = 'headwear'
+    const [cx, cy] = [1.5, 4.68]
+    const { w, up, down, tilt } = spec
+    const at = (x: number, y: number, lift: number) => s.add(onFace(d, cx + x * 1.1, cy + y * 1.14 + (x / w) * tilt, lift))
+    const lid = up - (spec.droop ?? 0)
+    const plate = (region: string, outline: readonly (readonly [number, number])[], lift: number) => {
+      s.region = region
+      const ring = outline.map(([x, y]) => at(x, y, lift))
+      // a fan keeps the plate on the curve of the face
+      s.fan(ring, at(outline.reduce((t, [x]) => t + x, 0) / outline.length, outline.reduce((t, [, y]) => t + y, 0) / outline.length, lift))
+    }
+    plate('eye-white', [[-w, -0.05], [-w * 0.35, -down], [w * 0.45, -down], [w, 0.04], [w * 0.5, lid], [-w * 0.4, lid]], 0.07)
+    const r = spec.iris
+    const ix = -0.06
+    plate('iris', [[ix - r, 0.02], [ix - r * 0.6, -r * 0.85], [ix + r * 0.6, -r * 0.85], [ix + r, 0.02], [ix + r * 0.62, Math.min(r, lid)], [ix - r * 0.62, Math.min(r, lid)]], 0.13)
+    s.region = 'pupil'
+    const p = r * 0.5
+    s.face([at(ix - p, -p * 0.9, 0.17), at(ix + p, -p * 0.9, 0.17), at(ix + p, p, 0.17), at(ix - p, p, 0.17)])
+    s.region = 'eye-white'
+    s.face([at(ix + 0.06, 0.08, 0.21), at(ix + 0.24, 0.08, 0.21), at(ix + 0.24, 0.25, 0.21), at(ix + 0.06, 0.25, 0.21)])
+    s.region = 'lash'
+    const line: readonly (readonly [number, number])[] = [[-w * 1.06, -0.06], [-w * 0.45, lid - 0.02], [w * 0.5, lid - 0.02], [w * 1.22, 0.06]]
+    const low = line.map(([x, y]) => at(x, y, 0.2))
+    const high = line.map(([x, y], i) => at(x * 1.04, y + spec.lash * (i === 0 ? 0.6 : i === 3 ? 1.25 : 1), 0.14))
+    s.loft(low, high, false)
+    return s.both()
+  }
+}
+
+function brows(spec: { thick: number; inner: number; peak: number; outer: number; length: number }): (d: Dummy) => Sculpt {
+  return (d) => {
+    const s = new Sculpt()
+    s.region = 'brow'
+    s.tag = 'head'
+    s.limb = 'headwear'
+    const stops = [0.62, 1.15, 1.85, 1.85 + 0.85 * spec.length].map((x, i) => ({
+      x,
+      y: [5.62 + spec.inner, 5.78 + (spec.inner + spec.peak) / 2, 5.92 + spec.peak, 5.66 + spec.outer][i]!,
+      t: spec.thick * [0.9, 1, 0.85, 0.25][i]!,
+    }))
+    const row = (up: number, lift: number) => stops.map(({ x, y, t }) => s.add(onFace(d, x, y + up * t, lift)))
+    const low = row(-0.5, 0.02)
+    const middle = row(-0.1, 0.26)
+    const high = row(0.55, 0.08)
+    s.loft(low, middle, false)
+    s.loft(middle, high, false)
+    s.face([low[0]!, middle[0]!, high[0]!])
+    return s.both()
+  }
+}
+
+/** Where hair ends: front, temple, over the ear, behind the ear, nape. */
+const hairline = (front: number, temple: number, ear: number, behind: number, nape: number) => (az: number) => {
+  const a = az > 180 ? 360 - az : az
+  return curve([[0, front], [40, front - 3], [62, temple], [88, ear], [118, behind], [180, nape]], a)
+}
+
+const wobble = (az: number, share: number, amount: number) =>
+  amount * (0.5 * Math.sin(az * 0.087 + 1.3 + share * 2) + 0.5 * Math.sin(az * 0.157 + share * 5))
+
+interface HairSpec {
+  edge: (az: number) => number
+  thick: number
+  more?: (az: number, share: number) => number
+  zigzag?: number
+  rows?: number
+  columns?: number
+}
+
+function hair(spec: HairSpec, details?: (s: Sculpt, d: Dummy) => void): (d: Dummy) => Sculpt {
+  return (d) => {
+    const s = headShell(d, SKULL, {
+      region: 'hair',
+      columns: spec.columns ?? 16,
+      rows: spec.rows ?? 4,
+      edge: spec.edge,
+      zigzag: spec.zigzag ?? 5,
+      thick: (az, share) => spec.thick * (0.75 + 0.35 * Math.sin(Math.min(1, share) * Math.PI)) + (spec.more?.(az, share) ?? 0),
+    })
+    details?.(s, d)
+    return s
+  }
+}
+
+/** A lock from a place on the scalp (azimuth, elevation) hanging through further ones, each with its lift. */
+function hang(d: Dummy, places: readonly (readonly [az: number, elevation: number, lift: number])[], width: number, stops = 4): Sculpt {
+  const path = places.map(([az, el, lift]) => {
+    const [a, e] = [(az * Math.PI) / 180, (el * Math.PI) / 180]
+    return d.fromHead(SKULL, [Math.sin(a) * Math.cos(e), Math.sin(e), Math.cos(a) * Math.cos(e)], lift)
+  })
+  return lock(bentPath(path, stops), width, 'hair')
+}
+
+const FACE_PARTS: PartSpec[] = [
+  onHead('eyes-open', 'Open eyes', 'eyes', 0, eyes({ w: 0.74, up: 0.44, down: 0.36, iris: 0.4, lash: 0.15, tilt: 0.05 })),
+  onHead('eyes-bright', 'Bright eyes', 'eyes', 0, eyes({ w: 0.78, up: 0.52, down: 0.42, iris: 0.46, lash: 0.19, tilt: 0.1 })),
+  onHead('eyes-narrow', 'Narrow eyes', 'eyes', 0, eyes({ w: 0.76, up: 0.32, down: 0.24, iris: 0.36, lash: 0.18, tilt: 0.12 })),
+  onHead('eyes-sleepy', 'Sleepy eyes', 'eyes', 0, eyes({ w: 0.74, up: 0.46, down: 0.34, iris: 0.4, lash: 0.26, tilt: -0.06, droop: 0.2 })),
+
+  onHead('brows-straight', 'Straight brows', 'brows', 0, brows({ thick: 0.4, inner: 0, peak: 0.02, outer: 0, length: 1 })),
+  onHead('brows-arched', 'Arched brows', 'brows', 0, brows({ thick: 0.28, inner: 0.16, peak: 0.26, outer: 0.02, length: 1 })),
+  onHead('brows-bushy', 'Bushy brows', 'brows', 0, brows({ thick: 0.62, inner: -0.02, peak: 0.12, outer: -0.08, length: 1.05 })),
+  onHead('brows-stern', 'Stern brows', 'brows', 0, brows({ thick: 0.42, inner: -0.2, peak: 0.18, outer: 0.15, length: 0.95 })),
+
+  onHead('hair-cropped', 'Cropped', 'hair', 1, hair({ edge: hairline(34, 8, -3, -22, -38), thick: 0.7, zigzag: 4 })),
+  onHead('hair-tousled', 'Tousled', 'hair', 1, hair({ edge: hairline(33, 4, -8, -26, -42), thick: 1.4, more: (az, t) => wobble(az, t, 0.7), zigzag: 9 }, (s, d) => {
+    s.merge(hang(d, [[-20, 62, 1.2], [8, 42, 2.4], [26, 22, 1.5]], 1.7))
+    s.merge(hang(d, [[10, 66, 1.3], [-16, 44, 2.5], [-34, 24, 1.4]], 1.6))
+    s.merge(hang(d, [[40, 58, 1.4], [52, 36, 2.5], [58, 10, 1.6]], 1.5))
+    s.merge(hang(d, [[-50, 60, 1.4], [-60, 32, 2.4], [-64, 6, 1.5]], 1.5))
+    s.merge(hang(d, [[120, 50, 1.4], [135, 15, 2.7], [140, -28, 2.2]], 1.7))
+    s.merge(hang(d, [[205, 52, 1.4], [200, 10, 2.8], [196, -36, 2.3]], 1.8))
+  })),
+  onHead('hair-bob', 'Bob', 'hair', 1, hair({ edge: hairline(30, -10, -40, -48, -46), thick: 1.5, more: (az, t) => 0.9 * t * t + wobble(az, t, 0.2), zigzag: 4, rows: 5 }, (s, d) => {
+    s.merge(hang(d, [[-12, 60, 1.4], [6, 42, 2.2], [24, 24, 1.5]], 1.9))
+    s.merge(hang(d, [[14, 62, 1.4], [36, 42, 2.3], [52, 14, 1.7]], 1.9))
+    s.merge(hang(d, [[-30, 60, 1.4], [-44, 36, 2.2], [-56, 8, 1.7]], 1.9))
+  })),
+  onHead('hair-bun', 'Bun', 'hair', 1, hair({ edge: hairline(36, 12, 2, -22, -40), thick: 0.8, zigzag: 2 }, (s) => {
+    const c = fromHead([0, 8.1, -4.6])
+    const knot = new Sculpt()
+    knot.region = 'hair'
+    knot.tag = 'hair'
+    knot.limb = 'headwear'
+    const ring = (r: number, z: number) => Array.from({ length: 8 }, (_, k) => knot.add(add(c, [r * Math.cos((k * Math.PI) / 4), r * Math.sin((k * Math.PI) / 4), z])))
+    const rings = [ring(1.6, 2.6), ring(3.2, 0.9), ring(3.1, -1.2), ring(1.6, -2.6)]
+    for (let i = 0; i < 3; i++) knot.loft(rings[i]!, rings[i + 1]!, true)
+    knot.cap([...rings[0]!].reverse())
+    knot.cap(rings[3]!, [0, 0, -0.3])
+    s.merge(knot.outward())
+    s.merge(lock(bentPath([fromHead([2.4, 6.6, 3.0]), fromHead([3.5, 4.6, 2.3]), fromHead([3.6, 2.6, 2.1])], 4), 0.6, 'hair').both())
+  })),
+  onHead('hair-braid', 'Braid', 'hair', 1, hair({ edge: hairline(34, 6, -12, -34, -46), thick: 1.1, more: (az, t) => wobble(az, t, 0.25), zigzag: 3 }, (s) => {
+    const path = bentPath([fromHead([0, 3.4, -4.6]), fromHead([0.4, 0.4, -5.6]), fromHead([1.8, -3.2, -5.4]), fromHead([3.0, -7.0, -3.8]), fromHead([3.2, -9.2, -3.2])], 9)
+    const radii = path.map((_, i) => (i === 8 ? 0 : i === 7 ? 1.25 : i === 6 ? 0.62 : i % 2 ? 1.15 : 1.6))
+    const braid = tubeOf(path, radii)
+    s.merge(braid)
+    s.merge(templeLocks())
+  })),
+  onHead('hair-curls', 'Curls', 'hair', 1, hair({ edge: hairline(30, 0, -26, -40, -46), thick: 2.5, more: (az, t) => 0.95 * Math.sin(az * 0.14 + (t > 0.5 ? 1.6 : 0)) * (t > 0.15 ? 1 : 0), zigzag: 7, rows: 5, columns: 18 })),
+  onHead('hair-swept', 'Swept back', 'hair', 1, hair({ edge: hairline(38, 14, -2, -30, -50), thick: 1.0, more: (az, t) => (az < 60 || az > 300 ? 1.5 * Math.sin(t * Math.PI) : 0.4 * t), zigzag: 3, rows: 5 }, (s, d) => {
+    s.merge(hang(d, [[0, 44, 1.6], [-24, 66, 3.0], [180, 60, 1.8]], 2.2))
+    s.merge(hang(d, [[165, -6, 1.2], [172, -38, 1.8], [176, -58, 2.2]], 2.0))
+    s.merge(hang(d, [[195, -6, 1.2], [188, -38, 1.8], [184, -58, 2.2]], 2.0))
+  })),
+  onHead('hair-fringe', 'Bald with a fringe', 'hair', 1, (d) =>
+    headShell(d, SKULL, { region: 'hair', columns: 12, rows: 2, span: [64, 296], from: (az) => 22 - 6 * Math.sin(((az - 64) / 232) * Math.PI), edge: hairline(20, 0, -6, -26, -40), thick: (_, t) => 0.35 + 0.9 * Math.sin(t * Math.PI), zigzag: 4 }), { tags: ['old'] }),
+
+  onHead('beard-full', 'Full beard', 'beard', 2, beard({ drop: 2.6, thick: 1.0, moustache: true })),
+  onHead('beard-short', 'Short beard', 'beard', 2, beard({ drop: 0.7, thick: 0.45, moustache: true })),
+  onHead('beard-moustache', 'Moustache', 'beard', 2, (d) => moustache(d, 1.5, -0.45)),
+  onHead('beard-chin', 'Chin beard', 'beard', 2, (d) => {
+    const s = lock(bentPath([onFace(d, 0, 1.2, -0.2), onFace(d, 0, 0.6, 0.35), add(onFace(d, 0, 0.6, 0.2), [0, -3.4, 0.6])], 4), 1.5, 'hair')
+    s.limb = 'headwear'
+    return s
+  }),
+]
+
+function tubeOf(path: V3[], radii: number[]): Sculpt {
+  const s = new Sculpt()
+  s.region = 'hair'
+  s.tag = 'hair'
+  let last: number[] | null = null
+  path.forEach((at, i) => {
+    const r = radii[i]!
+    if (r === 0) {
+      s.fan(last!, s.add(at))
+      return
+    }
+    const ring = Array.from({ length: 5 }, (_, k) => s.add(add(at, [r * Math.cos((k * 2 * Math.PI) / 5), r * 0.25 * Math.sin(k * 2.3), r * Math.sin((k * 2 * Math.PI) / 5)])))
+    if (last) s.loft(last, ring, true)
+    else s.cap([...ring].reverse())
+    last = ring
+  })
+  return s.outward()
+}
+
+function templeLocks(): Sculpt {
+  return lock(bentPath([fromHead([1.2, 7.6, 3.7]), fromHead([2.9, 6.4, 3.2]), fromHead([3.6, 4.2, 2.0])], 4), 0.8, 'hair').both()
+}
+
+function moustache(d: Dummy, half: number, droop: number): Sculpt {
+  const s = new Sculpt()
+  s.region = 'hair'
+  s.tag = 'hair'
+  s.limb = 'headwear'
+  const stops: readonly (readonly [number, number, number])[] = [[0, 2.5, 0.26], [half * 0.5, 2.42, 0.34], [half, 2.2 + droop * 0.6, 0.22], [half * 1.25, 2.1 + droop, 0.05]]
+  const row = (up: number, lift: number) => stops.map(([x, y, t]) => s.add(onFace(d, x, y + up * t, lift)))
+  const low = row(-1, 0.04)
+  const mid = row(-0.2, 0.38)
+  const high = row(0.9, 0.06)
+  s.loft(low, mid, false)
+  s.loft(mid, high, false)
+  return s.mirror()
+}
+
+/** A beard from ear to ear: a sheet on the jaw, thick at its lower edge, closed below. */
+function beard(spec: { drop: number; thick: number; moustache: boolean }): (d: Dummy) => Sculpt {
+  return (d) => {
+    const s = new Sculpt()
+    s.region = 'hair'
+    s.tag = 'hair'
+    s.limb = 'headwear'
+    const chinCenter = fromHead([0, 1.9, 0.2])
+    const place = (az: number, el: number, lift: number): V3 => {
+      const [a, e] = [(az * Math.PI) / 180, (el * Math.PI) / 180]
+      return d.from(chinCenter, [Math.sin(a) * Math.cos(e), Math.sin(e), Math.cos(a) * Math.cos(e)], lift)
+    }
+    const az = [0, 16, 32, 50, 70, 86]
+    const top = az.map((a, i) => s.add(place(a, [-10, -6, 10, 22, 36, 52][i]!, 0.05)))
+    const upper = az.map((a, i) => s.add(place(a, [-16, -14, 0, 8, 16, 36][i]!, spec.thick * [0.75, 0.8, 0.7, 0.6, 0.5, 0.3][i]!)))
+    const lower = az.map((a, i) => {
+      const p = place(a, [-34, -32, -24, -18, -8, 6][i]!, spec.thick * 1.1)
+      return s.add(add(p, [0, -spec.drop * [1, 0.85, 0.55, 0.3, 0.15, 0][i]!, 0]))
+    })
+    const under = az.map((a, i) => {
+      const p = place(a, [-48, -46, -40, -34, -22, -4][i]!, -0.2)
+      return s.add(add(p, [0, -spec.drop * [0.5, 0.4, 0.2, 0.1, 0, 0][i]!, 0]))
+    })
+    s.loft(under, lower, false)
+    s.loft(lower, upper, false)
+    s.loft(upper, top, false)
+    s.mirror()
+    if (spec.moustache) s.merge(moustache(d, 1.25, -0.3))
+    return s
+  }
+}
+
+export default FACE_PARTS
