@@ -29,6 +29,8 @@ export interface Figure {
   pieceCosts: PieceCost[]
   /** How far the figure was lifted so that its soles stand on the ground, metres. */
   lift: number
+  /** Inner walls of cloth were left out: draw both sides of what is left. */
+  doubleSided: boolean
   /** Deviation of the reduced mesh as a share of the figure's size; 0 if it was not reduced. */
   reductionError: number
 }
@@ -51,7 +53,9 @@ export interface BuildResult {
 }
 
 /** Heads are looked at: they are reduced as if they were this much larger. */
-const HEAD_EMPHASIS = 1.7
+const HEAD_EMPHASIS = 2.2
+/** Below this share of its triangles a figure gives up the inner walls of its cloth first. */
+const KEEPS_LINING = 0.7
 const HEAD_BONES = new Set(['head', 'jaw', 'leftEye', 'rightEye'])
 
 /** The whole pipeline once, from nothing. A pure function: same input, same figure. */
@@ -142,10 +146,11 @@ export class Builder {
       const head = skeleton.bones.find((b) => b.name === 'head')?.at ?? [0, 0, 0]
       const share = boneShare(whole, skeleton)
       return limits.map((triangles) => {
-        if (triangles === Infinity) return { mesh: base, cameFrom: null, error: 0 }
-        const reduced = reduceMesh(base, { triangles, joints, protect: kept, emphasis: { share, center: head, scale: HEAD_EMPHASIS } })
+        if (triangles === Infinity) return { mesh: base, cameFrom: null, error: 0, unlined: false }
+        const unlined = triangles < KEEPS_LINING * triangleCount(base)
+        const reduced = reduceMesh(unlined ? withoutTriangles(base, merged.lining) : base, { triangles, joints, protect: kept, emphasis: { share, center: head, scale: HEAD_EMPHASIS } })
         if (reduced.mesh !== base) reduced.mesh.uvs = regionUvs(reduced.mesh, grid)
-        return reduced
+        return { ...reduced, unlined }
       })
     })
     const finest = levels[0]!
@@ -177,12 +182,20 @@ export class Builder {
         costs,
         pieceCosts: costsByPiece(finest.mesh, pieces, finest.cameFrom),
         lift: shaped.lift,
+        doubleSided: levels.some((l) => l.unlined),
         reductionError: finest.error,
       }
       return { figure, found }
     })
     return { figure: measured.figure, problems: [...problems, ...measured.found], done: this.done }
   }
+}
+
+/** The mesh less some triangles; points and corners stay. */
+function withoutTriangles(mesh: Mesh, drop: Uint8Array): Mesh {
+  const indices: number[] = []
+  for (let t = 0; t < drop.length; t++) if (!drop[t]) indices.push(mesh.indices[t * 3]!, mesh.indices[t * 3 + 1]!, mesh.indices[t * 3 + 2]!)
+  return { ...mesh, indices: Uint32Array.from(indices) }
 }
 
 function regionUvs(mesh: Mesh, grid: number): Float32Array {

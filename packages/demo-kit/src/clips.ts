@@ -35,7 +35,7 @@ export const CLIPS: ClipDef[] = [
     plan: 'biped',
     duration: 1,
     loop: true,
-    travel: 1.55,
+    travel: 1.36,
     stance: [0, 0.6],
     alternate: true,
     curves: {
@@ -57,7 +57,7 @@ export const CLIPS: ClipDef[] = [
       'upperArm.swing': [[0, -24], [0.5, 26]],
       'lowerArm.bend': [[0, 14], [0.5, 40]],
       'fingers.curl': [[0, 22]],
-      'foot.pitch': [[0, -16], [0.07, 0], [0.36, 0], [0.5, 20], [0.6, 46], [0.72, 34], [0.86, -6], [0.95, -18]],
+      'foot.pitch': [[0, -16], [0.07, 0], [0.09, 0], [0.34, 0], [0.36, 0], [0.5, 20], [0.6, 46], [0.72, 34], [0.86, -6], [0.95, -18]],
       'foot.lift': [[0.58, 0], [0.68, 0.05], [0.78, 0.09], [0.9, 0.045], [1, 0]],
       'toes.pitch': [[0, -6], [0.1, 0], [0.55, 0], [0.7, 6], [0.9, -10]],
       'foot.yaw': [[0, 3]],

@@ -1,14 +1,18 @@
 import { mkdir, rm, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
+import { readKit, type Kit } from '@idle-tinker/core'
 import { folkKit } from './folk/kit.ts'
+import { scenario } from './scenario.ts'
+import { tideKit } from './tide/kit.ts'
 import { writeKit } from './writeKit.ts'
 
-/** Makes every demo kit anew under kits/. */
-const root = join(dirname(fileURLToPath(import.meta.url)), '../../..', 'kits')
-for (const source of [folkKit()]) {
-  const files = await writeKit(source)
-  const folder = join(root, source.manifest.id)
+/** Makes the demo kits and the scenario's documents anew, under kits/ or the folder given. */
+const root = process.argv[2] ?? join(dirname(fileURLToPath(import.meta.url)), '../../..', 'kits')
+const kits = new Map<string, Kit>()
+
+async function writeFolder(name: string, files: ReadonlyMap<string, Uint8Array | string>): Promise<void> {
+  const folder = join(root, name)
   await rm(folder, { recursive: true, force: true })
   let bytes = 0
   for (const [path, content] of files) {
@@ -16,5 +20,14 @@ for (const source of [folkKit()]) {
     await writeFile(join(folder, path), content)
     bytes += content.length
   }
-  console.log(`${source.manifest.id}: ${files.size} files, ${Math.round(bytes / 1024)} KB`)
+  console.log(`${name}: ${files.size} files, ${Math.round(bytes / 1024)} KB`)
 }
+
+for (const source of [folkKit(), tideKit()]) {
+  const files = await writeKit(source)
+  const { value: kit, problems } = await readKit(files)
+  if (!kit || problems.length) throw new Error(problems.map((p) => `${p.where}: ${p.message}`).join('\n'))
+  kits.set(kit.manifest.id, kit)
+  await writeFolder(source.manifest.id, files)
+}
+await writeFolder('lantern-tide', new Map([...scenario(kits)].map(([name, document]) => [name, `${JSON.stringify(document, null, 2)}\n`])))

@@ -16,6 +16,8 @@ export interface Merged {
   /** What can be seen, as one mesh. Positions hold every point; corners only those in use. */
   mesh: Mesh
   pieces: Piece[]
+  /** 1 where a triangle is the inner wall of cloth. */
+  lining: Uint8Array
   /** The body's part of `mesh.positions`. */
   bodyPositions: Float32Array
 }
@@ -29,6 +31,7 @@ interface Source {
   weights: Float32Array
   morphs: readonly Morph[]
   hidden: Uint8Array
+  lining: Uint8Array | null
 }
 
 /**
@@ -38,7 +41,7 @@ interface Source {
 export function mergeOutfit(outfit: Outfit): Merged {
   const { model } = outfit.body
   const sources: Source[] = [
-    { slot: 'body', id: model.def.id, name: model.def.name, mesh: model.mesh, joints: model.mesh.joints, weights: model.mesh.weights, morphs: model.mesh.morphs, hidden: outfit.hiddenBody },
+    { slot: 'body', id: model.def.id, name: model.def.name, mesh: model.mesh, joints: model.mesh.joints, weights: model.mesh.weights, morphs: model.mesh.morphs, hidden: outfit.hiddenBody, lining: null },
     ...outfit.layers.map(({ slot, bound }, i) => ({
       slot,
       id: bound.part.def.id,
@@ -48,6 +51,7 @@ export function mergeOutfit(outfit: Outfit): Merged {
       weights: bound.weights,
       morphs: bound.morphs,
       hidden: outfit.hiddenLayers[i]!,
+      lining: outfit.linings[i]!,
     })),
   ]
   const points = sources.reduce((n, s) => n + s.mesh.positions.length / 3, 0)
@@ -60,6 +64,7 @@ export function mergeOutfit(outfit: Outfit): Merged {
   const shades: number[] = []
   const regions: number[] = []
   const indices: number[] = []
+  const lining: number[] = []
   const pieces: Piece[] = []
   const morphParts = new Map<string, { points: number[]; deltas: number[] }>()
   let base = 0
@@ -78,6 +83,7 @@ export function mergeOutfit(outfit: Outfit): Merged {
     const triangleStart = indices.length / 3
     for (let t = 0; t < hidden.length; t++) {
       if (hidden[t]) continue
+      lining.push(source.lining?.[t] ?? 0)
       for (let k = 0; k < 3; k++) {
         const corner = mesh.indices[t * 3 + k]!
         if (cornerOf[corner]! < 0) {
@@ -119,5 +125,5 @@ export function mergeOutfit(outfit: Outfit): Merged {
     uvs: new Float32Array(cornerPoints.length * 2),
     indices: Uint32Array.from(indices),
   }
-  return { mesh, pieces, bodyPositions: positions.subarray(0, model.mesh.positions.length) }
+  return { mesh, pieces, lining: Uint8Array.from(lining), bodyPositions: positions.subarray(0, model.mesh.positions.length) }
 }

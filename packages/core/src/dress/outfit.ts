@@ -4,6 +4,7 @@ import type { BodyModel, PartModel } from '../kit/readKit.ts'
 import type { PreparedBody } from '../body/PreparedBody.ts'
 import { applyMorphs, type MorphStrengths } from '../body/shapeBody.ts'
 import { anchorPoints, letOut, pushClear, type Anchors, type LayerShape } from './clearance.ts'
+import { innerWall } from './innerWall.ts'
 import { applyPress, pressUnder, type Press } from './press.ts'
 import { bindPart, type BoundPart } from './bindPart.ts'
 import { coverageBits, coveredTriangles } from './coverage.ts'
@@ -32,6 +33,8 @@ export interface Outfit {
   hiddenBody: Uint8Array
   /** The same for each layer. */
   hiddenLayers: Uint8Array[]
+  /** 1 where a triangle of a layer is the inner wall of cloth: the first to go when triangles are short. */
+  linings: Uint8Array[]
 }
 
 const SKIN_TOLERANCE = 0.006
@@ -54,6 +57,7 @@ const bodyAnchors = new PairMemory<BoundPart, PreparedBody, Anchors>()
 const layerAnchors = new PairMemory<BoundPart, BoundPart, Anchors>()
 const bodyCover = new PairMemory<BoundPart, PreparedBody, Uint8Array[]>()
 const layerLift = new PairMemory<BoundPart, BoundPart, { by: Float32Array | null }>()
+const linings = new PairMemory<BoundPart, PreparedBody, Uint8Array>()
 const presses = new PairMemory<BoundPart, BoundPart, Press>()
 const layerCover = new PairMemory<BoundPart, BoundPart, Uint8Array[]>()
 const posedBodies = new WeakMap<BodyModel, { positions: Float32Array; triangles: Uint32Array }[]>()
@@ -149,13 +153,18 @@ export function assembleOutfit(body: PreparedBody, parts: readonly { slot: strin
       )
     return over.length ? inEveryPose((pose) => over.map((bits) => bits[pose]!), count) : new Uint8Array(count)
   })
-  return { body, layers, hiddenBody, hiddenLayers }
+  const linings = layers.map((l) => (isCloth(l.bound.part) ? liningOf(body, l.bound) : new Uint8Array(l.bound.triangles.length / 3)))
+  return { body, layers, hiddenBody, hiddenLayers, linings }
 }
 
 /** Coverage in every checked pose; what is bare in one pose need not be looked at in the next. */
 function coverInPoses(inner: readonly LayerShape[], outer: readonly Surface[]): Uint8Array[] {
   let last: Uint8Array | undefined
   return inner.map((shape, pose) => (last = coverageBits(shape, outer[pose]!, last)))
+}
+
+function liningOf(body: PreparedBody, bound: BoundPart): Uint8Array {
+  return linings.get(bound, body, () => innerWall({ positions: bound.rest, triangles: bound.triangles }, surfacesOf(body, bound)[0]!, body.surface))
 }
 
 function liftOver(body: PreparedBody, outer: BoundPart, inner: BoundPart, gap: number): Float32Array | null {

@@ -99,8 +99,11 @@ export function fitClip(clip: ClipDef, skeleton: Skeleton): FittedClip {
       const pitch = degrees(curve('foot.pitch', own))
       const yaw = degrees(leg.side * curve('foot.yaw', own))
       const foot = new Quaternion().setFromAxisAngle(Y, yaw).multiply(new Quaternion().setFromAxisAngle(X, pitch))
+      // turned out about the ball, then tipped about what carries it
+      const turnOut = new Quaternion().setFromAxisAngle(Y, yaw)
       const pivot = pitch >= 0 ? leg.ball : leg.heel
-      const ankle = leg.ankle.clone().sub(pivot).applyQuaternion(foot).add(pivot)
+      const carried = pivot.clone().sub(leg.ball).applyQuaternion(turnOut).add(leg.ball)
+      const ankle = leg.ankle.clone().sub(pivot).applyQuaternion(foot).add(carried)
       ankle.z += place.along * travel
       ankle.x += leg.side * curve('foot.out', own) * legLength
       ankle.y += place.standing ? 0 : Math.max(0, curve('foot.lift', own)) * legLength
@@ -155,7 +158,8 @@ function legOf(s: 'left' | 'right', side: 1 | -1, index: ReadonlyMap<string, num
     thigh: knee.clone().sub(hip),
     shin: ankle.clone().sub(knee),
     ankle,
-    ball: new Vector3(toe.x, 0, toe.z),
+    // the toes stay flat while the heel rises, so the foot turns about their joint
+    ball: toe,
     heel: new Vector3(ankle.x, 0, ankle.z - ankle.y * 0.6),
   }
 }

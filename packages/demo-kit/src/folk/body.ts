@@ -1,5 +1,7 @@
-import { halfRing, ringAround, Sculpt, type Chain, type Point } from '../model/Sculpt.ts'
-import { add, along, flipX, lerp, scale, smoothstep, sub, unit, type V3 } from '../model/vector.ts'
+import { loftBiped, type BodySculpt } from '../model/loftBiped.ts'
+import { Sculpt, type Point } from '../model/Sculpt.ts'
+import { chain, mix, type Skinning } from '../model/skinning.ts'
+import { add, along, flipX, lerp, scale, smoothstep, sub, type V3 } from '../model/vector.ts'
 import { buildFoot } from './foot.ts'
 import { buildHand, type FingerJoints } from './hand.ts'
 import { buildHead } from './head.ts'
@@ -7,74 +9,23 @@ import {
   ANKLE, ARM, ARM_AXIS, ARM_UP, CROTCH, ELBOW, fromHead, HIP_LOOP, LEG, NECK, SHOULDER, SHOULDER_LOOP, TORSO, WRIST,
 } from './proportions.ts'
 
-export interface BodySculpt {
-  sculpt: Sculpt
-  /** Joints and other named places, body units. */
-  landmarks: Map<string, V3>
-}
-
 /** The human body at rest: one closed surface, ears apart. */
 export function buildHumanBody(): BodySculpt {
   const s = new Sculpt()
   s.region = 'skin'
-  const torsoRow = (points: readonly V3[], row: number, limb = 'torso'): Chain =>
-    points.map((at) => s.add(at, { limb, row, u: at[1], out: unit([at[0], 0, at[2] + 0.8]) }))
-
-  // trunk, front center to back center
-  const hip = torsoRow(HIP_LOOP, 0)
-  const rows = [hip, ...TORSO.map(([y, w, front, back, e], i) => torsoRow(halfRing(7, w, front, back, e).map((p) => [p[0], y, p[2]] as V3), i + 1))]
-  const shoulder = torsoRow(SHOULDER_LOOP, rows.length)
-  rows.push(shoulder)
-  const chest = rows.length - 2
-  s.as({ tag: 'torso', region: 'underlayer' }, () => {
-    rows.slice(0, -1).forEach((row, i) => {
-      // the armhole: two columns of the two uppermost bands stay open
-      s.loft(row, rows[i + 1]!, false, { row: i, region: i >= chest ? 'skin' : 'underlayer' }, i >= chest - 1 ? [2, 3] : [])
-    })
+  const { neckTop, wrist, ankle } = loftBiped(s, {
+    hipLoop: HIP_LOOP,
+    crotch: CROTCH,
+    torso: TORSO,
+    shoulderLoop: SHOULDER_LOOP,
+    necks: NECK,
+    arm: { origin: SHOULDER, axis: ARM_AXIS, up: ARM_UP, rings: ARM },
+    leg: LEG,
+    region: (limb, row) => ((limb === 'torso' && row < TORSO.length) || (limb === 'leftLeg' && row <= 1) ? 'underlayer' : 'skin'),
   })
-
-  // neck
-  const necks = NECK.map(({ w, front, back, low, high }, i) =>
-    torsoRow(halfRing(7, w, front, back, 2.3).map((p, k) => [p[0], low + ((high - low) * k) / 6, p[2] - 0.4] as V3), i, 'neck'),
-  )
-  s.as({ tag: 'neck' }, () => {
-    s.loft(shoulder, necks[0]!, false, { row: 0 })
-    s.loft(necks[0]!, necks[1]!, false, { row: 1 })
-  })
-  buildHead(s, necks[1]!)
-
-  // arm: the rim of the armhole, then rings
-  const [belowArm, atArm] = [rows[chest - 1]!, rows[chest]!]
-  let last: Chain = [shoulder[3]!, shoulder[2]!, atArm[2]!, belowArm[2]!, belowArm[3]!, belowArm[4]!, atArm[4]!, shoulder[4]!]
-  let wrist: Chain = last
-  s.as({ tag: 'leftArm' }, () => {
-    ARM.forEach(([u, up, down, front, back, e, tilt], i) => {
-      const center = along(SHOULDER, ARM_AXIS, u)
-      const ring = ringAround(center, ARM_UP, [0, 0, 1], [up, down, front, back], e, 8).map((at, k) => {
-        const shear = -Math.cos((2 * Math.PI * k) / 8) * tilt
-        return s.add(along(at, ARM_AXIS, shear), { limb: 'leftArm', row: i, u: u + shear, out: unit(sub(at, center)) })
-      })
-      s.loft(last, ring, true, { row: i })
-      last = wrist = ring
-    })
-  })
+  buildHead(s, neckTop)
   const fingers = buildHand(s, wrist)
-
-  // leg: half the hip's loop and the crotch, then rings down to the ankle
-  const crotch = s.add(CROTCH, { limb: 'torso', row: 0, u: CROTCH[1], out: [0, -1, 0] })
-  last = [...hip, crotch]
-  s.as({ tag: 'leftLeg' }, () => {
-    LEG.forEach(([y, outer, inner, front, back, cx, cz, e], i) => {
-      const ring = ringAround([cx, y, cz], [0, 0, 1], [1, 0, 0], [front, back, outer, inner], e, 8).map((at) =>
-        s.add(at, { limb: 'leftLeg', row: i, u: y, out: unit(sub(at, [cx, y, cz])) }),
-      )
-      // start a step before the front, at the inner front
-      const turned = [ring[7]!, ...ring.slice(0, 7)]
-      s.loft(turned, last, true, { row: i, region: i <= 1 ? 'underlayer' : 'skin' })
-      last = turned
-    })
-  })
-  const ball = buildFoot(s, last)
+  const ball = buildFoot(s, ankle)
   s.mirror()
   return { sculpt: s, landmarks: humanLandmarks(fingers, ball) }
 }
@@ -118,28 +69,10 @@ function humanLandmarks(fingers: FingerJoints, ball: V3): Map<string, V3> {
   return marks
 }
 
-/** Bone and share, for a point of the body. */
-export type Skinning = [bone: string, weight: number][]
-
-/** Shares along a chain of bones: each border blends over its own width. */
-function chain(u: number, first: string, borders: readonly (readonly [at: number, width: number, bone: string])[]): Skinning {
-  const shares: Skinning = [[first, 1]]
-  for (const [at, width, bone] of borders) {
-    const t = smoothstep(at - width, at + width, u)
-    for (const s of shares) s[1] *= 1 - t
-    shares.push([bone, t])
-  }
-  return shares.filter(([, w]) => w > 0.001)
-}
-
 /** Skin weights of the human body, from where each point belongs. */
 export function humanSkin(p: Point, landmarks: ReadonlyMap<string, V3>): Skinning {
   const side = p.at[0] >= 0 ? 'left' : 'right'
   const [x, y, z] = [Math.abs(p.at[0]), p.at[1], p.at[2]]
-  const mix = (a: Skinning, b: Skinning, t: number): Skinning => [
-    ...a.map(([n, w]): [string, number] => [n, w * (1 - t)]),
-    ...b.map(([n, w]): [string, number] => [n, w * t]),
-  ]
   const trunk = () =>
     chain(y, 'hips', [[53.5, 3, 'spine'], [61, 3.5, 'chest'], [68, 3.5, 'upperChest'], [80.5, 2, 'neck'], [84.5, 1.8, 'head']])
   if (p.limb === 'head') return chain(y + z * 0.12, 'neck', [[83.2, 1.6, 'head']])

@@ -1,5 +1,5 @@
 import { KIT_FORMAT, type BodyDef, type ColorRegionDef, type PaletteDef, type SlotDef } from '@idle-tinker/core'
-import { flipX, type V3 } from '../model/vector.ts'
+import { flipX } from '../model/vector.ts'
 import { buildHumanBody, humanSkin } from './body.ts'
 import { onArm } from './hand.ts'
 import clothes from './parts/clothes.ts'
@@ -91,9 +91,9 @@ export function folkKit(): KitSource {
         id: 'human', name: 'Human', scale: SCALE, sculpt, landmarks, skin: (p) => humanSkin(p, landmarks), sliders: HUMAN_SLIDERS, regions: REGIONS,
         bones: [],
         sockets: [
-          { id: 'rightGrip', name: 'Right grip', bone: 'rightHand', at: flipX(grip) },
-          { id: 'leftGrip', name: 'Left grip', bone: 'leftHand', at: grip },
-          { id: 'back', name: 'Back', bone: 'upperChest', at: [0, 70, -8.6] as V3 },
+          { id: 'rightGrip', name: 'Right grip', bone: 'rightHand', at: [...flipX(grip)] },
+          { id: 'leftGrip', name: 'Left grip', bone: 'leftHand', at: [...grip] },
+          { id: 'back', name: 'Back', bone: 'upperChest', at: [0, 70, -8.6] },
         ],
         seams: [{ id: 'leftKnee', name: 'Left knee', region: 'leftShin' }],
         defaults: { eyes: 'eyes-open', brows: 'brows-straight' },

@@ -1,0 +1,9 @@
+#!/usr/bin/env node
+import { register } from 'tsx/esm/api'
+
+register()
+const { main } = await import('../src/main.ts')
+process.exitCode = await main(process.argv.slice(2), {
+  out: (line) => process.stdout.write(`${line}\n`),
+  err: (line) => process.stderr.write(`${line}\n`),
+})

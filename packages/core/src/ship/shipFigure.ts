@@ -1,0 +1,38 @@
+import type { Builder, Figure } from '../build.ts'
+import { hasErrors, type Problem } from '../base/problem.ts'
+import { reducerReady } from '../budget/reduceMesh.ts'
+import { fitClip } from '../motion/fitClip.ts'
+import type { Kits } from '../recipe/resolve.ts'
+import type { Recipe, Target } from '../recipe/schema.ts'
+import { checkShipped, type ShippedCheck } from './checkShipped.ts'
+import { writeFigure } from './writeFigure.ts'
+
+export interface Shipped {
+  /** Null when the recipe has errors. */
+  bytes: Uint8Array | null
+  figure: Figure | null
+  check: ShippedCheck | null
+  problems: Problem[]
+}
+
+/** Builds a figure within its target, writes it with its kit's clips, and reads it again. */
+export async function shipFigure(builder: Builder, kits: Kits, recipe: Recipe, target: Target, options: { lods: boolean }): Promise<Shipped> {
+  await reducerReady
+  const { figure, problems } = builder.build(recipe, target, { reduce: true, lods: options.lods })
+  if (!figure || hasErrors(problems)) return { bytes: null, figure: null, check: null, problems }
+  const clips = (kits.get(recipe.body.kit)?.manifest.clips ?? []).map((clip) => fitClip(clip, figure.skeleton))
+  const bytes = await writeFigure({ figure, clips, recipe, target })
+  figure.costs.fileBytes = bytes.length
+  const check = await checkShipped(bytes, recipe.name)
+  return { bytes, figure, check, problems: [...problems, ...check.problems] }
+}
+
+/** File names from a pattern: {name}, {number} and {target} are filled in; the rest is made safe. */
+export function fileName(pattern: string, fill: { name: string; number: number; target: string }): string {
+  const filled = pattern
+    .replaceAll('{name}', fill.name)
+    .replaceAll('{number}', String(fill.number).padStart(3, '0'))
+    .replaceAll('{target}', fill.target)
+  const safe = filled.normalize('NFKD').replace(/[^A-Za-z0-9_-]+/g, '-').replace(/^-+|-+$/g, '').toLowerCase().slice(0, 80)
+  return safe || 'figure'
+}

@@ -1,0 +1,65 @@
+import { KIT_FORMAT, type BodyDef, type PaletteDef, type SlotDef } from '@idle-tinker/core'
+import { along, flipX } from '../model/vector.ts'
+import type { KitSource } from '../writeKit.ts'
+import { buildOttern, OTTERN_ARM, OTTERN_SHOULDER, otternSkin } from './ottern.ts'
+import OTTERN_PARTS from './parts.ts'
+import { OTTERN_SLIDERS } from './sliders.ts'
+
+/** Metres in one body unit: an ottern stands 1.22 m tall. */
+const SCALE = 0.0122
+
+const both = (...names: string[]) => ['left', 'right'].flatMap((s) => names.map((n) => `${s}${n}`))
+
+const REGIONS: BodyDef['regions'] = [
+  { id: 'head', name: 'Head', bones: ['head', 'jaw', 'leftEye', 'rightEye'] },
+  { id: 'neck', name: 'Neck', bones: ['neck'] },
+  { id: 'torso', name: 'Trunk', bones: ['spine', 'chest', 'upperChest', ...both('Shoulder')] },
+  { id: 'hips', name: 'Hips', bones: ['hips'] },
+  { id: 'arms', name: 'Arms', bones: both('UpperArm', 'LowerArm', 'Hand') },
+  { id: 'legs', name: 'Legs', bones: both('UpperLeg', 'LowerLeg', 'Foot', 'Toes') },
+  { id: 'tail', name: 'Tail', bones: ['tail1', 'tail2', 'tail3', 'tail4'] },
+]
+
+const slot = (id: string, name: string, singular: string, region: string): SlotDef => ({ id, name, singular, bodies: ['ottern'], region })
+const color = (id: string, name: string, hex: string) => ({ id, name, color: hex })
+const palette = (id: string, name: string, swatches: Record<string, string[]>): PaletteDef => ({ id, name, swatches })
+
+export function tideKit(): KitSource {
+  const { sculpt, landmarks } = buildOttern()
+  const grip = along(along(OTTERN_SHOULDER, OTTERN_ARM, 30), [-0.8, -0.4, 0.2], 2.2)
+  return {
+    manifest: {
+      format: KIT_FORMAT, version: 1, id: 'tide-creatures', name: 'Tide creatures', kitVersion: '1.0.0', license: 'CC0-1.0',
+      slots: [
+        slot('horns', 'Crown of the head', 'crown piece', 'head'), slot('eyes', 'Eyes', 'eyes', 'head'), slot('whiskers', 'Whiskers', 'whiskers', 'head'), slot('neck', 'Neckwear', 'neckwear', 'neck'),
+        slot('vest', 'Vest', 'vest', 'torso'), slot('bag', 'Belt and bag', 'belt or bag', 'hips'), slot('back', 'Back', 'growth on the back', 'torso'),
+        slot('left-hand', 'Left paw', 'thing in the left paw', 'arms'), slot('right-hand', 'Right paw', 'thing in the right paw', 'arms'), slot('tail', 'Tail', 'tail piece', 'tail'),
+      ],
+      colorRegions: [
+        color('fur', 'Fur', '#7a5238'), color('belly', 'Belly', '#d9bf92'), color('paw', 'Paws', '#4e3527'), color('claw', 'Claws', '#2c211d'), color('nose', 'Nose', '#241d20'), color('ear-inside', 'Inside of the ears', '#a9745a'),
+        color('eye-white', 'Eye rim', '#e8d9b8'), color('iris', 'Iris', '#8a5420'), color('pupil', 'Pupil', '#17130f'), color('glint', 'Glint', '#ffffff'), color('whisker', 'Whiskers', '#efe6cf'), color('hair', 'Tufts', '#d9bf92'),
+        color('coral', 'Coral', '#e0735a'), color('shell', 'Shell', '#e8b9a0'), color('shell-edge', 'Shell edge', '#f3dcc2'), color('scarf', 'Scarf', '#c8472f'), color('scarf-stripe', 'Scarf stripe', '#e3b040'), color('frill', 'Frill', '#4fa38f'),
+        color('vest', 'Vest', '#2f7285'), color('vest-lining', 'Vest lining', '#c9a15d'), color('leather', 'Leather', '#7d4d30'), color('leather-dark', 'Flap', '#5d3823'), color('metal', 'Brass', '#dcae55'), color('rope', 'Rope', '#c8a870'),
+        color('cork', 'Cork', '#c98a4e'), color('barnacle', 'Barnacles', '#cfc7b4'), color('wood', 'Wood', '#a87848'), color('glow', 'Glow', '#bff5e0'),
+      ],
+      palettes: [
+        palette('river-brown', 'River brown', { fur: ['#7a5238', '#66432e', '#8f6444'], belly: ['#d9bf92', '#e6d3ae'], scarf: ['#c8472f', '#2f7285', '#5f8a3c'], 'scarf-stripe': ['#e3b040', '#f0e0b8'], vest: ['#2f7285', '#7c3f3a', '#4d6a3a'], coral: ['#e0735a', '#d94f6a'] }),
+        palette('deep-glow', 'Deep Glow', { fur: ['#31505c', '#263f52', '#3d6266'], belly: ['#a8d8c8', '#8fc3c9'], scarf: ['#3fb8a0', '#e8e07a'], 'scarf-stripe': ['#d8f5e0', '#1d4a5c'], vest: ['#1f5a66'], frill: ['#6fe0c0'], coral: ['#7fe8d0'], iris: ['#e8d84a'] }),
+        palette('salt-wedding', 'Salt Wedding', { fur: ['#b09a84', '#9a8a7c', '#c9b49a'], belly: ['#f6ecd8'], scarf: ['#d97a6a', '#8fb8c9'], 'scarf-stripe': ['#fbf6ea'], vest: ['#c9a86a', '#d8b8b0'], shell: ['#f6d8cc'], coral: ['#f0a090'] }),
+      ],
+    },
+    bodies: [
+      {
+        id: 'ottern', name: 'Ottern', scale: SCALE, sculpt, landmarks, skin: otternSkin, sliders: OTTERN_SLIDERS, regions: REGIONS,
+        bones: [1, 2, 3, 4].map((i) => ({ name: `tail${i}`, parent: i === 1 ? 'hips' : `tail${i - 1}`, level: i <= 2 ? ('crowd' as const) : ('standard' as const) })),
+        sockets: [
+          { id: 'rightGrip', name: 'Right grip', bone: 'rightHand', at: [...flipX(grip)] },
+          { id: 'leftGrip', name: 'Left grip', bone: 'leftHand', at: [...grip] },
+        ],
+        seams: [],
+        defaults: { eyes: 'eyes-round' },
+        parts: OTTERN_PARTS,
+      },
+    ],
+  }
+}
