@@ -1,12 +1,12 @@
 import type { Kit } from '../kit/readKit.ts'
-import type { PaletteDef, PartDef } from '../kit/schema.ts'
+import type { KitManifest, PaletteDef, PartDef } from '../kit/schema.ts'
 import { clearPart, setColors, setPart, setSlider } from './edits.ts'
 import { createRandom, type Random } from './random.ts'
 import type { Recipe, Reference } from './schema.ts'
 
 /** The parts that may stand in a slot of a body, in the kit's order. */
-export function partsFor(kit: Kit, body: string, slot: string): PartDef[] {
-  return kit.manifest.parts.filter((p) => p.slot === slot && p.bodies.includes(body) && kit.parts.has(p.id))
+export function partsFor(manifest: KitManifest, body: string, slot: string): PartDef[] {
+  return manifest.parts.filter((p) => p.slot === slot && p.bodies.includes(body))
 }
 
 /** Whether two parts rule each other out, by id or by tag. */
@@ -15,7 +15,7 @@ export function areExclusive(a: PartDef, b: PartDef): boolean {
   return (a.excludes ?? []).some((x) => names(b).includes(x)) || (b.excludes ?? []).some((x) => names(a).includes(x))
 }
 
-export function partReference(kit: Kit, id: string): Reference {
+export function partReference(kit: Pick<Kit, 'manifest'>, id: string): Reference {
   return { kit: kit.manifest.id, kitVersion: kit.manifest.kitVersion, id }
 }
 
@@ -27,32 +27,32 @@ export function drawColors(palette: PaletteDef, random: Random): Record<string, 
 }
 
 /** Puts another part into one slot, never the same again where there is a choice. */
-export function shuffleSlot(recipe: Recipe, kit: Kit, slot: string, seed: number): Recipe {
+export function shuffleSlot(recipe: Recipe, manifest: KitManifest, slot: string, seed: number): Recipe {
   const random = createRandom(seed)
   const now = recipe.parts[slot]?.id
   const others = Object.entries(recipe.parts)
     .filter(([s]) => s !== slot)
-    .flatMap(([, ref]) => kit.parts.get(ref.id)?.def ?? [])
-  const choices = partsFor(kit, recipe.body.id, slot).filter(
+    .flatMap(([, ref]) => manifest.parts.find((p) => p.id === ref.id) ?? [])
+  const choices = partsFor(manifest, recipe.body.id, slot).filter(
     (p) => p.id !== now && !others.some((o) => areExclusive(o, p)),
   )
-  return choices.length ? setPart(recipe, slot, partReference(kit, random.pick(choices).id)) : recipe
+  return choices.length ? setPart(recipe, slot, partReference({ manifest }, random.pick(choices).id)) : recipe
 }
 
 /** How often shuffling leaves a slot that may be empty empty. */
 const EMPTY_SHARE = 0.45
 
 /** Shuffles every slot that is not locked, the sliders mildly, and the colors from one palette. */
-export function shuffleAll(recipe: Recipe, kit: Kit, seed: number): Recipe {
+export function shuffleAll(recipe: Recipe, manifest: KitManifest, seed: number): Recipe {
   const random = createRandom(seed)
-  const body = kit.bodies.get(recipe.body.id)
+  const body = manifest.bodies.find((b) => b.id === recipe.body.id)
   if (!body) return recipe
   let next = recipe
-  const kept: PartDef[] = recipe.locks.flatMap((slot) => kit.parts.get(recipe.parts[slot]?.id ?? '')?.def ?? [])
-  for (const slot of kit.manifest.slots) {
+  const kept: PartDef[] = recipe.locks.flatMap((slot) => manifest.parts.find((p) => p.id === recipe.parts[slot]?.id) ?? [])
+  for (const slot of manifest.slots) {
     if (recipe.locks.includes(slot.id) || !slot.bodies.includes(recipe.body.id)) continue
-    const required = slot.id in body.def.defaults
-    const choices = partsFor(kit, recipe.body.id, slot.id).filter((p) => !kept.some((k) => areExclusive(k, p)))
+    const required = slot.id in body.defaults
+    const choices = partsFor(manifest, recipe.body.id, slot.id).filter((p) => !kept.some((k) => areExclusive(k, p)))
     const usual = choices.filter((p) => !p.tags.includes('rare') || random.next() < 0.15)
     if (usual.length === 0 || (!required && random.next() < EMPTY_SHARE * (slot.id === 'top' || slot.id === 'legs' || slot.id === 'feet' ? 0.1 : 1))) {
       next = clearPart(next, slot.id)
@@ -60,13 +60,13 @@ export function shuffleAll(recipe: Recipe, kit: Kit, seed: number): Recipe {
     }
     const part = random.pick(usual)
     kept.push(part)
-    next = setPart(next, slot.id, partReference(kit, part.id))
+    next = setPart(next, slot.id, partReference({ manifest }, part.id))
   }
-  for (const slider of body.def.sliders) {
+  for (const slider of body.sliders) {
     // two draws added: extremes stay rare
     const v = (random.between(slider.min, slider.max) + random.between(slider.min, slider.max)) / 2
     next = setSlider(next, slider.id, v * 0.8, slider)
   }
-  if (kit.manifest.palettes.length) next = setColors(next, drawColors(random.pick(kit.manifest.palettes), random))
+  if (manifest.palettes.length) next = setColors(next, drawColors(random.pick(manifest.palettes), random))
   return next
 }

@@ -35,7 +35,7 @@ export class Levels extends ExtensionProperty<ILevels> {
 /** The published vendor extension for levels of detail. */
 export class LodExtension extends Extension {
   static override readonly EXTENSION_NAME = NAME
-  readonly extensionName = NAME
+  override readonly extensionName = NAME
 
   createLevels(): Levels {
     return new Levels(this.document.getGraph())

@@ -1,4 +1,4 @@
-import { bentPath, lock, slab, stud, thickBand, type Dummy } from '../model/garment.ts'
+import { bentPath, lock, slab, stud, type Dummy } from '../model/garment.ts'
 import { box, lathe, ropeRing, Sculpt, tube } from '../model/Sculpt.ts'
 import { add, along, scale, unit, type V3 } from '../model/vector.ts'
 import { carried, garment, onHead, type PartSpec } from '../folk/parts/spec.ts'

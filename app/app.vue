@@ -1,0 +1,76 @@
+<script setup lang="ts">
+import { useFigure } from './stores/figure'
+import { useProject } from './stores/project'
+import { useView } from './stores/view'
+
+const project = useProject()
+const figure = useFigure()
+const view = useView()
+
+onMounted(async () => {
+  view.start()
+  await project.load()
+  figure.openLast()
+})
+
+watch([() => view.targetId, () => view.reduced], () => void figure.rebuild())
+
+function typing(target: EventTarget | null): boolean {
+  return target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
+}
+
+function onKey(event: KeyboardEvent): void {
+  const command = event.ctrlKey || event.metaKey
+  if (command && event.key.toLowerCase() === 'z') {
+    if (typing(event.target)) return
+    event.preventDefault()
+    if (event.shiftKey) figure.redo()
+    else figure.undo()
+  } else if (command && event.key.toLowerCase() === 'y' && !typing(event.target)) {
+    event.preventDefault()
+    figure.redo()
+  } else if (event.key === '?' && !typing(event.target)) view.sheet = !view.sheet
+}
+
+onMounted(() => window.addEventListener('keydown', onKey))
+onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
+onMounted(() => window.addEventListener('beforeunload', () => figure.flush()))
+</script>
+
+<template>
+  <div class="house">
+    <AppHeader />
+    <main class="room">
+      <div v-if="project.state === 'loading'" class="waiting" role="status">Opening the workshop …</div>
+      <div v-else-if="project.state === 'failed'" class="waiting" role="alert">
+        <p>The workshop could not be opened: {{ project.message }}</p>
+        <Button label="Try again" @click="project.load().then(() => figure.openLast())" />
+      </div>
+      <NuxtPage v-else />
+    </main>
+    <BudgetRail />
+    <KeySheet />
+  </div>
+</template>
+
+<style scoped>
+.house {
+  height: 100%;
+  display: grid;
+  grid-template-rows: 52px minmax(0, 1fr) 46px;
+}
+
+.room {
+  min-height: 0;
+  position: relative;
+}
+
+.waiting {
+  height: 100%;
+  display: grid;
+  place-content: center;
+  gap: var(--s4);
+  justify-items: center;
+  color: var(--ink-soft);
+}
+</style>

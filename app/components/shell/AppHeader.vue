@@ -1,0 +1,91 @@
+<script setup lang="ts">
+import { Keyboard, Moon, Redo2, Sun, Undo2 } from 'lucide-vue-next'
+import { useFigure } from '../../stores/figure'
+import { useView } from '../../stores/view'
+
+const figure = useFigure()
+const view = useView()
+const STATIONS = ['Kits', 'Bench', 'Motion', 'Crowd', 'Ship']
+const SAVE_WORDS = { saved: 'Saved', waiting: 'Saving …', saving: 'Saving …', away: 'Server away – kept here', conflict: 'Changed in another window', refused: 'Not saved: see the problems' }
+</script>
+
+<template>
+  <header>
+    <div class="name"><img src="/mark.svg" alt="" width="22" height="22" /> Idle Tinker</div>
+    <nav aria-label="Stations">
+      <NuxtLink v-for="s in STATIONS" :key="s" :to="`/${s.toLowerCase()}`">{{ s }}</NuxtLink>
+    </nav>
+    <FigureList />
+    <span class="soft save" :class="{ over: figure.save === 'conflict' || figure.save === 'refused' }" role="status" data-test="save-state">{{ SAVE_WORDS[figure.save] }}</span>
+    <template v-if="figure.save === 'conflict'">
+      <Button size="small" text label="Take theirs" @click="figure.resolveConflict(false)" />
+      <Button size="small" text label="Keep mine as a copy" @click="figure.resolveConflict(true)" />
+    </template>
+    <div class="tools">
+      <button class="quiet" :disabled="!figure.canUndo" aria-label="Undo" title="Undo (Ctrl+Z)" data-test="undo" @click="figure.undo()"><Undo2 :size="18" /></button>
+      <button class="quiet" :disabled="!figure.canRedo" aria-label="Redo" title="Redo (Ctrl+Shift+Z)" data-test="redo" @click="figure.redo()"><Redo2 :size="18" /></button>
+      <button class="quiet" aria-label="Keys" title="Keys (?)" @click="view.sheet = true"><Keyboard :size="18" /></button>
+      <button class="quiet" :aria-label="view.lamp ? 'Paper' : 'Lamp'" :title="view.lamp ? 'Paper (light)' : 'Lamp (dark)'" data-test="theme" @click="view.setLamp(!view.lamp)"><component :is="view.lamp ? Sun : Moon" :size="18" /></button>
+    </div>
+  </header>
+</template>
+
+<style scoped>
+header {
+  display: flex;
+  align-items: center;
+  gap: var(--s4);
+  padding: 0 var(--s4);
+  border-bottom: 1px solid var(--rule);
+  background: var(--sheet);
+}
+
+.name {
+  font: 700 16px var(--head);
+  display: flex;
+  align-items: center;
+  gap: var(--s2);
+  white-space: nowrap;
+}
+
+nav {
+  display: flex;
+  gap: 2px;
+  height: 100%;
+}
+
+nav a {
+  display: grid;
+  place-items: center;
+  padding: 0 12px;
+  font: 550 15px var(--head);
+  color: var(--ink-soft);
+  text-decoration: none;
+  border-bottom: 3px solid transparent;
+  border-top: 3px solid transparent;
+}
+
+nav a:hover {
+  color: var(--ink);
+}
+
+nav a.router-link-active {
+  color: var(--ink);
+  border-bottom-color: var(--act);
+}
+
+.save {
+  font-size: 12px;
+  white-space: nowrap;
+}
+
+.over {
+  color: var(--over);
+}
+
+.tools {
+  margin-left: auto;
+  display: flex;
+  gap: var(--s1);
+}
+</style>

@@ -1,0 +1,139 @@
+<script setup lang="ts">
+import type { Costs, Target } from '@idle-tinker/core'
+import { useFigure } from '../../stores/figure'
+import { useProject } from '../../stores/project'
+import { useView } from '../../stores/view'
+
+const figure = useFigure()
+const project = useProject()
+const view = useView()
+const breakdown = ref<{ toggle(e: Event): void }>()
+
+const kilo = (bytes: number) => `${Math.round(bytes / 1024)} KB`
+const count = (n: number) => n.toLocaleString('en')
+
+interface Gauge {
+  key: string
+  name: string
+  now: number
+  limit: number
+  text: (n: number) => string
+}
+
+const gauges = computed<Gauge[]>(() => {
+  const costs: Costs | undefined = figure.view?.costs
+  const target: Target = view.target
+  if (!costs) return []
+  const { limits } = target
+  return [
+    { key: 'triangles', name: 'Triangles', now: costs.triangles, limit: limits.triangles, text: count },
+    { key: 'vertices', name: 'Vertices', now: costs.vertices, limit: limits.vertices, text: count },
+    { key: 'bones', name: 'Bones', now: costs.bones, limit: limits.bones, text: count },
+    { key: 'influences', name: 'Influences', now: costs.influences, limit: target.influences, text: count },
+    { key: 'drawCalls', name: 'Draw calls', now: costs.drawCalls, limit: limits.drawCalls, text: count },
+    { key: 'texture', name: 'Texture', now: costs.textureBytes, limit: limits.textureBytes, text: kilo },
+    { key: 'file', name: 'File', now: costs.fileBytes, limit: limits.fileBytes, text: kilo },
+  ]
+})
+</script>
+
+<template>
+  <footer aria-label="Budget">
+    <Select v-model="view.targetId" :options="[...project.targets]" option-label="name" option-value="id" size="small" aria-label="Target" class="target" data-test="target" />
+    <button class="gauges" aria-label="Show what costs how much" title="Show what costs how much" @click="breakdown?.toggle($event)">
+      <span v-for="g in gauges" :key="g.key" class="gauge" :class="{ over: g.now > g.limit }" :data-test="`gauge-${g.key}`">
+        <span class="label">{{ g.name }}</span>
+        <span class="number">{{ g.text(g.now) }} <i>/ {{ g.text(g.limit) }}</i></span>
+        <span class="bar"><span :style="{ width: `${Math.min(100, (g.now / g.limit) * 100)}%` }" /></span>
+      </span>
+    </button>
+    <label class="reduce"><ToggleSwitch v-model="view.reduced" input-id="reduce" data-test="reduce" /> <span>Bring under {{ view.target.limits.triangles.toLocaleString('en') }}</span></label>
+    <Popover ref="breakdown"><BudgetBreakdown /></Popover>
+  </footer>
+</template>
+
+<style scoped>
+footer {
+  display: flex;
+  align-items: center;
+  gap: var(--s3);
+  padding: 0 var(--s3);
+  border-top: 1px solid var(--rule);
+  background: var(--sheet);
+}
+
+.target {
+  width: 190px;
+  flex: none;
+}
+
+.gauges {
+  appearance: none;
+  border: 0;
+  background: none;
+  color: inherit;
+  font: inherit;
+  flex: 1;
+  display: flex;
+  gap: var(--s4);
+  cursor: pointer;
+  padding: 4px;
+  text-align: left;
+  min-width: 0;
+}
+
+.gauge {
+  display: grid;
+  gap: 1px;
+  flex: 1;
+  min-width: 0;
+}
+
+.label {
+  font-size: 11px;
+  color: var(--ink-soft);
+  line-height: 1.1;
+  white-space: nowrap;
+}
+
+.number {
+  white-space: nowrap;
+  font-size: 11.5px;
+}
+
+.number i {
+  font-style: normal;
+  color: var(--ink-soft);
+}
+
+.bar {
+  height: 3px;
+  background: var(--rule);
+  border-radius: 2px;
+  overflow: hidden;
+}
+
+.bar span {
+  display: block;
+  height: 100%;
+  background: var(--act);
+  transition: width 140ms;
+}
+
+.over .bar span {
+  background: var(--over);
+}
+
+.over .number {
+  color: var(--over);
+}
+
+.reduce {
+  display: flex;
+  align-items: center;
+  gap: var(--s2);
+  font-size: 12px;
+  white-space: nowrap;
+  cursor: pointer;
+}
+</style>

@@ -1,0 +1,5 @@
+<script setup lang="ts">
+definePageMeta({ redirect: '/bench' })
+</script>
+
+<template><div /></template>

@@ -1,0 +1,75 @@
+import { ACESFilmicToneMapping, Box3, OrthographicCamera, Scene, SRGBColorSpace, Vector3, WebGLRenderer } from 'three'
+import type { FigureView } from '../workers/protocol'
+import { FigureModel } from './FigureModel'
+import { addLight } from './light'
+
+/** What part of a figure a picture shows. */
+export interface Framing {
+  /** Turn about the vertical, radians; 0 is the front. */
+  turn: number
+  /** Box to show, metres; the whole figure if absent. */
+  box?: Box3
+  /** Only these index ranges are drawn. */
+  only?: { start: number; count: number }[]
+}
+
+/** Takes pictures of figures from their real geometry, in the same light as the stage. */
+export class Booth {
+  private readonly renderer: WebGLRenderer
+  private readonly scene = new Scene()
+  private readonly camera = new OrthographicCamera()
+
+  constructor() {
+    this.renderer = new WebGLRenderer({ antialias: true, alpha: true, preserveDrawingBuffer: true })
+    this.renderer.toneMapping = ACESFilmicToneMapping
+    this.renderer.toneMappingExposure = 1.0
+    this.renderer.outputColorSpace = SRGBColorSpace
+    addLight(this.scene)
+  }
+
+  /** A picture as a canvas of the given size. */
+  take(view: FigureView, width: number, height: number, framing: Framing): HTMLCanvasElement {
+    const model = new FigureModel(view)
+    if (framing.only) {
+      model.mesh.geometry.clearGroups()
+      const index = model.mesh.geometry.index!
+      const kept = framing.only.flatMap(({ start, count }) => Array.from(index.array.slice(start, start + count)))
+      model.mesh.geometry.setIndex(kept)
+    }
+    const box = framing.box ?? boxOf(model, framing.only !== undefined)
+    this.scene.add(model.mesh)
+    const center = box.getCenter(new Vector3())
+    const size = box.getSize(new Vector3())
+    const half = Math.max(size.y / 2, ((Math.abs(Math.cos(framing.turn)) * size.x + Math.abs(Math.sin(framing.turn)) * size.z) / 2) * (height / width)) * 1.08 + 1e-3
+    Object.assign(this.camera, { top: half, bottom: -half, left: (-half * width) / height, right: (half * width) / height, near: 0.01, far: 20 })
+    this.camera.position.set(center.x + Math.sin(framing.turn) * 6, center.y + 0.9, center.z + Math.cos(framing.turn) * 6)
+    this.camera.lookAt(center)
+    this.camera.updateProjectionMatrix()
+    this.renderer.setSize(width, height, false)
+    this.renderer.setClearColor(0, 0)
+    this.renderer.render(this.scene, this.camera)
+    const canvas = document.createElement('canvas')
+    canvas.width = width
+    canvas.height = height
+    canvas.getContext('2d')!.drawImage(this.renderer.domElement, 0, 0)
+    this.scene.remove(model.mesh)
+    model.dispose()
+    return canvas
+  }
+}
+
+function boxOf(model: FigureModel, part: boolean): Box3 {
+  if (!part) return model.mesh.geometry.boundingBox!.clone()
+  const box = new Box3()
+  const { index } = model.mesh.geometry
+  const position = model.mesh.geometry.getAttribute('position')
+  const p = new Vector3()
+  for (let i = 0; i < index!.count; i++) box.expandByPoint(p.fromBufferAttribute(position, index!.getX(i)))
+  return box
+}
+
+let booth: Booth | null = null
+export function theBooth(): Booth {
+  booth ??= new Booth()
+  return booth
+}

@@ -1,0 +1,392 @@
+import {
+  ACESFilmicToneMapping, BufferAttribute, BufferGeometry, CircleGeometry, Color, EdgesGeometry, Group, Line, LineBasicMaterial, LineSegments, Mesh, MeshBasicMaterial,
+  OrthographicCamera, PerspectiveCamera, Quaternion, Raycaster, RingGeometry, Scene, SRGBColorSpace, Vector2, Vector3, WebGLRenderer, CylinderGeometry, TorusGeometry, CanvasTexture,
+} from 'three'
+import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
+import type { FittedClip } from '@idle-tinker/core'
+import type { FigureView } from '../workers/protocol'
+import { FigureModel } from './FigureModel'
+import { addLight } from './light'
+
+export type LookFrom = 'front' | 'side' | 'back' | 'face'
+
+/** Turn about the vertical for each named view; the face is seen from near. */
+const TURNS: Record<LookFrom, number> = { front: 0, side: Math.PI / 2, back: Math.PI, face: 0.35 }
+
+/** The stage: one figure on its plate, always free to be turned. Draws only when something changed. */
+export class Stage {
+  readonly canvas: HTMLCanvasElement
+  /** Called after every drawn frame. */
+  onFrame: (() => void) | null = null
+  /** Called when the view has come to rest, for what is drawn less often. */
+  onRest: (() => void) | null = null
+  private readonly renderer: WebGLRenderer
+  private readonly scene = new Scene()
+  private readonly camera = new PerspectiveCamera(28, 1, 0.05, 60)
+  private readonly small = new OrthographicCamera()
+  private readonly controls: OrbitControls
+  private readonly plate: Group
+  private readonly rods = new Group()
+  private model: FigureModel | null = null
+  private view: FigureView | null = null
+  private outline: LineSegments | null = null
+  private clip: FittedClip | null = null
+  private time = 0
+  private playing = false
+  private last = 0
+  private asked = false
+  private restTimer: ReturnType<typeof setTimeout> | null = null
+  private framed = false
+  private frames = 0
+
+  constructor(canvas: HTMLCanvasElement) {
+    this.canvas = canvas
+    this.renderer = new WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true })
+    this.renderer.toneMapping = ACESFilmicToneMapping
+    this.renderer.outputColorSpace = SRGBColorSpace
+    addLight(this.scene)
+    this.plate = makePlate()
+    this.rods.visible = false
+    this.scene.add(this.plate, this.rods)
+    this.controls = new OrbitControls(this.camera, canvas)
+    this.controls.zoomToCursor = true
+    this.controls.minDistance = 0.35
+    this.controls.maxDistance = 14
+    this.controls.maxPolarAngle = Math.PI * 0.62
+    this.controls.addEventListener('change', () => this.draw())
+    this.lookFrom('front', 0.42)
+  }
+
+  setColors(ground: string, plate: string): void {
+    this.scene.background = new Color(ground)
+    const disc = this.plate.children[0] as Mesh<CircleGeometry, MeshBasicMaterial>
+    disc.material.color.set(plate)
+    this.draw()
+  }
+
+  resize(width: number, height: number): void {
+    if (width < 2 || height < 2) return
+    this.renderer.setPixelRatio(Math.min(2, window.devicePixelRatio))
+    this.renderer.setSize(width, height, false)
+    this.camera.aspect = width / height
+    this.camera.updateProjectionMatrix()
+    this.draw()
+  }
+
+  show(view: FigureView): void {
+    this.view = view
+    if (!this.model?.update(view)) {
+      if (this.model) {
+        this.scene.remove(this.model.mesh)
+        this.model.dispose()
+      }
+      this.model = new FigureModel(view)
+      this.scene.add(this.model.mesh)
+    }
+    this.setOutline(null)
+    this.drawBones()
+    this.pose()
+    if (!this.framed) {
+      this.framed = true
+      this.home()
+    }
+    this.draw()
+  }
+
+  /** A thin amber outline around pieces, by their index ranges. */
+  setOutline(ranges: { start: number; count: number }[] | null): void {
+    if (this.outline) {
+      this.outline.removeFromParent()
+      this.outline.geometry.dispose()
+      this.outline = null
+    }
+    if (ranges?.length && this.model && !this.clip) {
+      const source = this.model.mesh.geometry
+      const part = new BufferGeometry()
+      part.setAttribute('position', source.getAttribute('position'))
+      part.setIndex(ranges.flatMap(({ start, count }) => Array.from(source.index!.array.slice(start, start + count))))
+      this.outline = new LineSegments(new EdgesGeometry(part, 38), new LineBasicMaterial({ color: '#e0982a', depthTest: true, transparent: true, opacity: 0.85 }))
+      this.outline.renderOrder = 2
+      this.scene.add(this.outline)
+    }
+    this.draw()
+  }
+
+  showBones(on: boolean): void {
+    this.rods.visible = on
+    this.drawBones()
+    this.draw()
+  }
+
+  /** Paints the weights of one bone in a light-to-dark ramp; null brings the colors back. */
+  showWeights(bone: string | null): void {
+    if (!this.model || !this.view) return
+    const geometry = this.model.mesh.geometry
+    const index = this.view.bones.findIndex((b) => b.name === bone)
+    const colors = geometry.getAttribute('color') as BufferAttribute
+    const { mesh } = this.view
+    const material = this.model.mesh.material
+    material.map = index < 0 ? this.model.atlas : null
+    material.needsUpdate = true
+    for (let v = 0; v < colors.count; v++) {
+      if (index < 0) colors.setXYZ(v, mesh.colors[v * 3]!, mesh.colors[v * 3 + 1]!, mesh.colors[v * 3 + 2]!)
+      else {
+        let w = 0
+        for (let k = 0; k < 4; k++) if (mesh.joints[v * 4 + k] === index) w += mesh.weights[v * 4 + k]!
+        const [r, g, b] = ramp(w)
+        colors.setXYZ(v, r, g, b)
+      }
+    }
+    colors.needsUpdate = true
+    this.draw()
+  }
+
+  setClip(clip: FittedClip | null): void {
+    this.clip = clip
+    if (!clip) this.playing = false
+    this.pose()
+    this.draw()
+  }
+
+  play(on: boolean): void {
+    this.playing = on && this.clip !== null
+    this.last = performance.now()
+    this.draw()
+  }
+
+  scrub(time: number): void {
+    this.time = time
+    this.pose()
+    this.draw()
+  }
+
+  get clipTime(): number {
+    return this.time
+  }
+
+  /** The whole figure again. */
+  home(): void {
+    this.lookFrom('front', 0.42)
+  }
+
+  lookFrom(from: LookFrom, turn = TURNS[from]): void {
+    const box = this.model?.mesh.geometry.boundingBox
+    const height = box ? box.max.y : 1.72
+    const head = this.view?.landmarks.head
+    if (from === 'face' && head) {
+      const size = height * 0.16
+      this.aim(new Vector3(head[0], head[1] + size * 0.5, head[2]), turn, 0.05, (size * 2.1) / Math.tan((28 * Math.PI) / 360) / 1.1)
+    } else this.aim(new Vector3(0, height * 0.5, 0), turn, 0.1, (height * 0.62) / Math.tan((28 * Math.PI) / 360))
+  }
+
+  /** Brings a part close. */
+  closeUp(start: number, count: number): void {
+    if (!this.model) return
+    const { index } = this.model.mesh.geometry
+    const position = this.model.mesh.geometry.getAttribute('position')
+    const points = Array.from({ length: count }, (_, i) => new Vector3().fromBufferAttribute(position, index!.getX(start + i)))
+    const center = points.reduce((a, p) => a.add(p), new Vector3()).divideScalar(points.length)
+    const radius = Math.max(0.12, ...points.map((p) => p.distanceTo(center)))
+    const turn = Math.atan2(this.camera.position.x - this.controls.target.x, this.camera.position.z - this.controls.target.z)
+    this.aim(center, turn, 0.12, (radius * 1.5) / Math.tan((28 * Math.PI) / 360))
+  }
+
+  /** The piece under a place on the screen, client coordinates. */
+  pieceAt(x: number, y: number): { slot: string; start: number; count: number } | null {
+    if (!this.model || !this.view) return null
+    const box = this.canvas.getBoundingClientRect()
+    const ray = new Raycaster()
+    ray.setFromCamera(new Vector2(((x - box.left) / box.width) * 2 - 1, 1 - ((y - box.top) / box.height) * 2), this.camera)
+    const hit = ray.intersectObject(this.model.mesh, false)[0]
+    if (!hit?.faceIndex && hit?.faceIndex !== 0) return null
+    const at = hit.faceIndex * 3
+    return this.view.pieces.find((p) => at >= p.start && at < p.start + p.count) ?? null
+  }
+
+  /** A landmark's place on the screen, in the canvas's own pixels, and the screen direction of a world one a metre long. */
+  project(landmark: string, direction: readonly [number, number, number]): { x: number; y: number; dx: number; dy: number; behind: boolean } | null {
+    const at = this.view?.landmarks[landmark]
+    if (!at) return null
+    const a = new Vector3(...at)
+    const b = a.clone().add(new Vector3(...direction).normalize().multiplyScalar(0.1))
+    const { clientWidth: w, clientHeight: h } = this.canvas
+    const screen = (v: Vector3) => {
+      const p = v.clone().project(this.camera)
+      return [((p.x + 1) / 2) * w, ((1 - p.y) / 2) * h] as const
+    }
+    const [ax, ay] = screen(a)
+    const [bx, by] = screen(b)
+    const facing = new Vector3(...direction).setLength(1)
+    const towards = this.camera.position.clone().sub(a).normalize()
+    return { x: ax, y: ay, dx: (bx - ax) * 10, dy: (by - ay) * 10, behind: facing.dot(towards) < -0.75 }
+  }
+
+  /** Draws the small views of the turnaround into canvases. */
+  drawTurnaround(targets: Partial<Record<LookFrom, HTMLCanvasElement>>): void {
+    if (!this.model) return
+    const size = this.renderer.getSize(new Vector2())
+    const ratio = this.renderer.getPixelRatio()
+    const background = this.scene.background
+    const hidden = [this.plate, this.outline, this.rods].filter((o) => o !== null).map((o) => ({ o, was: o.visible }))
+    for (const { o } of hidden) o.visible = false
+    this.scene.background = null
+    for (const [name, canvas] of Object.entries(targets) as [LookFrom, HTMLCanvasElement][]) {
+      const [w, h] = [canvas.width, canvas.height]
+      this.renderer.setPixelRatio(1)
+      this.renderer.setSize(w, h, false)
+      const height = this.model.mesh.geometry.boundingBox!.max.y
+      const head = this.view!.landmarks.head ?? [0, height * 0.85, 0]
+      const face = name === 'face'
+      const half = face ? height * 0.105 : height * 0.54
+      const center = face ? new Vector3(head[0], head[1] + height * 0.055, head[2]) : new Vector3(0, height * 0.5, name === 'side' ? -height * 0.03 : 0)
+      Object.assign(this.small, { top: half, bottom: -half, left: (-half * w) / h, right: (half * w) / h, near: 0.01, far: 20 })
+      this.small.position.set(center.x + Math.sin(TURNS[name]) * 5, center.y, center.z + Math.cos(TURNS[name]) * 5)
+      this.small.lookAt(center)
+      this.small.updateProjectionMatrix()
+      this.renderer.setClearColor(0, 0)
+      this.renderer.clear()
+      this.renderer.render(this.scene, this.small)
+      const context = canvas.getContext('2d')!
+      context.clearRect(0, 0, w, h)
+      context.drawImage(this.renderer.domElement, 0, 0)
+    }
+    for (const { o, was } of hidden) o.visible = was
+    this.scene.background = background
+    this.renderer.setPixelRatio(ratio)
+    this.renderer.setSize(size.x, size.y, false)
+    this.render()
+  }
+
+  draw(): void {
+    if (this.asked) return
+    this.asked = true
+    requestAnimationFrame((now) => {
+      this.asked = false
+      if (this.playing && this.clip) {
+        this.time = (this.time + (now - this.last) / 1000) % this.clip.duration
+        this.last = now
+        this.pose()
+        this.draw()
+      }
+      this.render()
+      this.onFrame?.()
+      if (this.restTimer) clearTimeout(this.restTimer)
+      this.restTimer = setTimeout(() => this.onRest?.(), 160)
+    })
+  }
+
+  private render(): void {
+    this.renderer.render(this.scene, this.camera)
+    this.canvas.dataset.frames = String(++this.frames)
+  }
+
+  private aim(target: Vector3, turn: number, pitch: number, distance: number): void {
+    this.controls.target.copy(target)
+    this.camera.position.set(target.x + Math.sin(turn) * Math.cos(pitch) * distance, target.y + Math.sin(pitch) * distance, target.z + Math.cos(turn) * Math.cos(pitch) * distance)
+    this.controls.update()
+    this.draw()
+  }
+
+  private pose(): void {
+    const { model, clip } = this
+    if (!model || !this.view) return
+    if (!clip || clip.rotations.length !== model.bones.length) {
+      model.rest()
+      const root = this.view.bones[0]
+      if (root) model.bones[0]!.position.set(...root.at)
+    } else {
+      const n = clip.times.length
+      const f = (Math.min(this.time, clip.duration) / clip.duration) * (n - 1)
+      const i = Math.min(n - 2, Math.floor(f))
+      const a = new Quaternion()
+      const b = new Quaternion()
+      clip.rotations.forEach((turns, bone) => {
+        if (!turns) model.bones[bone]!.quaternion.identity()
+        else model.bones[bone]!.quaternion.copy(a.fromArray(turns, i * 4)).slerp(b.fromArray(turns, (i + 1) * 4), f - i)
+      })
+      const lerp = (k: number) => clip.root[i * 3 + k]! * (1 - f + i) + clip.root[(i + 1) * 3 + k]! * (f - i)
+      model.bones[0]!.position.set(lerp(0), lerp(1), lerp(2))
+    }
+    model.mesh.updateMatrixWorld(true)
+    if (this.rods.visible) this.drawBones()
+  }
+
+  /** Thin brass rods with ring joints; left solid, right hollow. */
+  private drawBones(): void {
+    for (const child of [...this.rods.children]) {
+      child.removeFromParent()
+      if (child instanceof Mesh || child instanceof Line) child.geometry.dispose()
+    }
+    if (!this.rods.visible || !this.model || !this.view) return
+    const material = new MeshBasicMaterial({ color: '#c58a1c', depthTest: false, transparent: true })
+    const hollow = new MeshBasicMaterial({ color: '#c58a1c', wireframe: true, depthTest: false, transparent: true })
+    const at = this.model.bones.map((b) => b.getWorldPosition(new Vector3()))
+    this.view.bones.forEach((bone, i) => {
+      const ring = new Mesh(new TorusGeometry(bone.name.match(/Index|Middle|Ring|Little|Thumb|Eye/) ? 0.006 : 0.014, 0.0032, 6, 14), material)
+      ring.position.copy(at[i]!)
+      ring.lookAt(this.camera.position)
+      this.rods.add(ring)
+      if (bone.parent < 0) return
+      const [a, b] = [at[bone.parent]!, at[i]!]
+      const length = a.distanceTo(b)
+      if (length < 1e-4) return
+      const rod = new Mesh(new CylinderGeometry(0.0035, 0.0035, length, 5), bone.name.startsWith('right') ? hollow : material)
+      rod.position.copy(a).lerp(b, 0.5)
+      rod.quaternion.setFromUnitVectors(new Vector3(0, 1, 0), b.clone().sub(a).normalize())
+      this.rods.add(rod)
+    })
+    for (const child of this.rods.children) child.renderOrder = 3
+  }
+
+  dispose(): void {
+    if (this.restTimer) clearTimeout(this.restTimer)
+    this.onFrame = this.onRest = null
+    this.controls.dispose()
+    this.model?.dispose()
+    this.renderer.dispose()
+  }
+}
+
+/** Weight 0..1 to a ramp from pale to ink whose lightness falls steadily, so that it reads without color. */
+function ramp(w: number): [number, number, number] {
+  const stops: [number, number, number][] = [[0.9, 0.87, 0.78], [0.93, 0.62, 0.25], [0.66, 0.17, 0.18], [0.16, 0.05, 0.2]]
+  const f = Math.min(0.9999, Math.max(0, w)) * (stops.length - 1)
+  const i = Math.floor(f)
+  return [0, 1, 2].map((k) => stops[i]![k]! * (1 - f + i) + stops[i + 1]![k]! * (f - i)) as [number, number, number]
+}
+
+/** A round plate with a baked contact shadow and a rule of one metre along its edge. */
+function makePlate(): Group {
+  const group = new Group()
+  const disc = new Mesh(new CircleGeometry(0.78, 56), new MeshBasicMaterial({ color: '#cfc8b4' }))
+  disc.rotation.x = -Math.PI / 2
+  disc.position.y = -0.003
+  const shade = document.createElement('canvas')
+  shade.width = shade.height = 128
+  const context = shade.getContext('2d')!
+  const gradient = context.createRadialGradient(64, 64, 4, 64, 64, 62)
+  gradient.addColorStop(0, 'rgba(20,24,36,0.55)')
+  gradient.addColorStop(0.45, 'rgba(20,24,36,0.22)')
+  gradient.addColorStop(1, 'rgba(20,24,36,0)')
+  context.fillStyle = gradient
+  context.fillRect(0, 0, 128, 128)
+  const shadow = new Mesh(new CircleGeometry(0.5, 40), new MeshBasicMaterial({ map: new CanvasTexture(shade), transparent: true, depthWrite: false }))
+  shadow.rotation.x = -Math.PI / 2
+  shadow.position.y = -0.001
+  shadow.scale.set(0.8, 0.66, 1)
+  const rim = new Mesh(new RingGeometry(0.772, 0.78, 56), new MeshBasicMaterial({ color: '#7c7466' }))
+  rim.rotation.x = -Math.PI / 2
+  rim.position.y = -0.002
+  group.add(disc, shadow, rim)
+  // the rule: one metre, a tick every ten centimetres
+  const ticks: number[] = []
+  for (let i = 0; i <= 10; i++) {
+    const x = -0.5 + i / 10
+    ticks.push(x, 0, 0.66, x, 0, 0.66 + (i % 5 === 0 ? 0.045 : 0.022))
+  }
+  ticks.push(-0.5, 0, 0.66, 0.5, 0, 0.66)
+  const rule = new LineSegments(new BufferGeometry().setAttribute('position', new BufferAttribute(Float32Array.from(ticks), 3)), new LineBasicMaterial({ color: '#5a5346' }))
+  group.add(rule)
+  return group
+}
+

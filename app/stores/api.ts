@@ -1,0 +1,26 @@
+import type { Problem } from '@idle-tinker/core'
+
+/** A refusal of the server as a problem document tells it. */
+export class Refused extends Error {
+  readonly status: number
+  readonly problems: Problem[]
+  constructor(status: number, detail: string, problems: Problem[]) {
+    super(detail)
+    this.status = status
+    this.problems = problems
+  }
+}
+
+/** Asks the server; a refusal becomes a Refused, silence a TypeError as fetch makes it. */
+export async function ask<T>(path: string, method = 'GET', body?: unknown): Promise<T> {
+  const binary = body instanceof Blob || body instanceof Uint8Array
+  const init: RequestInit = { method }
+  if (body !== undefined) {
+    init.body = binary ? (body as BodyInit) : JSON.stringify(body)
+    init.headers = { 'content-type': binary ? 'application/octet-stream' : 'application/json' }
+  }
+  const answer = await fetch(path, init)
+  if (answer.ok) return (await answer.json()) as T
+  const problem = (await answer.json().catch(() => ({}))) as { detail?: string; problems?: Problem[] }
+  throw new Refused(answer.status, problem.detail ?? `The server answered ${answer.status}.`, problem.problems ?? [])
+}

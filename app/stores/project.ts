@@ -1,0 +1,93 @@
+import { defineStore } from 'pinia'
+import { TARGETS, type KitManifest, type Mix, type Recipe, type Target } from '@idle-tinker/core'
+import type { KitAddress, LoadedKit } from '../workers/protocol'
+import { workshop } from '../workers'
+import { ask } from './api'
+
+export interface FigureEntry {
+  id: string
+  name: string
+  version: number
+  recipe: Recipe
+  hasPicture: boolean
+  savedAt: string
+}
+
+interface State {
+  kits: LoadedKit[]
+  addresses: KitAddress[]
+  figures: FigureEntry[]
+  deleted: FigureEntry[]
+  mixes: { id: string; version: number; mix: Mix }[]
+  state: 'loading' | 'ready' | 'failed'
+  message: string
+  pictureVersion: number
+}
+
+/** What the project holds: kits, figures, mixes. */
+export const useProject = defineStore('project', {
+  state: (): State => ({ kits: [], addresses: [], figures: [], deleted: [], mixes: [], state: 'loading', message: '', pictureVersion: 0 }),
+  getters: {
+    targets: (): readonly Target[] => TARGETS,
+    manifest(): (id: string) => KitManifest | undefined {
+      return (id) => this.kits.find((k) => k.manifest.id === id)?.manifest
+    },
+    regionsOf(): (kit: string, id: string) => string[] {
+      return (kit, id) => this.kits.find((k) => k.manifest.id === kit)?.regions[id] ?? []
+    },
+  },
+  actions: {
+    async load() {
+      try {
+        const [kits, figures, mixes] = await Promise.all([
+          ask<{ id: string; files: { path: string }[] }[]>('/api/kits'),
+          ask<FigureEntry[]>('/api/figures'),
+          ask<State['mixes']>('/api/mixes'),
+        ])
+        this.figures = figures
+        this.mixes = mixes
+        this.addresses = kits.map(({ id, files }) => ({ id, files: files.map((f) => f.path) }))
+        this.kits = markRaw(await workshop('bench').loadKits(this.addresses, location.origin))
+        this.state = 'ready'
+      } catch (error) {
+        this.state = 'failed'
+        this.message = error instanceof Error ? error.message : String(error)
+      }
+    },
+    async add(recipe: Recipe): Promise<FigureEntry> {
+      const entry = await ask<FigureEntry>('/api/figures', 'POST', recipe)
+      this.figures = [...this.figures, entry]
+      return entry
+    },
+    async remove(id: string) {
+      await ask(`/api/figures/${id}`, 'DELETE')
+      this.figures = this.figures.filter((f) => f.id !== id)
+    },
+    async restore(id: string) {
+      const entry = await ask<FigureEntry>(`/api/figures/${id}/restore`, 'POST')
+      this.deleted = this.deleted.filter((f) => f.id !== id)
+      this.figures = [...this.figures.filter((f) => f.id !== id), entry]
+    },
+    async loadDeleted() {
+      this.deleted = await ask<FigureEntry[]>('/api/figures?deleted=true')
+    },
+    saved(entry: FigureEntry) {
+      this.figures = this.figures.map((f) => (f.id === entry.id ? entry : f))
+    },
+    async setPicture(id: string, png: Blob) {
+      await ask(`/api/figures/${id}/picture`, 'PUT', png)
+      this.figures = this.figures.map((f) => (f.id === id ? { ...f, hasPicture: true } : f))
+      this.pictureVersion++
+    },
+  },
+})
+
+let crowdReady: Promise<unknown> | null = null
+
+/** The second worker, with the kits in it; started when first needed. */
+export async function crowdWorkshop() {
+  const project = useProject()
+  crowdReady ??= workshop('crowd').loadKits(JSON.parse(JSON.stringify(project.addresses)) as KitAddress[], location.origin)
+  await crowdReady
+  return workshop('crowd')
+}

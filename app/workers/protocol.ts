@@ -1,0 +1,68 @@
+import type { Costs, Crowd, FittedClip, KitManifest, Mix, PieceCost, Problem, Recipe, ShippedCheck, Target } from '@idle-tinker/core'
+
+/** A mesh ready for the renderer: one vertex a corner. */
+export interface DrawMesh {
+  positions: Float32Array
+  normals: Float32Array
+  uvs: Float32Array
+  colors: Float32Array // rgb a vertex, baked light
+  joints: Uint16Array
+  weights: Float32Array
+  indices: Uint32Array
+}
+
+export interface DrawBone {
+  name: string
+  parent: number
+  at: [number, number, number]
+}
+
+export interface DrawPiece {
+  slot: string
+  id: string
+  name: string
+  /** Index range in the mesh. */
+  start: number
+  count: number
+}
+
+/** A built figure as the interface sees it. */
+export interface FigureView {
+  /** Equal for figures whose meshes differ in positions and normals alone. */
+  topology: string
+  mesh: DrawMesh
+  pieces: DrawPiece[]
+  bones: DrawBone[]
+  landmarks: Record<string, [number, number, number]>
+  atlas: { size: number; pixels: Uint8Array }
+  doubleSided: boolean
+  costs: Costs
+  pieceCosts: PieceCost[]
+  reductionError: number
+}
+
+export interface BuildAnswer {
+  view: FigureView | null
+  problems: Problem[]
+}
+
+export interface KitAddress {
+  id: string
+  files: string[]
+}
+
+export interface LoadedKit {
+  manifest: KitManifest
+  /** Color regions of each part and body by id. */
+  regions: Record<string, string[]>
+  problems: Problem[]
+}
+
+/** What the browser side of the core can be asked. Everything heavy happens behind it. */
+export interface Workshop {
+  loadKits(kits: KitAddress[], base: string): Promise<LoadedKit[]>
+  build(recipe: Recipe, target: Target, reduce: boolean): Promise<BuildAnswer>
+  clips(recipe: Recipe, target: Target): Promise<FittedClip[]>
+  crowd(mix: Mix, pinned: [number, Recipe][]): Promise<Crowd>
+  ship(recipe: Recipe, target: Target, lods: boolean): Promise<{ bytes: Uint8Array | null; check: ShippedCheck | null; problems: Problem[]; costs: Costs | null }>
+}

@@ -1,0 +1,102 @@
+import { expose, transfer } from 'comlink'
+import { Builder, fitClip, readKit, reducerReady, selectCrowd, shipFigure, type Figure, type Kit, type Mesh } from '@idle-tinker/core'
+import type { DrawMesh, FigureView, LoadedKit, Workshop } from './protocol'
+
+const kits = new Map<string, Kit>()
+let builder = new Builder(kits)
+
+/** One vertex a corner, as a renderer wants it. */
+function drawMesh(mesh: Mesh): DrawMesh {
+  const n = mesh.cornerPoints.length
+  const out: DrawMesh = {
+    positions: new Float32Array(n * 3),
+    normals: mesh.normals.slice(),
+    uvs: mesh.uvs.slice(),
+    colors: new Float32Array(n * 3),
+    joints: new Uint16Array(n * 4),
+    weights: new Float32Array(n * 4),
+    indices: mesh.indices.slice(),
+  }
+  for (let c = 0; c < n; c++) {
+    const p = mesh.cornerPoints[c]!
+    const shade = mesh.shades[c]! / 255
+    for (let k = 0; k < 3; k++) {
+      out.positions[c * 3 + k] = mesh.positions[p * 3 + k]!
+      out.colors[c * 3 + k] = shade
+    }
+    for (let k = 0; k < 4; k++) {
+      out.joints[c * 4 + k] = mesh.joints[p * 4 + k]!
+      out.weights[c * 4 + k] = mesh.weights[p * 4 + k]!
+    }
+  }
+  return out
+}
+
+function viewOf(figure: Figure, topology: string, reduced: boolean): FigureView {
+  return {
+    topology,
+    mesh: drawMesh(figure.mesh),
+    pieces: reduced ? [] : figure.pieces.map((p) => ({ slot: p.slot, id: p.id, name: p.name, start: p.triangles[0] * 3, count: (p.triangles[1] - p.triangles[0]) * 3 })),
+    bones: figure.skeleton.bones,
+    landmarks: Object.fromEntries(figure.landmarks),
+    atlas: { size: figure.atlas.size, pixels: figure.atlas.pixels.slice() },
+    doubleSided: figure.doubleSided,
+    costs: figure.costs,
+    pieceCosts: figure.pieceCosts,
+    reductionError: figure.reductionError,
+  }
+}
+
+const workshop: Workshop = {
+  async loadKits(addresses, base) {
+    await reducerReady
+    const loaded: LoadedKit[] = []
+    for (const { id, files } of addresses) {
+      const contents = await Promise.all(
+        files.map(async (path): Promise<[string, Uint8Array]> => {
+          const answer = await fetch(`${base}/api/kits/${id}/${path}`)
+          if (!answer.ok) throw new Error(`kit file ${id}/${path}: ${answer.status}`)
+          return [path, new Uint8Array(await answer.arrayBuffer())]
+        }),
+      )
+      const { value: kit, problems } = await readKit(new Map(contents))
+      if (!kit) continue
+      kits.set(kit.manifest.id, kit)
+      const regions: LoadedKit['regions'] = {}
+      for (const [name, part] of kit.parts) regions[name] = part.mesh.regionNames
+      for (const [name, body] of kit.bodies) regions[name] = body.mesh.regionNames
+      loaded.push({ manifest: kit.manifest, regions, problems })
+    }
+    builder = new Builder(kits)
+    return loaded
+  },
+
+  async build(recipe, target, reduce) {
+    const { figure, problems } = builder.build(recipe, target, { reduce })
+    if (!figure) return { view: null, problems }
+    const reduced = figure.mesh.positions.length !== 0 && reduce
+    const topology = reduced ? `${Math.random()}` : JSON.stringify([recipe.body, figure.pieces.map((p) => p.id), target.detail, target.influences])
+    const view = viewOf(figure, topology, reduced)
+    const { positions, normals, uvs, colors, joints, weights, indices } = view.mesh
+    return transfer({ view, problems }, [positions.buffer, normals.buffer, uvs.buffer, colors.buffer, joints.buffer, weights.buffer, indices.buffer, view.atlas.pixels.buffer])
+  },
+
+  async clips(recipe, target) {
+    const { figure } = builder.build(recipe, target)
+    if (!figure) return []
+    return (kits.get(recipe.body.kit)?.manifest.clips ?? []).map((clip) => fitClip(clip, figure.skeleton))
+  },
+
+  async crowd(mix, pinned) {
+    const kit = kits.get(mix.body.kit)
+    if (!kit) throw new Error(`kit ${mix.body.kit} is not loaded`)
+    return selectCrowd(mix, kit, { pinned: new Map(pinned) })
+  },
+
+  async ship(recipe, target, lods) {
+    const { bytes, check, problems, figure } = await shipFigure(builder, kits, recipe, target, { lods })
+    return { bytes, check, problems, costs: figure?.costs ?? null }
+  },
+}
+
+expose(workshop)

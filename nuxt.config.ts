@@ -1,0 +1,26 @@
+import { fileURLToPath } from 'node:url'
+
+const core = fileURLToPath(new URL('packages/core/src/index.ts', import.meta.url))
+
+export default defineNuxtConfig({
+  compatibilityDate: '2026-01-01',
+  ssr: false,
+  telemetry: false,
+  devtools: { enabled: false },
+  modules: ['@pinia/nuxt', '@primevue/nuxt-module'],
+  css: ['~/assets/main.css'],
+  alias: { '@idle-tinker/core': core },
+  app: { head: { title: 'Idle Tinker', htmlAttrs: { lang: 'en' }, link: [{ rel: 'icon', type: 'image/svg+xml', href: '/mark.svg' }] } },
+  primevue: {
+    autoImport: false,
+    importTheme: { from: '~/assets/theme.ts' },
+    components: { include: ['Button', 'Slider', 'InputText', 'Select', 'Dialog', 'Toast', 'ProgressBar', 'ToggleSwitch', 'SelectButton', 'InputNumber', 'Popover', 'ConfirmDialog'] },
+    directives: { include: ['Tooltip'] },
+  },
+  imports: { autoImport: true },
+  components: [{ path: '~/components', pathPrefix: false }],
+  vite: { worker: { format: 'es' }, build: { target: 'es2022', chunkSizeWarningLimit: 1500 }, optimizeDeps: { exclude: ['meshoptimizer'] } },
+  nitro: {
+    errorHandler: '~~/server/error.ts', esbuild: { options: { target: 'es2022' } } },
+  typescript: { strict: true, tsConfig: { compilerOptions: { allowImportingTsExtensions: true, noUncheckedIndexedAccess: true } } },
+})

@@ -1,0 +1,67 @@
+// The one command: from a bare checkout to a running workshop. Uses only Node's own modules until the rest is there.
+import { rmSync } from 'node:fs'
+import { dirname, join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { ensureModules, ensurePackages, ensureSpace } from './install.mjs'
+import { freePort, portIsFree, startMariaDb } from './mariadb.mjs'
+import { runScript, say, Stop } from './say.mjs'
+
+const root = dirname(dirname(fileURLToPath(import.meta.url)))
+const PORT = 4310
+
+function readArguments(args) {
+  const given = { reset: false, port: null }
+  for (let i = 0; i < args.length; i++) {
+    if (args[i] === '--reset') given.reset = true
+    else if (args[i] === '--port') given.port = Number(args[++i])
+    else throw new Stop(`“${args[i]}” is not known. Use --reset to start over, --port N to choose a port.`)
+  }
+  if (given.port !== null && !(Number.isInteger(given.port) && given.port > 0 && given.port < 65536)) throw new Stop('--port wants a number from 1 to 65535.')
+  return given
+}
+
+await runScript(async () => {
+  const { reset, port: asked } = readArguments(process.argv.slice(2))
+  if (Number(process.versions.node.split('.')[0]) < 20) throw new Stop(`Node.js 20 or newer is needed; this is ${process.versions.node}.`)
+  ensureSpace(root)
+  ensurePackages({ mariadbd: 'mariadb-server' })
+  ensureModules(root)
+  if (asked !== null && !(await portIsFree(asked))) throw new Stop(`Port ${asked} is taken. Choose another with --port, or leave it out.`)
+  const port = asked ?? ((await portIsFree(PORT)) ? PORT : await freePort())
+  const folder = join(root, '.data/db')
+  if (reset) {
+    // an earlier server on this data has to end first: starting and stopping does that
+    rmSync(join(root, '.data/build/stamp'), { force: true })
+    const old = await startMariaDb(folder).catch(() => null)
+    await old?.stop()
+    rmSync(folder, { recursive: true, force: true })
+  }
+  const { ensureBuild } = await import('./build.mjs')
+  const { startServer } = await import('./server.mjs')
+  await ensureBuild()
+  const database = await startMariaDb(folder)
+  let server = null
+  let stopping = false
+  const stop = async () => {
+    if (stopping) return
+    stopping = true
+    say('\nStopping …')
+    await server?.stop()
+    await database.stop()
+    process.exit(0)
+  }
+  process.on('SIGINT', stop)
+  process.on('SIGTERM', stop)
+  try {
+    server = await startServer({ database: database.address, port })
+  } catch (error) {
+    await database.stop()
+    throw error
+  }
+  say(`\nIdle Tinker is running:  ${server.address}\nCtrl-C stops it.`)
+  await server.whenEnded
+  if (!stopping) {
+    await database.stop()
+    throw new Stop('The server has ended: see above.')
+  }
+})

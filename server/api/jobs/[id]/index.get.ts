@@ -1,0 +1,8 @@
+import { getJob } from '../../../db/jobs'
+import { refuse, routeId, UUID } from '../../../utils/answers'
+
+export default defineEventHandler(async (event) => {
+  const job = await getJob(routeId(event, 'id', UUID))
+  if (!job) throw refuse(404, 'Not found', 'There is no such job.')
+  return job
+})

@@ -1,0 +1,3 @@
+import { listMixes } from '../../db/mixes'
+
+export default defineEventHandler(() => listMixes())

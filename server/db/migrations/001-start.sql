@@ -1,0 +1,76 @@
+CREATE TABLE blobs (
+  hash CHAR(64) NOT NULL PRIMARY KEY,
+  bytes BIGINT UNSIGNED NOT NULL,
+  created_at TIMESTAMP(3) NOT NULL DEFAULT CURRENT_TIMESTAMP(3)
+);
+
+CREATE TABLE blob_chunks (
+  hash CHAR(64) NOT NULL,
+  position INT UNSIGNED NOT NULL,
+  data MEDIUMBLOB NOT NULL,
+  PRIMARY KEY (hash, position),
+  FOREIGN KEY (hash) REFERENCES blobs (hash) ON DELETE CASCADE
+);
+
+CREATE TABLE kits (
+  id VARCHAR(64) NOT NULL PRIMARY KEY,
+  name VARCHAR(80) NOT NULL,
+  kit_version VARCHAR(32) NOT NULL,
+  hash CHAR(64) NOT NULL,
+  added_at TIMESTAMP(3) NOT NULL DEFAULT CURRENT_TIMESTAMP(3)
+);
+
+CREATE TABLE kit_files (
+  kit_id VARCHAR(64) NOT NULL,
+  path VARCHAR(200) NOT NULL,
+  hash CHAR(64) NOT NULL,
+  PRIMARY KEY (kit_id, path),
+  FOREIGN KEY (kit_id) REFERENCES kits (id) ON DELETE CASCADE,
+  FOREIGN KEY (hash) REFERENCES blobs (hash)
+);
+
+CREATE TABLE figures (
+  id CHAR(36) NOT NULL PRIMARY KEY,
+  name VARCHAR(80) NOT NULL,
+  version INT UNSIGNED NOT NULL,
+  recipe JSON NOT NULL,
+  place DOUBLE NOT NULL,
+  picture MEDIUMBLOB NULL,
+  created_at TIMESTAMP(3) NOT NULL DEFAULT CURRENT_TIMESTAMP(3),
+  saved_at TIMESTAMP(3) NOT NULL DEFAULT CURRENT_TIMESTAMP(3),
+  deleted_at TIMESTAMP(3) NULL,
+  KEY figures_by_place (deleted_at, place)
+);
+
+CREATE TABLE figure_versions (
+  figure_id CHAR(36) NOT NULL,
+  version INT UNSIGNED NOT NULL,
+  recipe JSON NOT NULL,
+  saved_at TIMESTAMP(3) NOT NULL DEFAULT CURRENT_TIMESTAMP(3),
+  PRIMARY KEY (figure_id, version),
+  FOREIGN KEY (figure_id) REFERENCES figures (id) ON DELETE CASCADE
+);
+
+CREATE TABLE mixes (
+  id VARCHAR(64) NOT NULL PRIMARY KEY,
+  name VARCHAR(80) NOT NULL,
+  version INT UNSIGNED NOT NULL,
+  mix JSON NOT NULL,
+  place DOUBLE NOT NULL,
+  saved_at TIMESTAMP(3) NOT NULL DEFAULT CURRENT_TIMESTAMP(3)
+);
+
+CREATE TABLE jobs (
+  id CHAR(36) NOT NULL PRIMARY KEY,
+  kind VARCHAR(32) NOT NULL,
+  state ENUM('waiting', 'running', 'done', 'failed', 'canceled') NOT NULL,
+  done INT UNSIGNED NOT NULL DEFAULT 0,
+  total INT UNSIGNED NOT NULL DEFAULT 0,
+  input LONGTEXT NOT NULL,
+  result JSON NULL,
+  result_hash CHAR(64) NULL,
+  error JSON NULL,
+  created_at TIMESTAMP(3) NOT NULL DEFAULT CURRENT_TIMESTAMP(3),
+  changed_at TIMESTAMP(3) NOT NULL DEFAULT CURRENT_TIMESTAMP(3) ON UPDATE CURRENT_TIMESTAMP(3),
+  KEY jobs_by_state (state, created_at)
+);

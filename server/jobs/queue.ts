@@ -1,0 +1,83 @@
+import { EventEmitter } from 'node:events'
+import { MessageChannel } from 'node:worker_threads'
+import { Piscina } from 'piscina'
+import { problem } from '@idle-tinker/core'
+import { getBlob, putBlob } from '../db/blobs.ts'
+import { cancelJob, failJob, finishJob, getJob, requeueJobs, setProgress, takeJob, type JobRow } from '../db/jobs.ts'
+import { listKitFiles } from '../db/kits.ts'
+import type { ShipCrowdInput, ShipCrowdResult, ShipCrowdTask } from './worker.ts'
+
+/** Progress of jobs as it happens: one event a job id. */
+export const jobEvents = new EventEmitter().setMaxListeners(200)
+
+let threads: Piscina | null = null
+let turning = false
+const stops = new Map<string, () => void>()
+
+/** Starts the threads and takes up what an earlier run left. */
+export async function startQueue(workerFile: string): Promise<void> {
+  threads = new Piscina({ filename: workerFile, minThreads: 0, maxThreads: 2, idleTimeout: 10_000 })
+  await requeueJobs()
+  void turn()
+}
+
+export async function stopQueue(): Promise<void> {
+  await threads?.destroy()
+  threads = null
+}
+
+/** Works off waiting jobs, one after the other; call it whenever one was added. */
+export async function turn(): Promise<void> {
+  if (turning || !threads) return
+  turning = true
+  try {
+    for (let job = await takeJob(); job && threads; job = await takeJob()) await run(job.id, JSON.parse(job.input) as ShipCrowdInput)
+  } catch (error) {
+    // the database may be away for a moment: the job stays in its row
+    console.error('jobs:', error instanceof Error ? error.message : error)
+  } finally {
+    turning = false
+  }
+}
+
+async function tell(id: string): Promise<void> {
+  const job = await getJob(id)
+  if (job) jobEvents.emit(id, job)
+}
+
+async function run(id: string, input: ShipCrowdInput): Promise<void> {
+  await tell(id)
+  const { port1, port2 } = new MessageChannel()
+  stops.set(id, () => port1.postMessage('stop'))
+  let told = 0
+  port1.on('message', (done: number) => {
+    const now = Date.now()
+    if (now - told < 120 && done < input.recipes.length) return
+    told = now
+    void setProgress(id, done).then((running) => (running ? tell(id) : undefined))
+  })
+  try {
+    const kits: ShipCrowdTask['kits'] = {}
+    for (const kit of new Set(input.recipes.flatMap((r) => [r.body.kit, ...Object.values(r.parts).map((p) => p.kit)]))) {
+      kits[kit] = {}
+      for (const { path, hash } of await listKitFiles(kit)) kits[kit][path] = (await getBlob(hash))!
+    }
+    const result = (await threads!.run({ input, kits, port: port2 } satisfies ShipCrowdTask, { transferList: [port2] })) as ShipCrowdResult
+    if (result.zip) await finishJob(id, result.report, await putBlob(result.zip))
+    else await failJob(id, result.problems)
+  } catch (error) {
+    const detail = error instanceof Error ? error.message : String(error)
+    await failJob(id, [problem('job', 'job', `The work stopped: ${detail}.`, 'Start it again.')])
+  } finally {
+    stops.delete(id)
+    port1.close()
+    await tell(id)
+  }
+}
+
+export async function stopJob(id: string): Promise<JobRow | null> {
+  await cancelJob(id)
+  stops.get(id)?.()
+  await tell(id)
+  return getJob(id)
+}

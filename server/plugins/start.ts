@@ -1,0 +1,29 @@
+import { join } from 'node:path'
+import { migrate } from '../db/migrate'
+import { closeDatabase } from '../db/pool'
+import { startQueue, stopQueue } from '../jobs/queue'
+import { seed } from '../utils/seed'
+
+let ready: Promise<void> | null = null
+
+
+export default defineNitroPlugin((nitro) => {
+  if (!process.env.TINKER_DB) return
+  const root = process.env.TINKER_ROOT ?? process.cwd()
+  ready = (async () => {
+    await migrate(join(root, 'server/db/migrations'))
+    await seed(join(root, 'kits'))
+    await startQueue(process.env.TINKER_WORKER ?? join(root, '.data/build/worker.mjs'))
+  })()
+  ready.catch((error: unknown) => {
+    console.error('The workshop cannot start:', error instanceof Error ? error.message : error)
+    process.exit(1)
+  })
+  nitro.hooks.hook('request', async (event) => {
+    if (event.path.startsWith('/api/')) await ready
+  })
+  nitro.hooks.hook('close', async () => {
+    await stopQueue()
+    await closeDatabase()
+  })
+})
