@@ -1,6 +1,7 @@
 import { Box3, Vector3 } from 'three'
 import { TARGETS, type Recipe } from '@idle-tinker/core'
 import { theBooth } from '../stage/Booth'
+import { plain } from '../workers/plain'
 import { crowdWorkshop, useProject } from '../stores/project'
 
 const pictures = reactive(new Map<string, string>())
@@ -21,7 +22,7 @@ export function usePictures() {
     parts[def.slot] = reference(partId)
     const recipe: Recipe = { format: 'idle-tinker-recipe', version: 1, name: def.name, body: reference(bodyId), parts, sliders: {}, colors: {}, locks: [] }
     const worker = await crowdWorkshop()
-    const { view } = await worker.build(recipe, JSON.parse(JSON.stringify(TARGETS[0])) as (typeof TARGETS)[0], false)
+    const { view } = await worker.build(recipe, plain(TARGETS[0]!), false)
     if (!view) return
     const piece = view.pieces.find((p) => p.id === partId)
     if (!piece) return

@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
 import type { Costs, Crowd, Mix, Recipe, Target } from '@idle-tinker/core'
 import { theBooth } from '../stage/Booth'
+import { plain } from '../workers/plain'
 import { ask, Refused } from './api'
 import { crowdWorkshop, useProject } from './project'
 
@@ -23,7 +24,6 @@ interface State {
   message: string
 }
 
-const plain = <T>(v: T): T => JSON.parse(JSON.stringify(v)) as T
 let run = 0
 let saveTimer: ReturnType<typeof setTimeout> | null = null
 

@@ -2,6 +2,7 @@ import { defineStore } from 'pinia'
 import type { Problem, Recipe } from '@idle-tinker/core'
 import type { FigureView } from '../workers/protocol'
 import { workshop } from '../workers'
+import { plain } from '../workers/plain'
 import { ask, Refused } from './api'
 import { record, redo, settle, startHistory, undo, type History } from './history'
 import { useProject, type FigureEntry } from './project'
@@ -94,7 +95,7 @@ export const useFigure = defineStore('figure', {
           const recipe = this.recipe
           if (!recipe) break
           const view = useView()
-          const answer = await workshop('bench').build(JSON.parse(JSON.stringify(recipe)) as Recipe, JSON.parse(JSON.stringify(view.target)) as typeof view.target, view.reduced)
+          const answer = await workshop('bench').build(plain(recipe), plain(view.target), view.reduced)
           if (answer.view) this.view = markRaw(answer.view)
           this.problems = answer.problems
         } while (again)

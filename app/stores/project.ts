@@ -2,6 +2,7 @@ import { defineStore } from 'pinia'
 import { TARGETS, type KitManifest, type Mix, type Recipe, type Target } from '@idle-tinker/core'
 import type { KitAddress, LoadedKit } from '../workers/protocol'
 import { workshop } from '../workers'
+import { plain } from '../workers/plain'
 import { ask } from './api'
 
 export interface FigureEntry {
@@ -47,7 +48,7 @@ export const useProject = defineStore('project', {
         this.figures = figures
         this.mixes = mixes
         this.addresses = kits.map(({ id, files }) => ({ id, files: files.map((f) => f.path) }))
-        this.kits = markRaw(await workshop('bench').loadKits(this.addresses, location.origin))
+        this.kits = markRaw(await workshop('bench').loadKits(plain(this.addresses), location.origin))
         this.state = 'ready'
       } catch (error) {
         this.state = 'failed'
@@ -87,7 +88,7 @@ let crowdReady: Promise<unknown> | null = null
 /** The second worker, with the kits in it; started when first needed. */
 export async function crowdWorkshop() {
   const project = useProject()
-  crowdReady ??= workshop('crowd').loadKits(JSON.parse(JSON.stringify(project.addresses)) as KitAddress[], location.origin)
+  crowdReady ??= workshop('crowd').loadKits(plain(project.addresses), location.origin)
   await crowdReady
   return workshop('crowd')
 }

@@ -1,0 +1,139 @@
+<script setup lang="ts">
+import { TARGETS, type DetailLevel } from '@idle-tinker/core'
+import { useFigure } from '../../stores/figure'
+import { useView } from '../../stores/view'
+import { crowdWorkshop } from '../../stores/project'
+import { plain } from '../../workers/plain'
+import { drawSkeleton } from '../../stage/skeletonPicture'
+
+const bones = defineModel<boolean>('bones', { required: true })
+const weightsOf = defineModel<string | null>('weightsOf', { required: true })
+const figure = useFigure()
+const view = useView()
+const LEVELS: { id: DetailLevel; target: string; name: string; words: string }[] = [
+  { id: 'near', target: 'near', name: 'Near', words: 'Fingers, eyes and jaw move.' },
+  { id: 'standard', target: 'standard', name: 'Middle', words: 'Hands close as one, thumbs apart.' },
+  { id: 'crowd', target: 'crowd', name: 'Crowd', words: 'Limbs, trunk, head, feet.' },
+]
+const pictures = ref<Record<string, { url: string; bones: number }>>({})
+
+// a live picture of every level, from this figure's own joints
+watch(
+  () => figure.view,
+  async () => {
+    if (!figure.recipe) return
+    const worker = await crowdWorkshop()
+    for (const level of LEVELS) {
+      const target = TARGETS.find((t) => t.id === level.target)!
+      const { view: built } = await worker.build(plain(figure.recipe), plain(target), false)
+      if (built) pictures.value = { ...pictures.value, [level.id]: { url: drawSkeleton(built, 84, 112), bones: built.bones.length } }
+    }
+  },
+  { immediate: true },
+)
+
+const names = computed(() => (figure.view?.bones ?? []).map((b) => ({ value: b.name, label: words(b.name) })))
+
+/** "leftUpperArm" to "Left upper arm". */
+function words(name: string): string {
+  const split = name.replace(/([A-Z0-9])/g, ' $1').toLowerCase().trim()
+  return split.charAt(0).toUpperCase() + split.slice(1)
+}
+</script>
+
+<template>
+  <aside class="sheet scroll">
+    <h2>Skeleton</h2>
+    <div role="radiogroup" aria-label="Skeleton detail" class="levels">
+      <button v-for="l in LEVELS" :key="l.id" role="radio" :aria-checked="view.target.detail === l.id" class="level" :class="{ on: view.target.detail === l.id }" :data-test="`detail-${l.id}`" @click="view.targetId = l.target">
+        <img v-if="pictures[l.id]" :src="pictures[l.id]!.url" width="84" height="112" alt="" />
+        <span v-else class="coming" />
+        <span class="text">
+          <b>{{ l.name }}</b>
+          <span class="number">{{ pictures[l.id]?.bones ?? '…' }} bones</span>
+          <small class="soft">{{ l.words }}</small>
+        </span>
+      </button>
+    </div>
+    <label class="line"><ToggleSwitch v-model="bones" input-id="bones" data-test="bones" /> Show bones</label>
+    <label class="weights">
+      Weights of a bone
+      <Select v-model="weightsOf" :options="names" option-label="label" option-value="value" placeholder="None" show-clear filter size="small" aria-label="Weights of a bone" data-test="weights" />
+    </label>
+    <div v-if="weightsOf" class="ramp"><span>0</span><i /><span>1</span></div>
+  </aside>
+</template>
+
+<style scoped>
+.sheet {
+  background: var(--sheet);
+  border-right: 1px solid var(--rule);
+  padding: var(--s3);
+}
+
+.levels {
+  display: grid;
+  gap: 2px;
+  margin: var(--s2) 0 var(--s4);
+}
+
+.level {
+  appearance: none;
+  border: 0;
+  border-left: 3px solid transparent;
+  background: none;
+  color: var(--ink);
+  font: 14px var(--text);
+  text-align: left;
+  display: flex;
+  gap: var(--s3);
+  align-items: center;
+  cursor: pointer;
+  padding: 4px 8px;
+}
+
+.level:hover {
+  background: var(--act-soft);
+}
+
+.level.on {
+  border-left-color: var(--care-mark);
+  background: color-mix(in srgb, var(--care-mark) 12%, transparent);
+}
+
+.coming {
+  width: 84px;
+  height: 112px;
+}
+
+.text {
+  display: grid;
+  gap: 2px;
+}
+
+.line {
+  display: flex;
+  align-items: center;
+  gap: var(--s2);
+}
+
+.weights {
+  display: grid;
+  gap: 4px;
+  margin-top: var(--s4);
+}
+
+.ramp {
+  display: flex;
+  gap: var(--s2);
+  align-items: center;
+  margin-top: var(--s2);
+}
+
+.ramp i {
+  flex: 1;
+  height: 10px;
+  border-radius: 3px;
+  background: linear-gradient(90deg, rgb(230 222 199), rgb(237 158 64), rgb(168 43 46), rgb(41 13 51));
+}
+</style>

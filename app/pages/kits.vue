@@ -1,0 +1,148 @@
+<script setup lang="ts">
+import { useProject } from '../stores/project'
+import { usePictures } from '../composables/usePictures'
+import { ask } from '../stores/api'
+import type { Problem } from '@idle-tinker/core'
+
+const project = useProject()
+const { pictureOf } = usePictures()
+const chosen = ref(project.kits[0]?.manifest.id ?? '')
+const kit = computed(() => project.kits.find((k) => k.manifest.id === chosen.value))
+const message = ref('')
+const problems = ref<Problem[]>([])
+
+async function add(event: Event): Promise<void> {
+  const input = event.target as HTMLInputElement
+  const file = input.files?.[0]
+  input.value = ''
+  if (!file) return
+  message.value = ''
+  problems.value = []
+  try {
+    const answer = await ask<{ id: string; problems: Problem[] }>('/api/kits', 'POST', file)
+    problems.value = answer.problems
+    message.value = 'The kit was added.'
+    await project.load()
+    chosen.value = answer.id
+  } catch (error) {
+    message.value = error instanceof Error ? error.message : String(error)
+    problems.value = (error as { problems?: Problem[] }).problems ?? []
+  }
+}
+</script>
+
+<template>
+  <div class="kits">
+    <aside class="list">
+      <h2>Kits</h2>
+      <button v-for="k in project.kits" :key="k.manifest.id" class="kit" :class="{ on: k.manifest.id === chosen }" :data-test="`kit-${k.manifest.id}`" @click="chosen = k.manifest.id">
+        <b>{{ k.manifest.name }}</b>
+        <span class="soft">{{ k.manifest.bodies.length }} {{ k.manifest.bodies.length === 1 ? 'body' : 'bodies' }}, {{ k.manifest.parts.length }} parts, {{ k.manifest.palettes.length }} palettes</span>
+        <span class="number soft">{{ k.manifest.kitVersion }}</span>
+      </button>
+      <label class="add">Add a kit (zip)<input type="file" accept=".zip" data-test="add-kit" @change="add" /></label>
+      <p v-if="message" role="status" data-test="kit-message">{{ message }}</p>
+      <ul v-if="problems.length">
+        <li v-for="p in problems" :key="p.where + p.code"><b>{{ p.where }}</b> {{ p.message }} {{ p.remedy }}</li>
+      </ul>
+    </aside>
+    <div v-if="kit" class="parts scroll">
+      <div v-for="body in kit.manifest.bodies" :key="body.id">
+        <h1>{{ body.name }}</h1>
+        <p class="soft">{{ body.sliders.length }} sliders: {{ body.sliders.map((s) => s.name.toLowerCase()).join(', ') }}.</p>
+        <section v-for="slot in kit.manifest.slots.filter((s) => s.bodies.includes(body.id))" :key="slot.id">
+          <h3>{{ slot.name }}</h3>
+          <div class="grid">
+            <figure v-for="p in kit.manifest.parts.filter((x) => x.slot === slot.id && x.bodies.includes(body.id))" :key="p.id">
+              <img v-if="pictureOf(kit.manifest.id, body.id, p.id)" :src="pictureOf(kit.manifest.id, body.id, p.id)" width="92" height="92" alt="" />
+              <span v-else class="coming" />
+              <figcaption>{{ p.name }}</figcaption>
+            </figure>
+          </div>
+        </section>
+      </div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.kits {
+  display: grid;
+  grid-template-columns: 290px 1fr;
+  height: 100%;
+}
+
+.list {
+  background: var(--sheet);
+  border-right: 1px solid var(--rule);
+  padding: var(--s3);
+  overflow: auto;
+}
+
+.kit {
+  appearance: none;
+  border: 0;
+  border-left: 3px solid transparent;
+  background: none;
+  color: var(--ink);
+  font: 14px/1.35 var(--text);
+  display: grid;
+  width: 100%;
+  text-align: left;
+  padding: var(--s2) var(--s3);
+  cursor: pointer;
+  margin-top: var(--s2);
+}
+
+.kit:hover {
+  background: var(--act-soft);
+}
+
+.kit.on {
+  border-left-color: var(--care-mark);
+  background: color-mix(in srgb, var(--care-mark) 12%, transparent);
+}
+
+.add {
+  display: grid;
+  gap: 4px;
+  margin-top: var(--s5);
+  font-size: 13px;
+}
+
+.parts {
+  padding: var(--s4) var(--s5);
+  height: 100%;
+}
+
+section {
+  display: grid;
+  grid-template-columns: 110px 1fr;
+  border-top: 1px solid var(--rule);
+  padding: var(--s2) 0;
+}
+
+.grid {
+  display: flex;
+  flex-wrap: wrap;
+  gap: var(--s1) var(--s3);
+}
+
+figure {
+  margin: 0;
+  width: 96px;
+  display: grid;
+  justify-items: center;
+  text-align: center;
+}
+
+figcaption {
+  font-size: 12px;
+  line-height: 1.2;
+}
+
+.coming {
+  width: 92px;
+  height: 92px;
+}
+</style>

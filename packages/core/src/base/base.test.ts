@@ -1,0 +1,58 @@
+import fc from 'fast-check'
+import { Type } from '@sinclair/typebox'
+import { describe, expect, it } from 'vitest'
+import { canonicalJson, contentHash } from './canonical.ts'
+import { describeProblem, hasErrors, problem } from './problem.ts'
+import { parseJson, validate } from './validate.ts'
+
+describe('canonical JSON', () => {
+  it('does not depend on the order of keys', () => {
+    expect(canonicalJson({ b: 1, a: [2, { d: 1, c: null }] })).toBe('{"a":[2,{"c":null,"d":1}],"b":1}')
+    fc.assert(
+      fc.property(fc.dictionary(fc.string(), fc.jsonValue()), (object) => {
+        const turned = Object.fromEntries(Object.entries(object).reverse())
+        expect(contentHash(turned)).toBe(contentHash(object))
+      }),
+    )
+  })
+
+  it('can be read back to the same document', () => {
+    fc.assert(
+      fc.property(fc.jsonValue(), (value) => {
+        expect(canonicalJson(JSON.parse(canonicalJson(value)))).toBe(canonicalJson(value))
+      }),
+    )
+  })
+
+  it('refuses what JSON cannot hold', () => {
+    expect(() => canonicalJson({ x: Number.NaN })).toThrow(RangeError)
+    expect(() => canonicalJson({ x: Infinity })).toThrow(RangeError)
+  })
+
+  it('gives SHA-256 of bytes as they are', () => {
+    expect(contentHash(new Uint8Array())).toBe('e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855')
+  })
+})
+
+describe('problems', () => {
+  it('name the place and the way out', () => {
+    const p = problem('x', 'slots/coat', 'There is no such part.', 'Choose another.')
+    expect(describeProblem(p)).toBe('slots/coat: There is no such part. Choose another.')
+    expect(hasErrors([p])).toBe(true)
+    expect(hasErrors([{ ...p, severity: 'warning' }])).toBe(false)
+  })
+
+  it('come out of a schema with the pointer of each fault', () => {
+    const schema = Type.Object({ a: Type.Array(Type.Number()) }, { additionalProperties: false })
+    const { value, problems } = validate(schema, { a: [1, 'x'], b: 2 }, 'doc')
+    expect(value).toBeNull()
+    expect(problems.map((p) => p.where)).toEqual(expect.arrayContaining(['doc', 'doc/a/1']))
+    expect(problems.some((p) => p.message.includes('“b”'))).toBe(true)
+  })
+
+  it('come out of broken JSON without an exception', () => {
+    const { value, problems } = parseJson('{"a":', 'file.json')
+    expect(value).toBeNull()
+    expect(problems[0]).toMatchObject({ code: 'json', where: 'file.json' })
+  })
+})

@@ -1,0 +1,133 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { demoKit, dressed, MAREN } from '../testing/demoKits.ts'
+import { newRecipe, TARGETS } from './defaults.ts'
+import { clearPart, rename, setColor, setLock, setPart, setSlider } from './edits.ts'
+import { createRandom } from './random.ts'
+import { readRecipe, readTarget, recipeHash } from './read.ts'
+import { resolveRecipe } from './resolve.ts'
+import { areExclusive, partReference, shuffleAll, shuffleSlot } from './shuffle.ts'
+
+const kit = await demoKit('saltwick-folk')
+const tide = await demoKit('tide-creatures')
+const kits = new Map([kit, tide].map((k) => [k.manifest.id, k]))
+const maren = dressed(kit, 'human', MAREN)
+
+describe('a recipe', () => {
+  it('is a document that reads back as it was', () => {
+    const { value, problems } = readRecipe(JSON.stringify(maren))
+    expect(problems).toEqual([])
+    expect(recipeHash(value!)).toBe(recipeHash(maren))
+  })
+
+  it.each([
+    ['text that is no JSON', '{', 'json'],
+    ['another format', '{"format":"x"}', 'format'],
+    ['a newer version', JSON.stringify({ ...maren, version: 9 }), 'newer'],
+    ['an unknown member', JSON.stringify({ ...maren, extra: 1 }), 'schema'],
+    ['a color that is none', JSON.stringify({ ...maren, colors: { coat: 'blue' } }), 'schema'],
+    ['a slider far out of range', JSON.stringify({ ...maren, sliders: { build: 9 } }), 'schema'],
+  ])('is refused as %s', (_name, text, code) => {
+    const { value, problems } = readRecipe(text)
+    expect(value).toBeNull()
+    expect(problems[0]!.code).toBe(code)
+  })
+
+  it('comes with targets that are valid themselves', () => {
+    for (const target of TARGETS) expect(readTarget(target).problems).toEqual([])
+  })
+})
+
+describe('edits', () => {
+  const slider = kit.bodies.get('human')!.def.sliders[0]!
+  it('return the same recipe when nothing changes, and never touch the old one', () => {
+    const frozen = JSON.stringify(maren)
+    expect(setPart(maren, 'hat', maren.parts.hat!)).toBe(maren)
+    expect(clearPart(maren, 'beard')).toBe(maren)
+    expect(rename(maren, '  ')).toBe(maren)
+    expect(setSlider(maren, slider.id, Number.NaN, slider)).toBe(maren)
+    expect(setColor(setColor(maren, 'coat', '#112233'), 'coat', '#112233').colors).toEqual({ coat: '#112233' })
+    clearPart(maren, 'hat')
+    setLock(maren, 'hat', true)
+    expect(JSON.stringify(maren)).toBe(frozen)
+  })
+
+  it('hold sliders within their range and leave out those at rest', () => {
+    fc.assert(
+      fc.property(fc.double({ noNaN: true }), (v) => {
+        const next = setSlider(maren, slider.id, v, slider)
+        const value = next.sliders[slider.id] ?? slider.default
+        expect(value).toBeGreaterThanOrEqual(slider.min)
+        expect(value).toBeLessThanOrEqual(slider.max)
+      }),
+    )
+    const out = setSlider(setSlider(maren, slider.id, 0.5, slider), slider.id, 0, slider)
+    expect(slider.id in out.sliders).toBe(false)
+  })
+})
+
+describe('shuffling', () => {
+  it('is the same for the same seed and leaves locked slots alone', () => {
+    const locked = setLock(maren, 'over', true)
+    fc.assert(
+      fc.property(fc.integer({ min: 0, max: 1e9 }), (seed) => {
+        const a = shuffleAll(locked, kit.manifest, seed)
+        expect(a).toEqual(shuffleAll(locked, kit.manifest, seed))
+        expect(a.parts.over).toEqual(maren.parts.over)
+        expect(resolveRecipe(a, kits).problems.filter((p) => p.severity === 'error' || p.code === 'part-excluded')).toEqual([])
+      }),
+      { numRuns: 60 },
+    )
+  })
+
+  it('of one slot always brings another part', () => {
+    for (let seed = 0; seed < 30; seed++) expect(shuffleSlot(maren, kit.manifest, 'hair', seed).parts.hair!.id).not.toBe('hair-braid')
+  })
+
+  it('draws evenly enough from its random numbers', () => {
+    const random = createRandom(5)
+    const mean = Array.from({ length: 4000 }, () => random.next()).reduce((s, v) => s + v, 0) / 4000
+    expect(mean).toBeGreaterThan(0.48)
+    expect(mean).toBeLessThan(0.52)
+    expect(() => random.pick([])).toThrow(RangeError)
+  })
+})
+
+describe('resolving', () => {
+  const codes = (recipe: typeof maren) => resolveRecipe(recipe, kits).problems.map((p) => p.code)
+  it('fills required slots and finds nothing wrong with a sound recipe', () => {
+    const { value, problems } = resolveRecipe({ ...maren, parts: {} }, kits)
+    expect(problems).toEqual([])
+    expect(value!.parts.map((p) => p.slot).sort()).toEqual(['brows', 'eyes'])
+  })
+
+  it('tells of an unknown kit, body or part and goes on without it', () => {
+    expect(codes({ ...maren, body: { ...maren.body, kit: 'gone' } })).toEqual(['kit-unknown'])
+    expect(codes({ ...maren, body: { ...maren.body, id: 'gone' } })).toEqual(['body-unknown'])
+    expect(codes({ ...maren, parts: { ...maren.parts, hat: { ...maren.parts.hat!, id: 'gone' } } })).toEqual(['part-unknown'])
+  })
+
+  it('refuses a part made for another body plan', () => {
+    const mixed = { ...maren, parts: { ...maren.parts, hat: partReference(tide, 'horns-coral') } }
+    expect(codes(mixed)).toEqual(['part-other-slot'])
+    const otter = newRecipe(tide, 'ottern', 'Eel')
+    const worn = { ...otter, parts: { ...otter.parts, eyes: partReference(kit, 'eyes-open') } }
+    expect(codes(worn)).toContain('part-other-body')
+  })
+
+  it('leaves off what does not go together, and holds sliders that are not numbers or too large', () => {
+    const rival = setPart(maren, 'belt', partReference(kit, 'belt-wide'))
+    expect(areExclusive(kit.parts.get('belt-wide')!.def, kit.parts.get('coat-quay')!.def)).toBe(true)
+    expect(codes(rival)).toEqual(['part-excluded'])
+    expect(codes({ ...maren, sliders: { build: Number.NaN } })).toEqual(['slider-nan'])
+    const held = resolveRecipe({ ...maren, sliders: { build: 1.7 } }, kits)
+    expect(held.value!.sliders.build).toBe(1)
+    expect(held.problems[0]).toMatchObject({ code: 'slider-range', severity: 'warning' })
+    expect(codes({ ...maren, sliders: { wings: 1 } })).toEqual(['slider-unknown'])
+  })
+
+  it('does not draw what another part covers', () => {
+    const { value } = resolveRecipe(dressed(kit, 'human', ['waders', 'clogs']), kits)
+    expect(value!.parts.some((p) => p.slot === 'feet')).toBe(false)
+  })
+})
