@@ -2,6 +2,8 @@ import { fileURLToPath } from 'node:url'
 
 const core = fileURLToPath(new URL('packages/core/src/index.ts', import.meta.url))
 
+const OPTIONS = { allowImportingTsExtensions: true, noUncheckedIndexedAccess: true }
+
 export default defineNuxtConfig({
   compatibilityDate: '2026-01-01',
   ssr: false,
@@ -21,6 +23,9 @@ export default defineNuxtConfig({
   components: [{ path: '~/components', pathPrefix: false }],
   vite: { worker: { format: 'es' }, build: { target: 'es2022', chunkSizeWarningLimit: 1500 }, optimizeDeps: { exclude: ['meshoptimizer'] } },
   nitro: {
-    errorHandler: '~~/server/error.ts', esbuild: { options: { target: 'es2022' } } },
-  typescript: { strict: true, tsConfig: { compilerOptions: { allowImportingTsExtensions: true, noUncheckedIndexedAccess: true } } },
+    typescript: { tsConfig: { compilerOptions: OPTIONS } },
+    errorHandler: '~~/server/error.ts',
+    esbuild: { options: { target: 'es2022' } },
+  },
+  typescript: { strict: true, tsConfig: { compilerOptions: OPTIONS }, sharedTsConfig: { compilerOptions: OPTIONS }, nodeTsConfig: { compilerOptions: OPTIONS } },
 })

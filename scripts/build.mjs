@@ -35,7 +35,7 @@ export async function ensureBuild() {
     format: 'esm',
     target: 'node20',
     logLevel: 'error',
-    banner: { js: "import { createRequire } from 'node:module'; const require = createRequire(import.meta.url);" },
+    banner: { js: "import { createRequire as makeRequire } from 'node:module'; const require = makeRequire(import.meta.url);" },
   })
   const done = spawnSync(join(root, 'node_modules/.bin/nuxt'), ['build'], { cwd: root, encoding: 'utf8', env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' } })
   if (done.status !== 0) throw new Stop(`The build failed:\n${done.stdout}\n${done.stderr}`)

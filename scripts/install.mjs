@@ -6,7 +6,10 @@ import { say, Stop } from './say.mjs'
 const NEEDED_BYTES = 400 << 20
 
 export function hasProgram(name) {
-  return (process.env.PATH ?? '').split(':').concat('/usr/sbin', '/usr/bin').some((folder) => folder && existsSync(join(folder, name)))
+  return (process.env.PATH ?? '')
+    .split(':')
+    .concat('/usr/sbin', '/usr/bin')
+    .some((folder) => folder && existsSync(join(folder, name)))
 }
 
 function run(command, args, options = {}) {
@@ -16,7 +19,9 @@ function run(command, args, options = {}) {
 
 /** Debian packages by the program each brings; installs those that are missing, or says how. */
 export function ensurePackages(programs) {
-  const missing = Object.entries(programs).filter(([program]) => !hasProgram(program)).map(([, name]) => name)
+  const missing = Object.entries(programs)
+    .filter(([program]) => !hasProgram(program))
+    .map(([, name]) => name)
   if (missing.length === 0) return
   const command = `apt-get install -y ${missing.join(' ')}`
   if (process.getuid?.() !== 0) throw new Stop(`These programs are missing. Install them, then start again:\n  sudo ${command}`)
@@ -24,8 +29,7 @@ export function ensurePackages(programs) {
   say(`Installing ${missing.join(', ')} …`)
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }
   run('apt-get', ['update', '-qq'], { env, stdio: ['ignore', 'ignore', 'inherit'] })
-  if (!run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...missing], { env, stdio: ['ignore', 'ignore', 'inherit'] }))
-    throw new Stop(`The installation failed. Try it by hand:\n  ${command}`)
+  if (!run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...missing], { env, stdio: ['ignore', 'ignore', 'inherit'] })) throw new Stop(`The installation failed. Try it by hand:\n  ${command}`)
 }
 
 /** npm ci when there are no modules or they are older than the lockfile. */

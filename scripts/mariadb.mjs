@@ -69,7 +69,7 @@ export async function startMariaDb(folder) {
   const log = join(folder, 'err.log')
   const init = join(folder, 'init.sql')
   // set at every start: a run killed between making the data and setting the password heals itself
-  const accounts = ["root@localhost", "root@'127.0.0.1'", "root@'::1'"].map((a) => `ALTER USER IF EXISTS ${a} IDENTIFIED BY '${password}';`)
+  const accounts = ['root@localhost', "root@'127.0.0.1'", "root@'::1'"].map((a) => `ALTER USER IF EXISTS ${a} IDENTIFIED BY '${password}';`)
   writeFileSync(
     init,
     [
@@ -83,8 +83,23 @@ export async function startMariaDb(folder) {
   )
   const server = spawn(
     'mariadbd',
-    ['--no-defaults', `--user=${user}`, `--datadir=${data}`, '--bind-address=127.0.0.1', `--port=${port}`, `--socket=${join(folder, 's.sock')}`, `--pid-file=${join(folder, 'pid')}`,
-      `--log-error=${log}`, `--init-file=${init}`, '--max-allowed-packet=64M', '--skip-name-resolve', '--character-set-server=utf8mb4', '--collation-server=utf8mb4_unicode_ci', '--innodb-log-file-size=16M', '--performance-schema=OFF'],
+    [
+      '--no-defaults',
+      `--user=${user}`,
+      `--datadir=${data}`,
+      '--bind-address=127.0.0.1',
+      `--port=${port}`,
+      `--socket=${join(folder, 's.sock')}`,
+      `--pid-file=${join(folder, 'pid')}`,
+      `--log-error=${log}`,
+      `--init-file=${init}`,
+      '--max-allowed-packet=64M',
+      '--skip-name-resolve',
+      '--character-set-server=utf8mb4',
+      '--collation-server=utf8mb4_unicode_ci',
+      '--innodb-log-file-size=16M',
+      '--performance-schema=OFF',
+    ],
     { stdio: 'ignore', detached: true, env: { ...process.env, PATH: `${process.env.PATH}:/usr/sbin` } },
   )
   let ended = false
@@ -95,7 +110,13 @@ export async function startMariaDb(folder) {
   for (let i = 0; ; i++) {
     if (ended || i > 300) {
       server.kill('SIGTERM')
-      const last = existsSync(log) ? readFileSync(log, 'utf8').trim().split('\n').filter((l) => /ERROR/.test(l)).pop() : ''
+      const last = existsSync(log)
+        ? readFileSync(log, 'utf8')
+            .trim()
+            .split('\n')
+            .filter((l) => /ERROR/.test(l))
+            .pop()
+        : ''
       const full = /disk|space|Errcode: 28/i.test(last ?? '')
       throw new Stop(full ? 'The database could not start: the disk is full.' : `The database could not start${last ? `: ${last}` : ''}. Its log: ${log}`)
     }

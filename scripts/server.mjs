@@ -11,7 +11,17 @@ export async function startServer({ database, port, quiet = false }) {
   const server = spawn(process.execPath, [join(root, '.output/server/index.mjs')], {
     stdio: ['ignore', quiet ? 'ignore' : 'inherit', 'inherit'],
     detached: true,
-    env: { ...process.env, NODE_ENV: 'production', NITRO_HOST: '127.0.0.1', HOST: '127.0.0.1', NITRO_PORT: String(port), PORT: String(port), TINKER_DB: database, TINKER_ROOT: root, TINKER_WORKER: join(root, '.data/build/worker.mjs') },
+    env: {
+      ...process.env,
+      NODE_ENV: 'production',
+      NITRO_HOST: '127.0.0.1',
+      HOST: '127.0.0.1',
+      NITRO_PORT: String(port),
+      PORT: String(port),
+      TINKER_DB: database,
+      TINKER_ROOT: root,
+      TINKER_WORKER: join(root, '.data/build/worker.mjs'),
+    },
   })
   let ended = false
   server.once('exit', () => (ended = true))

@@ -22,7 +22,3 @@ export async function getBlob(hash: string): Promise<Buffer | null> {
   const chunks = await select<{ data: Buffer }>('SELECT data FROM blob_chunks WHERE hash = ? ORDER BY position', [hash])
   return Buffer.concat(chunks.map((c) => c.data))
 }
-
-export async function dropBlob(hash: string): Promise<void> {
-  await change('DELETE FROM blobs WHERE hash = ?', [hash])
-}

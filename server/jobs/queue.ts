@@ -12,11 +12,14 @@ export const jobEvents = new EventEmitter().setMaxListeners(200)
 
 let threads: Piscina | null = null
 let turning = false
+let threadFailed: ((error: unknown) => void) | null = null
 const stops = new Map<string, () => void>()
 
 /** Starts the threads and takes up what an earlier run left. */
 export async function startQueue(workerFile: string): Promise<void> {
   threads = new Piscina({ filename: workerFile, minThreads: 0, maxThreads: 2, idleTimeout: 10_000 })
+  // a thread that cannot even start takes no task: the job at hand is told instead
+  threads.on('error', (error: unknown) => threadFailed?.(error))
   await requeueJobs()
   void turn()
 }
@@ -62,13 +65,16 @@ async function run(id: string, input: ShipCrowdInput): Promise<void> {
       kits[kit] = {}
       for (const { path, hash } of await listKitFiles(kit)) kits[kit][path] = (await getBlob(hash))!
     }
-    const result = (await threads!.run({ input, kits, port: port2 } satisfies ShipCrowdTask, { transferList: [port2] })) as ShipCrowdResult
+    const failed = new Promise<never>((_, reject) => (threadFailed = reject))
+    const task = threads!.run({ input, kits, port: port2 } satisfies ShipCrowdTask, { transferList: [port2] }) as Promise<ShipCrowdResult>
+    const result = await Promise.race([task, failed])
     if (result.zip) await finishJob(id, result.report, await putBlob(result.zip))
     else await failJob(id, result.problems)
   } catch (error) {
     const detail = error instanceof Error ? error.message : String(error)
     await failJob(id, [problem('job', 'job', `The work stopped: ${detail}.`, 'Start it again.')])
   } finally {
+    threadFailed = null
     stops.delete(id)
     port1.close()
     await tell(id)

@@ -17,6 +17,11 @@ const costOf = (slot: string) => figure.view?.pieceCosts.find((p) => p.slot === 
 const locked = (slot: string) => figure.recipe?.locks.includes(slot) ?? false
 const needed = (slot: SlotDef) => slot.id in (body.value?.defaults ?? {})
 
+const thumb = (slot: string) => {
+  const part = partIn(slot)
+  return part && manifest.value && body.value ? pictureOf(manifest.value.id, body.value.id, part.id) : undefined
+}
+
 function everything(): void {
   if (figure.recipe && manifest.value) figure.edit(shuffleAll(figure.recipe, manifest.value, seed()))
 }
@@ -51,7 +56,7 @@ function lock(slot: string): void {
       </div>
       <div v-for="slot in slots" :key="slot.id" class="row" :class="{ on: view.slot === slot.id, bare: !partIn(slot.id) }" :data-test="`row-${slot.id}`">
         <button class="main" @click="view.select(slot.id)">
-          <span class="thumb"><img v-if="partIn(slot.id)" :src="pictureOf(manifest!.id, body!.id, partIn(slot.id)!.id)" alt="" /></span>
+          <span class="thumb"><img v-if="thumb(slot.id)" :src="thumb(slot.id)" alt="" /></span>
           <span class="words">
             <b :data-test="`part-${slot.id}`">{{ partIn(slot.id)?.name ?? `No ${slot.singular}` }}</b>
             <small class="soft">{{ slot.name }} <i v-for="r in regionsIn(slot.id).slice(0, 5)" :key="r" class="dot" :style="{ background: colorOf(r) }" /></small>

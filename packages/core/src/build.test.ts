@@ -132,7 +132,7 @@ describe('dressing', () => {
 
   it('meets a replaced region exactly on its seam, whatever the sliders say', () => {
     expect(regionLoop(body, 'leftShin')).toHaveLength(8)
-    for (const sliders of [{}, { build: 1, legs: -1 }, { stature: 1, hips: 1 }]) {
+    for (const sliders of [{}, { build: 1, legs: -1 }, { stature: 1, hips: 1 }] as Record<string, number>[]) {
       const { mesh, pieces } = figureOf(dressed(kit, 'human', ['peg-leg'], sliders))
       const peg = pieces.find((p) => p.id === 'peg-leg')!
       const loop = regionLoop(body, 'leftShin')

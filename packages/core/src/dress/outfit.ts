@@ -118,6 +118,8 @@ export function assembleOutfit(body: PreparedBody, parts: readonly { slot: strin
         inner.pressed.push(presses.get(outer.bound, inner.bound, () => pressUnder(body, inner.bound.rest, surfacesOf(body, outer.bound)[0]!)))
     layers.slice(0, i).forEach((inner, j) => {
       if (!isCloth(inner.bound.part) || !isCloth(outer.bound.part) || layerNumber(inner.bound.part) >= def.layer) return
+      // what is pressed flat beneath it need not be kept out
+      if (def.presses?.includes(inner.slot)) return
       const anchors = layerAnchors.get(outer.bound, inner.bound, () =>
         anchorPoints({ positions: outer.bound.rest, triangles: outer.bound.triangles }, surfacesOf(body, inner.bound)[0]!, def.clearance / 1000, LAYER_TOLERANCE),
       )

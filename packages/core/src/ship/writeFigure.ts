@@ -141,8 +141,8 @@ function writeClip(document: Document, buffer: Buffer, clip: FittedClip, joints:
     const kept = thinKeys(clip.times, values, stride, path === 'rotation' ? 8e-4 : 5e-4)
     const key = kept.times.join()
     let input = times.get(key)
-    if (!input) times.set(key, (input = accessor(document, buffer, 'SCALAR', kept.times)))
-    const output = accessor(document, buffer, stride === 4 ? 'VEC4' : 'VEC3', kept.values)
+    if (!input) times.set(key, (input = accessor(document, buffer, 'SCALAR', new Float32Array(kept.times))))
+    const output = accessor(document, buffer, stride === 4 ? 'VEC4' : 'VEC3', new Float32Array(kept.values))
     const sampler = document.createAnimationSampler().setInput(input).setOutput(output).setInterpolation('LINEAR')
     animation.addSampler(sampler).addChannel(document.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(sampler))
   }

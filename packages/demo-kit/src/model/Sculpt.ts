@@ -1,4 +1,4 @@
-import { add, along, clamp, cross, dot, flipX, lerp, mean, scale, size, sub, unit, type V3 } from './vector.ts'
+import { add, along, cross, dot, flipX, mean, scale, size, sub, unit, type V3 } from './vector.ts'
 
 /** A point of a model in the making. `limb`, `row` and `u` say where on the body it belongs. */
 export interface Point {
@@ -415,9 +415,4 @@ export function lathe(profile: readonly (readonly [number, number])[], sides: nu
     last = ring
   })
   return s.outward()
-}
-
-/** Points between two chains of equal length. */
-export function between(s: Sculpt, a: Chain, b: Chain, t: number): V3[] {
-  return a.map((p, i) => lerp(s.at(p), s.at(b[i]!), clamp(t, 0, 1)))
 }

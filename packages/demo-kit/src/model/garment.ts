@@ -1,7 +1,7 @@
 import type { Surface } from '@idle-tinker/core'
 import { surfaceOf } from './bake.ts'
 import { Sculpt, tube, type Chain, type Face, type Point } from './Sculpt.ts'
-import { add, along, cross, lerp, mean, scale, sub, unit, type V3 } from './vector.ts'
+import { along, cross, lerp, mean, scale, sub, unit, type V3 } from './vector.ts'
 
 /** What parts are fitted to: a body's shape, its surface and smooth normals. */
 export class Dummy {
@@ -244,14 +244,4 @@ export function headShell(dummy: Dummy, center: V3, spec: ShellSpec): Sculpt {
       else s.loft(side, inside, false)
     }
   return s
-}
-
-/** Moves a finished detail about: turn about y (degrees), then shift. */
-export function placed(s: Sculpt, shift: V3, turn = 0, tilt = 0, roll = 0): Sculpt {
-  const [a, b, c] = [turn, tilt, roll].map((d) => (d * Math.PI) / 180) as [number, number, number]
-  return s.move(([x, y, z]) => {
-    const [x0, y0] = [x * Math.cos(c) - y * Math.sin(c), x * Math.sin(c) + y * Math.cos(c)]
-    const [y1, z1] = [y0 * Math.cos(b) - z * Math.sin(b), y0 * Math.sin(b) + z * Math.cos(b)]
-    return add([x0 * Math.cos(a) + z1 * Math.sin(a), y1, -x0 * Math.sin(a) + z1 * Math.cos(a)], shift)
-  })
 }

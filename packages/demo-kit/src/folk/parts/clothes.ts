@@ -29,7 +29,7 @@ function skirt(s: Sculpt, chain: Chain, closed: boolean, rings: readonly { y: nu
   let last = chain
   const angles = chain.map((p) => Math.atan2(s.at(p)[0], s.at(p)[2] + 0.5))
   for (const { y, w, front, back, pleat = 0 } of rings) {
-    const next = last.map((p, i) => {
+    const next = last.map((_, i) => {
       const [sin, cos] = [Math.sin(angles[i]!), Math.cos(angles[i]!)]
       const e = 2 / 2.3
       const fold = 1 + (i % 2 ? pleat : -pleat)
@@ -99,8 +99,8 @@ const TOPS: PartSpec[] = [
   garment('shirt-work', 'Work shirt', 'top', 3, 4, undefined, (d) => {
     const s = shirt(d, 7, 'shirt', 0.55)
     cuffs(s, [[0.35, 0.1], [0.15, 1.3], [-0.4, 0.2]], 'shirt')
-    collar(s, true, [[1.5, 0.35], [-0.3, 1.5], [-1.5, 0.7]], 'shirt', 0.4)
-    s.thicken(0.3, 'shirt', turnedOver)
+    collar(s, true, [[1.5, 0.45], [-1.7, 2.1]], 'shirt', 0.4)
+    s.thicken(0.3, 'shirt', (f) => f.tag === 'collar')
     for (const y of [76, 72, 67.5, 63]) s.merge(stud(d.front(0, y, 0.55), [0, 0.1, 1], 0.45, 0.25, 'trim'))
     return s
   }),
@@ -115,7 +115,7 @@ const TOPS: PartSpec[] = [
     cuffs(s, [[0.5, 0], [0.1, 1.6], [-0.7, 0.1]], 'knit-trim')
     collar(s, true, [[1.0, 0.5], [2.4, -0.1], [-0.6, 0.9], [-1.4, 0.3]], 'knit-trim')
     for (const f of s.faces) if (f.tag === 'torso' && f.row === 4) f.region = 'knit-trim'
-    return s.thicken(0.35, 'knit-trim', turnedOver)
+    return s.thicken(0.35, 'knit-trim', (f) => f.tag === 'collar')
   }),
   garment('bodice', 'Laced bodice', 'top', 3, 4, undefined, (d) => {
     const s = shirt(d, 2, 'shirt', 0.75)
@@ -177,11 +177,11 @@ const OVERS: PartSpec[] = [
         { y: 31, w: 15.8, front: 11, back: 13.4, pleat: 0.06 },
         { y: 24.5, w: 16.8, front: 11.8, back: 14.4, pleat: 0.075 },
       ],
-      cuff: [[0.9, 0.3], [0.5, -1.9], [0.25, -2.4]],
-      collar: [[2.3, 0.9], [1.5, 1.7], [-1.3, 1.9], [-2.1, 0.8]],
+      cuff: [[1.1, 0.3], [0.7, -4.3]],
+      collar: [[2.5, 1.1], [1.0, 2.4], [-3.2, 2.3]],
     })
-    buttons(s, d, 5.0, [70.5, 66, 61, 56], 2.0)
-    for (const side of [1, -1]) s.merge(patch(d, [45.2, 48.2], side > 0 ? [50, 85] : [275, 310], [4.5, 4.0], 0.8, 'coat-trim'))
+    buttons(s, d, 5.0, [70, 64, 58], 2.0)
+    for (const side of [1, -1]) s.merge(patch(d, [45.2, 48.2], side > 0 ? [50, 85] : [275, 310], [4.5, 4.0], 0.8, 'coat-trim', 1))
     return s
   }, { tags: ['long-coat'], excludes: ['bulky-skirt'] }),
   garment('coat-oilskin', 'Oilskin coat', 'over', 7, 6, undefined, (d) => {
@@ -281,8 +281,7 @@ const LEGS: PartSpec[] = [
   garment('trousers', 'Trousers', 'legs', 4, 5, ['hips', 'thighs', 'leftShin', 'rightShin', 'torso'], (d) => {
     const s = trousers(d, 6, 'trousers', (p) => (isLeg(p) ? 1.0 + 0.55 * smoothstep(28, 12, p.u) : 0.8))
     legHems(s, [[0.5, 0.2], [0.1, 2.0], [-0.7, 0.1]], 'trousers')
-    s.thicken(0.3, 'trousers', turnedOver)
-    s.merge(thickBand(d.trunkRing(55.2, 0.75, 16), d.trunkRing(57.6, 0.85, 16), 0.35, 'trousers', 'waistband'))
+    s.merge(thickBand(d.trunkRing(55.2, 0.75, 12), d.trunkRing(57.6, 0.85, 12), 0.35, 'trousers', 'waistband'))
     return s
   }),
   garment('breeches', 'Breeches', 'legs', 4, 5, ['hips', 'thighs', 'leftShin', 'rightShin', 'torso'], (d) => {
@@ -420,8 +419,8 @@ function shoe(d: Dummy, spec: ShoeSpec): Sculpt {
 
 const FOOT_BINDS = ['leftShin', 'rightShin']
 const FEET: PartSpec[] = [
-  garment('boots-sea', 'Sea boots', 'feet', 5, 5, FOOT_BINDS, (d) => shoe(d, { region: 'leather', sole: 'sole', from: 5, fit: 1.25, toe: 3.5, soleHeight: 1.5, cuff: [[0.5, 0.6], [0.9, 0.4], [0.35, -2.6], [-0.4, -0.3]] })),
-  garment('boots-ankle', 'Ankle boots', 'feet', 5, 5, FOOT_BINDS, (d) => shoe(d, { region: 'leather', sole: 'sole', from: 7, fit: 1.05, toe: 3.3, soleHeight: 1.3, cuff: [[0.4, 0.4], [0, 0.8], [-0.7, 0]] })),
+  garment('boots-sea', 'Sea boots', 'feet', 5, 5, FOOT_BINDS, (d) => shoe(d, { region: 'leather', sole: 'sole', from: 5, fit: 1.5, toe: 3.5, soleHeight: 1.5, cuff: [[0.7, 0.8], [0.5, -2.6]] }), { presses: ['legs'] }),
+  garment('boots-ankle', 'Ankle boots', 'feet', 5, 5, FOOT_BINDS, (d) => shoe(d, { region: 'leather', sole: 'sole', from: 7, fit: 1.05, toe: 3.3, soleHeight: 1.3, cuff: [[0.4, 0.4], [0, 0.8], [-0.7, 0]] }), { presses: ['legs'] }),
   garment('clogs', 'Clogs', 'feet', 5, 3, FOOT_BINDS, (d) => shoe(d, { region: 'wood', sole: 'wood', from: 9, fit: 1.35, toe: 4.3, soleHeight: 2.4, cuff: undefined })),
   garment('shoes-buckled', 'Buckled shoes', 'feet', 5, 3, FOOT_BINDS, (d) => {
     const s = shoe(d, { region: 'leather', sole: 'sole', from: 9, fit: 0.95, toe: 3.3, soleHeight: 1.1 })

@@ -34,7 +34,7 @@ function hat(d: Dummy, spec: HatSpec): Sculpt {
   s.region = spec.region
   s.tag = 'hat'
   s.limb = 'headwear'
-  const n = 14
+  const n = 12
   const lift = spec.lift ?? 0.8
   const base = headRing(d, spec.y, lift, n)
   const center = fromHead([0, spec.y, -0.3])

@@ -16,7 +16,7 @@ export function onHead(id: string, name: string, slot: string, layer: number, ma
 
 /** A garment. Clearance in millimetres. */
 export function garment(
-  id: string, name: string, slot: string, layer: number, clearance: number, binds: string[] | undefined, make: PartSpec['make'], extra: Extra = {},
+  id: string, name: string, slot: string, layer: number, clearance: number, binds: string[] | undefined, make: PartSpec['make'], extra: Extra & { presses?: string[] } = {},
 ): PartSpec {
   return { id, name, slot, how: 'worn', layer, clearance, ...(binds ? { binds } : {}), tags: [], ...extra, make }
 }

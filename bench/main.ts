@@ -1,0 +1,138 @@
+// Speed, side by side with what it is measured against. Ratios are what count; machines are shared and noisy.
+import { readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { MeshoptSimplifier } from 'meshoptimizer/simplifier'
+import { Bench } from 'tinybench'
+import { BufferAttribute, BufferGeometry, Mesh as ThreeMesh, MeshStandardMaterial, Scene } from 'three'
+import { GLTFExporter } from 'three/examples/jsm/exporters/GLTFExporter.js'
+import { build, Builder, fitClip, pointTriangles, readMix, readRecipe, reduceMesh, reducerReady, selectCrowd, TARGETS, writeFigure, type Kit } from '@idle-tinker/core'
+import { readKitFolders } from '../packages/cli/src/files.ts'
+
+const root = join(fileURLToPath(import.meta.url), '../..')
+await reducerReady
+const { kits } = await readKitFolders([join(root, 'kits')])
+const folk = kits.get('saltwick-folk') as Kit
+const maren = readRecipe(readFileSync(join(root, 'kits/lantern-tide/maren-quill.recipe.json'), 'utf8')).value!
+const mix = readMix(readFileSync(join(root, 'kits/lantern-tide/lantern-night.mix.json'), 'utf8')).value!
+const near = TARGETS[0]!
+
+interface Line {
+  work: string
+  ms: number
+  p95: number
+  guide: string
+  against?: string
+  ratio?: string
+}
+const lines: Line[] = []
+
+async function measure(name: string, work: () => unknown, time = 1500): Promise<{ ms: number; p95: number }> {
+  const bench = new Bench({ time, warmupTime: 200, throws: true })
+  bench.add(name, work)
+  await bench.run()
+  const { latency } = bench.tasks[0]!.result as unknown as { latency: { p50: number; p95?: number; p99: number } }
+  return { ms: latency.p50, p95: latency.p95 ?? latency.p99 }
+}
+
+// one slider step on a dressed figure, against a plain morph of the same vertices
+{
+  const builder = new Builder(kits)
+  let i = 0
+  const step = await measure('slider step', () => builder.build({ ...maren, sliders: { ...maren.sliders, build: ((i++ % 200) - 100) / 100 } }, near))
+  const { mesh } = builder.build(maren, near).figure!
+  const base = mesh.positions.slice()
+  const out = new Float32Array(base.length)
+  const morph = mesh.morphs.find((m) => m.name === 'build+')!
+  const corners = new Float32Array(mesh.cornerPoints.length * 3)
+  const normals = new Float32Array(mesh.cornerPoints.length * 3)
+  // what a renderer without parts or clearance would do: every vertex morphed, its facet normal made anew
+  const plain = await measure('plain morph', () => {
+    out.set(base)
+    for (let k = 0; k < morph.points.length; k++) for (let d = 0; d < 3; d++) out[morph.points[k]! * 3 + d]! += 0.5 * morph.deltas[k * 3 + d]!
+    for (let c = 0; c < mesh.cornerPoints.length; c++) for (let d = 0; d < 3; d++) corners[c * 3 + d] = out[mesh.cornerPoints[c]! * 3 + d]!
+    normals.fill(0)
+    for (let t = 0; t < mesh.indices.length; t += 3) {
+      const [a, b, c] = [mesh.indices[t]! * 3, mesh.indices[t + 1]! * 3, mesh.indices[t + 2]! * 3]
+      const [ux, uy, uz] = [corners[b]! - corners[a]!, corners[b + 1]! - corners[a + 1]!, corners[b + 2]! - corners[a + 2]!]
+      const [vx, vy, vz] = [corners[c]! - corners[a]!, corners[c + 1]! - corners[a + 1]!, corners[c + 2]! - corners[a + 2]!]
+      for (const v of [a, b, c]) {
+        normals[v]! += uy * vz - uz * vy
+        normals[v + 1]! += uz * vx - ux * vz
+        normals[v + 2]! += ux * vy - uy * vx
+      }
+    }
+  })
+  lines.push({ work: `slider step (${mesh.cornerPoints.length} vertices)`, ...step, guide: '3 ms, p95 6', against: `plain morph ${plain.ms.toFixed(2)} ms`, ratio: `${(step.ms / plain.ms).toFixed(1)}x of at most 4x` })
+}
+
+{
+  const fresh = async () => (await readKitFolders([join(root, 'kits/saltwick-folk')])).kits
+  const times: number[] = []
+  for (let i = 0; i < 4; i++) {
+    const own = await fresh()
+    const start = process.hrtime.bigint()
+    build(maren, own, near)
+    times.push(Number(process.hrtime.bigint() - start) / 1e6)
+  }
+  times.sort((a, b) => a - b)
+  lines.push({ work: 'whole build, kit just read', ms: times[1]!, p95: times[3]!, guide: '60 ms' })
+  const warm = new Builder(kits)
+  const coats = ['coat-quay', 'coat-oilskin', 'jacket-short', 'smock']
+  let i = 0
+  const other = await measure('warm build', () => {
+    const over = { ...maren.parts.over!, id: coats[i++ % coats.length]! }
+    return warm.build({ ...maren, parts: { ...maren.parts, over } }, near)
+  })
+  lines.push({ work: 'whole build, kit warm, other coat', ...other, guide: '12 ms' })
+}
+
+{
+  const start = process.hrtime.bigint()
+  const crowd = selectCrowd({ ...mix, count: 1000 }, folk)
+  const ms = Number(process.hrtime.bigint() - start) / 1e6
+  lines.push({ work: `1,000 variants of 8,000 candidates (${crowd.twins.length} twins)`, ms, p95: ms, guide: '1 s' })
+}
+
+{
+  const { figure } = build(maren, kits, near)
+  const clips = folk.manifest.clips.map((c) => fitClip(c, figure!.skeleton))
+  const ours = await measure('write GLB', () => writeFigure({ figure: figure!, clips, recipe: maren, target: near }))
+  const mesh = figure!.mesh
+  const geometry = new BufferGeometry()
+  const positions = new Float32Array(mesh.cornerPoints.length * 3)
+  mesh.cornerPoints.forEach((p, c) => positions.set(mesh.positions.subarray(p * 3, p * 3 + 3), c * 3))
+  geometry.setAttribute('position', new BufferAttribute(positions, 3)).setAttribute('normal', new BufferAttribute(mesh.normals, 3)).setAttribute('uv', new BufferAttribute(mesh.uvs, 2))
+  geometry.setIndex(new BufferAttribute(mesh.indices, 1))
+  const scene = new Scene().add(new ThreeMesh(geometry, new MeshStandardMaterial()))
+  // the exporter needs a FileReader; it gets no skin, clips or texture to write, which favors it
+  class Reader {
+    result: ArrayBuffer | null = null
+    onloadend: (() => void) | null = null
+    readAsArrayBuffer(blob: Blob) {
+      void blob.arrayBuffer().then((b) => {
+        this.result = b
+        this.onloadend?.()
+      })
+    }
+  }
+  Object.assign(globalThis, { FileReader: Reader })
+  const theirs = await measure('exporter', () => new GLTFExporter().parseAsync(scene, { binary: true }))
+  lines.push({ work: 'writing the GLB of a near figure, with skin, clips, atlas', ...ours, guide: '25 ms', against: `three.js exporter, bare mesh ${theirs.ms.toFixed(1)} ms`, ratio: `${(ours.ms / theirs.ms).toFixed(1)}x` })
+}
+
+{
+  const { figure } = build(maren, kits, near)
+  const mesh = figure!.mesh
+  const limit = Math.floor(mesh.indices.length / 3 / 4)
+  const whole = new Builder(kits).build(maren, { ...near, keepSliders: folk.bodies.get('human')!.def.sliders.map((s) => s.id) }).figure!
+  const morphs = whole.mesh.morphs
+  const joints = Float32Array.from(figure!.skeleton.bones.flatMap((b) => b.at))
+  const ours = await measure('reduce', () => reduceMesh({ ...mesh, morphs }, { triangles: limit, joints, protect: morphs }))
+  const triangles = pointTriangles(mesh)
+  const bare = await measure('bare', () => MeshoptSimplifier.simplify(triangles, mesh.positions, 3, limit * 3, 1))
+  lines.push({ work: `reduction to 25 % with ${morphs.length} morph targets`, ...ours, guide: '', against: `bare meshoptimizer ${bare.ms.toFixed(2)} ms`, ratio: `${(ours.ms / bare.ms).toFixed(1)}x of at most 1.5x` })
+}
+
+for (const { work, ms, p95, guide, against, ratio } of lines)
+  console.log(`${work.padEnd(62)} ${ms.toFixed(2).padStart(9)} ms  p95 ${p95.toFixed(2).padStart(9)}  guide ${guide.padEnd(12)} ${against ? `${against}  ${ratio}` : ''}`)

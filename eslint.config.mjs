@@ -1,0 +1,57 @@
+import tseslint from 'typescript-eslint'
+import vue from 'eslint-plugin-vue'
+
+/** The rooms of the core, in order: a room may import only from rooms above it. */
+const ROOMS = ['base', 'mesh', 'kit', 'recipe', 'body', 'dress', 'color', 'rig', 'motion', 'budget', 'crowd', 'ship']
+const OUTSIDE = ['vue', 'pinia', 'nuxt', 'primevue', 'mysql2', 'node:*', '#imports', '~/*', '~~/*']
+
+const rooms = ROOMS.filter((r) => r !== 'ship' && r !== 'crowd').map((room) => ({
+  files: [`packages/core/src/${room}/**/*.ts`],
+  ignores: ['**/*.test.ts'],
+  rules: {
+    'no-restricted-imports': [
+      'error',
+      {
+        patterns: [
+          { group: OUTSIDE, message: 'The core knows no interface, file system or network.' },
+          { group: [...ROOMS.slice(ROOMS.indexOf(room) + 1).map((r) => `../${r}/*`), '../build*', '../index*'], message: `A room imports only rooms above it; ${room} stands above this one.` },
+        ],
+      },
+    ],
+  },
+}))
+
+export default tseslint.config(
+  { ignores: ['node_modules/**', '.nuxt/**', '.output/**', '.data/**', 'kits/**'] },
+  ...tseslint.configs.recommended,
+  ...vue.configs['flat/recommended'],
+  {
+    languageOptions: { parserOptions: { parser: tseslint.parser, sourceType: 'module' } },
+    rules: {
+      '@typescript-eslint/no-explicit-any': 'error',
+      '@typescript-eslint/no-non-null-assertion': 'off',
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
+      'vue/multi-word-component-names': 'off',
+      'vue/max-attributes-per-line': 'off',
+      'vue/singleline-html-element-content-newline': 'off',
+      'vue/html-self-closing': 'off',
+      'vue/html-indent': 'off',
+      'vue/html-closing-bracket-newline': 'off',
+      'vue/require-default-prop': 'off',
+      'no-console': ['error', { allow: ['error', 'log'] }],
+    },
+  },
+  {
+    files: ['packages/core/src/**/*.ts'],
+    ignores: ['**/*.test.ts', '**/testing/**'],
+    rules: {
+      'no-restricted-properties': ['error', { object: 'Math', property: 'random', message: 'Use createRandom with a seed.' }, { object: 'Date', property: 'now' }],
+      'no-restricted-globals': ['error', 'window', 'document', 'fetch', 'performance'],
+    },
+  },
+  ...rooms,
+  {
+    files: ['app/stage/**/*.ts'],
+    rules: { 'no-restricted-imports': ['error', { patterns: [{ group: ['../components/*', '../stores/*', '../pages/*', 'vue', 'pinia'], message: 'The stage is imported by components and never imports them.' }] }] },
+  },
+)

@@ -1,0 +1,9 @@
+export interface PrivateMariaDb {
+  /** mysql:// address with the password in it. */
+  address: string
+  createDatabase(name: string): Promise<string>
+  stop(): Promise<void>
+}
+export function freePort(): Promise<number>
+export function portIsFree(port: number): Promise<boolean>
+export function startMariaDb(folder: string): Promise<PrivateMariaDb>

@@ -1,0 +1,7 @@
+export interface RunningServer {
+  address: string
+  pid: number
+  stop(): Promise<void>
+  whenEnded: Promise<unknown>
+}
+export function startServer(options: { database: string; port: number; quiet?: boolean }): Promise<RunningServer>
