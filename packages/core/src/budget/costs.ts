@@ -25,8 +25,8 @@ export interface PieceCost {
 /** Bytes of one vertex as `ship` writes it: position, normal, texture coordinates, shade, joints, weights. */
 export const VERTEX_BYTES = 12 + 12 + 8 + 4 + 4 + 4
 /** JSON, skeleton, two clips and the recipe: measured on the demo figures. */
-const FILE_OVERHEAD = 14_000
-const BYTES_A_BONE = 1_250
+const FILE_OVERHEAD = 9_000
+const BYTES_A_BONE = 900
 const ATLAS_PNG_BYTES = 700
 
 export function estimateFileBytes(costs: Pick<Costs, 'triangles' | 'vertices' | 'bones'>): number {

@@ -1,4 +1,4 @@
-import { problem, type Problem } from '../base/problem.ts'
+import { hasErrors, problem, type Problem } from '../base/problem.ts'
 import type { Kit } from '../kit/readKit.ts'
 import type { PartDef } from '../kit/schema.ts'
 import { newRecipe } from '../recipe/defaults.ts'
@@ -43,7 +43,7 @@ const TRIES = 40
 export function selectCrowd(mix: Mix, kit: Kit, options: SelectOptions = {}): Crowd {
   const problems = checkMix(mix, kit)
   const body = kit.bodies.get(mix.body.id)
-  if (!body) return { variants: [], twins: [], problems }
+  if (!body || hasErrors(problems)) return { variants: [], twins: [], problems }
   const random = createRandom(mix.seed)
   const pinned = options.pinned ?? new Map<number, Recipe>()
   const quotas = new Map<string, Map<string | null, number>>()

@@ -5,7 +5,7 @@
 export function sampleCurve(keys: readonly (readonly [number, number])[], phase: number, loop: boolean): number {
   const n = keys.length
   if (n === 1) return keys[0]![1]
-  const t = loop ? phase - Math.floor(phase) : Math.min(1, Math.max(0, phase))
+  const t = loop ? phase - Math.floor(phase) : Math.min(keys[n - 1]![0], Math.max(keys[0]![0], phase))
   let i = keys.findIndex(([p]) => p > t) - 1
   if (i === -2) i = n - 1
   if (!loop) i = Math.min(n - 2, Math.max(0, i))

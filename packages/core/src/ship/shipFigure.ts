@@ -1,5 +1,6 @@
 import type { Builder, Figure } from '../build.ts'
 import { hasErrors, type Problem } from '../base/problem.ts'
+import { overBudget } from '../budget/costs.ts'
 import { reducerReady } from '../budget/reduceMesh.ts'
 import { fitClip } from '../motion/fitClip.ts'
 import type { Kits } from '../recipe/resolve.ts'
@@ -24,7 +25,9 @@ export async function shipFigure(builder: Builder, kits: Kits, recipe: Recipe, t
   const bytes = await writeFigure({ figure, clips, recipe, target })
   figure.costs.fileBytes = bytes.length
   const check = await checkShipped(bytes, recipe.name)
-  return { bytes, figure, check, problems: [...problems, ...check.problems] }
+  // what was estimated is known now
+  const known = problems.filter((p) => p.code !== 'over-budget')
+  return { bytes, figure, check, problems: [...known, ...overBudget(figure.costs, target), ...check.problems] }
 }
 
 /** File names from a pattern: {name}, {number} and {target} are filled in; the rest is made safe. */

@@ -240,8 +240,8 @@ export function headShell(dummy: Dummy, center: V3, spec: ShellSpec): Sculpt {
     for (const [k, dir] of [[0, 1], [azimuths.length - 1, -1]] as const) {
       const side = rings.map((r) => r[k]!)
       const inside = rings.map((r) => s.add(lerp(s.at(r[k]!), center, 0.14)))
-      if (dir > 0) s.loft(inside, side, false)
-      else s.loft(side, inside, false)
+      if (dir > 0) s.loft(side, inside, false)
+      else s.loft(inside, side, false)
     }
   return s
 }

@@ -161,7 +161,7 @@ function addFaceDetails(s: Sculpt): void {
   nose.face([...back].reverse())
   head(nose.outward(), 'nose')
   const mouth = new Sculpt()
-  for (const side of [1, -1]) mouth.merge(tube([[0, 84.6, 17.2], [0, 83.2, 16.9], [side * 3.0, 82.3, 15.6], [side * 5.2, 82.8, 14.3]], [0.3, 0.4, 0.4, 0.12], 4, 'nose'))
+  for (const side of [1, -1]) mouth.merge(tube([[side * 0.12, 84.6, 17.2], [side * 0.12, 83.2, 16.9], [side * 3.0, 82.3, 15.6], [side * 5.2, 82.8, 14.3]], [0.3, 0.4, 0.4, 0.12], 4, 'nose'))
   head(mouth, 'nose')
   for (const side of [1, -1]) {
     const ear = lathe([[-1.4, 2.2], [0.4, 3.6], [1.5, 2.6], [0.8, 1.6]], 7, 'fur', [0, 0, 0], 1)

@@ -1,0 +1,100 @@
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { KITS_FOLDER } from '../../core/src/testing/demoKits.ts'
+import { main } from './main.ts'
+
+let folder: string
+beforeAll(async () => {
+  folder = mkdtempSync(join(tmpdir(), 'tinker-cli-'))
+  await tinker('figures', '--out', folder)
+})
+afterAll(() => rmSync(folder, { recursive: true, force: true }))
+
+async function tinker(...args: string[]): Promise<{ code: number; out: string; err: string }> {
+  const [out, err]: [string[], string[]] = [[], []]
+  const code = await main(args, { out: (l) => out.push(l), err: (l) => err.push(l) })
+  return { code, out: out.join('\n'), err: err.join('\n') }
+}
+const at = (name: string) => join(folder, name)
+
+describe('tinker', () => {
+  it('writes the scenario’s documents', () => {
+    const names = readdirSync(folder)
+    expect(names).toEqual(expect.arrayContaining(['maren-quill.recipe.json', 'quay-at-noon.mix.json', 'crowd.target.json']))
+  })
+
+  it('builds a figure that checks out, by target name or file', async () => {
+    const built = await tinker('build', at('maren-quill.recipe.json'), '--target', 'near', '--lod', '--out', at('m.glb'))
+    expect(built).toMatchObject({ code: 0, err: '' })
+    const checked = await tinker('check', at('m.glb'))
+    expect(checked.code).toBe(0)
+    expect(checked.out).toContain('45 bones')
+    const byFile = await tinker('build', at('brother-eel.recipe.json'), '--target', at('crowd.target.json'), '--out', at('e.glb'), '--json')
+    expect(JSON.parse(byFile.out)).toMatchObject({ costs: { bones: 24 } })
+  })
+
+  it('builds a crowd with its table', async () => {
+    const { code } = await tinker('crowd', at('quay-at-noon.mix.json'), '--count', '5', '--seed', '8', '--out', at('crowd'))
+    expect(code).toBe(0)
+    const table = JSON.parse(readFileSync(at('crowd/crowd.json'), 'utf8')) as { variants: { file: string; costs: { triangles: number }; nearest: { distance: number } }[] }
+    expect(table.variants).toHaveLength(5)
+    for (const v of table.variants) {
+      expect(v.costs.triangles).toBeLessThanOrEqual(900)
+      expect(v.nearest.distance).toBeGreaterThan(0)
+      expect(readFileSync(join(at('crowd'), v.file)).subarray(0, 4).toString()).toBe('glTF')
+    }
+  })
+
+  it('checks kits and recipes', async () => {
+    expect((await tinker('check', join(KITS_FOLDER, 'saltwick-folk'))).out).toContain('all readable')
+    expect((await tinker('check', at('tamsin-reke.recipe.json'))).code).toBe(0)
+  })
+
+  it.each([
+    ['broken JSON', '{', 'json'],
+    ['a wrong schema', '{"format":"idle-tinker-recipe","version":1}', 'schema'],
+    ['another format', '{"format":"nothing"}', 'format'],
+  ])('refuses %s, writes nothing and replaces nothing', async (_name, text, code) => {
+    writeFileSync(at('bad.json'), text)
+    writeFileSync(at('kept.glb'), 'as it was')
+    const run = await tinker('build', at('bad.json'), '--out', at('kept.glb'), '--json')
+    expect(run.code).toBe(1)
+    expect(JSON.parse(run.err.split('\n')[0]!)).toMatchObject({ code })
+    expect(readFileSync(at('kept.glb'), 'utf8')).toBe('as it was')
+    expect(readdirSync(folder).filter((f) => f.endsWith('.part'))).toEqual([])
+  })
+
+  it('refuses an unknown kit, a part of another body, and numbers that are none', async () => {
+    const recipe = JSON.parse(readFileSync(at('maren-quill.recipe.json'), 'utf8')) as { body: { kit: string }; parts: Record<string, { kit: string; id: string }> }
+    const run = async (change: (r: typeof recipe) => void) => {
+      const copy = structuredClone(recipe)
+      change(copy)
+      writeFileSync(at('bad.json'), JSON.stringify(copy))
+      return tinker('build', at('bad.json'), '--out', at('never.glb'))
+    }
+    expect((await run((r) => (r.body.kit = 'gone'))).err).toContain('not here')
+    expect((await run((r) => (r.parts.eyes = { ...r.parts.eyes!, kit: 'tide-creatures', id: 'eyes-sly' }))).err).toContain('another body')
+    expect((await tinker('crowd', at('quay-at-noon.mix.json'), '--count', 'many', '--out', at('never'))).code).toBe(1)
+    expect(readdirSync(folder)).not.toContain('never.glb')
+  })
+
+  it('checks files that are empty or cut off without falling over', async () => {
+    writeFileSync(at('empty.glb'), '')
+    writeFileSync(at('cut.glb'), readFileSync(at('m.glb')).subarray(0, 3000))
+    expect((await tinker('check', at('empty.glb'))).err).toContain('empty')
+    expect((await tinker('check', at('cut.glb'))).code).toBe(1)
+    expect((await tinker('check', at('gone.glb'))).code).toBe(1)
+  })
+
+  it('tells how it is used', async () => {
+    expect((await tinker()).code).toBe(2)
+    expect((await tinker('--help')).out).toContain('tinker crowd')
+    expect((await tinker('dance', 'x', '--out', 'y')).err).toContain('no command')
+    expect((await tinker('build', '--wings')).code).toBe(2)
+    expect((await tinker('build', at('maren-quill.recipe.json'))).err).toContain('--out is missing')
+    expect((await tinker('build', at('maren-quill.recipe.json'), '--out', at('x.glb'), '--target', 'moon')).err).toContain('no target')
+    expect((await tinker('build', at('maren-quill.recipe.json'), '--out', at('x.glb'), '--kits', '/nowhere')).err).toContain('no such folder')
+  })
+})

@@ -1,0 +1,102 @@
+import { createRequire } from 'node:module'
+import { WebIO } from '@gltf-transform/core'
+import { describe, expect, it } from 'vitest'
+import { Builder } from '../build.ts'
+import { TARGETS } from '../recipe/defaults.ts'
+import { demoKit, dressed, MAREN } from '../testing/demoKits.ts'
+import { checkShipped } from './checkShipped.ts'
+import { LodExtension, type Levels } from './LodExtension.ts'
+import { fileName, shipFigure } from './shipFigure.ts'
+import { thinKeys } from './thinKeys.ts'
+
+const validator = createRequire(import.meta.url)('gltf-validator') as { validateBytes(b: Uint8Array): Promise<{ issues: { numErrors: number; numWarnings: number; messages: unknown[] } }> }
+const folk = await demoKit('saltwick-folk')
+const tide = await demoKit('tide-creatures')
+const kits = new Map([folk, tide].map((k) => [k.manifest.id, k]))
+const maren = dressed(folk, 'human', MAREN)
+const target = (id: string) => TARGETS.find((t) => t.id === id)!
+const ship = (recipe: typeof maren, id: string, lods = false, keepSliders: string[] = []) => shipFigure(new Builder(kits), kits, recipe, { ...target(id), keepSliders }, { lods })
+
+describe('a shipped file', () => {
+  it.each([
+    ['near', false, []], ['near', true, ['belly', 'stature']], ['standard', false, []], ['crowd', true, []], ['far', false, []],
+  ] as const)('for %s (levels: %s) passes the glTF validator and our own check', async (id, lods, keep) => {
+    for (const recipe of [maren, dressed(tide, 'ottern', ['scarf-striped', 'whiskers-long', 'tail-rings'])]) {
+      const { bytes, check, problems } = await ship(recipe, id, lods, recipe === maren ? [...keep] : [])
+      // the coarser levels may cost more file than a crowd allows; nothing else may be over
+      expect(problems.filter((p) => !(lods && p.where === 'costs/fileBytes'))).toEqual([])
+      const { issues } = await validator.validateBytes(bytes!)
+      expect(issues.messages.filter((m) => (m as { severity: number }).severity < 2)).toEqual([])
+      expect([issues.numErrors, issues.numWarnings]).toEqual([0, 0])
+      expect(check!.facts!.triangles).toBeLessThanOrEqual(target(id).limits.triangles)
+      expect(check!.facts!.bytes).toBeLessThanOrEqual(target(id).limits.fileBytes * (lods ? 2 : 1))
+      expect(check!.facts!.levels).toBe(1 + (lods ? target(id).lods.length : 0))
+    }
+  })
+
+  it('is the same to the byte each time and holds the recipe it was built from', async () => {
+    const a = await ship(maren, 'crowd')
+    const b = await ship(maren, 'crowd')
+    expect(Buffer.from(a.bytes!).equals(Buffer.from(b.bytes!))).toBe(true)
+    expect(a.check!.facts!.recipe).toEqual(maren)
+    const again = await ship(a.check!.facts!.recipe!, 'crowd')
+    expect(Buffer.from(again.bytes!).equals(Buffer.from(a.bytes!))).toBe(true)
+  })
+
+  it('has one skin, one material, canonical bones, two clips, and levels of detail that are found again', async () => {
+    const { bytes } = await ship(maren, 'near', true, ['belly'])
+    const document = await new WebIO().registerExtensions([LodExtension]).readBinary(bytes!)
+    const root = document.getRoot()
+    expect(root.listMaterials()).toHaveLength(1)
+    expect(root.listAnimations().map((a) => a.getName())).toEqual(['Idle', 'Walk'])
+    const bones = root.listSkins()[0]!.listJoints().map((b) => b.getName())
+    expect(bones).toEqual(expect.arrayContaining(['hips', 'spine', 'chest', 'upperChest', 'neck', 'head', 'leftUpperArm', 'rightLowerLeg', 'leftThumbMetacarpal', 'leftIndexProximal']))
+    const node = root.listNodes().find((n) => n.getExtension('MSFT_lod'))!
+    expect(node.getExtension<Levels>('MSFT_lod')!.listNodes()).toHaveLength(2)
+    expect(node.getMesh()!.getExtras()).toEqual({ targetNames: ['belly+', 'belly-'] })
+    expect(node.getMesh()!.listPrimitives()[0]!.listTargets()).toHaveLength(2)
+  })
+
+  it('is not made from a recipe with errors', async () => {
+    const { bytes, problems } = await ship({ ...maren, parts: { ...maren.parts, hat: { ...maren.parts.hat!, id: 'gone' } } }, 'near')
+    expect(bytes).toBeNull()
+    expect(problems[0]!.code).toBe('part-unknown')
+  })
+})
+
+describe('checking a file', () => {
+  it('finds it empty, cut off, foreign or without a skeleton', async () => {
+    const { bytes } = await ship(maren, 'far')
+    expect((await checkShipped(new Uint8Array())).problems[0]!.code).toBe('glb-empty')
+    for (const broken of [bytes!.slice(0, 2000), new TextEncoder().encode('hello, this is no model')]) expect((await checkShipped(broken)).problems[0]!.code).toBe('glb-broken')
+    const io = new WebIO()
+    const document = await io.readBinary(bytes!)
+    for (const node of document.getRoot().listNodes()) node.setSkin(null)
+    for (const skin of document.getRoot().listSkins()) skin.dispose()
+    document.getRoot().getAsset().extras = {}
+    const codes = (await checkShipped(await io.writeBinary(document))).problems.map((p) => p.code)
+    expect(codes).toEqual(expect.arrayContaining(['skeleton', 'recipe']))
+  })
+})
+
+describe('small things of shipping', () => {
+  it('thins keys without leaving the tolerance', () => {
+    const times = Float32Array.from({ length: 60 }, (_, i) => i / 30)
+    const values = Float32Array.from({ length: 60 }, (_, i) => Math.sin(i / 9))
+    const kept = thinKeys(times, values, 1, 0.01)
+    expect(kept.times.length).toBeLessThan(30)
+    for (let i = 0; i < 60; i++) {
+      const k = Math.max(0, [...kept.times].findIndex((t) => t >= times[i]! - 1e-6) - 1)
+      const f = (times[i]! - kept.times[k]!) / (kept.times[k + 1]! - kept.times[k]!)
+      expect(Math.abs(kept.values[k]! * (1 - f) + kept.values[k + 1]! * f - values[i]!)).toBeLessThan(0.0101)
+    }
+  })
+
+  it('makes safe file names from any pattern', () => {
+    const fill = { name: 'Maren Quill', number: 7, target: 'near' }
+    expect(fileName('{name}_{number}', fill)).toBe('maren-quill_007')
+    expect(fileName('../../{name}/{target}', fill)).toBe('maren-quill-near')
+    expect(fileName('…', fill)).toBe('figure')
+    expect(fileName('Zoë', fill)).toBe('zoe')
+  })
+})

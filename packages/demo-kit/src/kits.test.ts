@@ -1,0 +1,111 @@
+import { createRequire } from 'node:module'
+import { describe, expect, it } from 'vitest'
+import { checkEdges, connectedPieces, pointTriangles, readKit, signedVolume, type Kit } from '@idle-tinker/core'
+import { kitFiles } from '../../core/src/testing/demoKits.ts'
+import { folkKit } from './folk/kit.ts'
+import { scenario } from './scenario.ts'
+import { tideKit } from './tide/kit.ts'
+import { writeKit } from './writeKit.ts'
+
+const validator = createRequire(import.meta.url)('gltf-validator') as { validateBytes(b: Uint8Array): Promise<{ issues: { numErrors: number; numWarnings: number; messages: unknown[] } }> }
+const sources = { 'saltwick-folk': folkKit, 'tide-creatures': tideKit }
+const kits = new Map<string, Kit>()
+for (const id of Object.keys(sources)) kits.set(id, (await readKit(kitFiles(id))).value!)
+
+interface Piece {
+  name: string
+  positions: Float32Array
+  triangles: Uint32Array
+  closed: boolean
+}
+
+/** Every connected piece of every model of the kits. */
+const pieces: Piece[] = [...kits.values()].flatMap((kit) =>
+  [...kit.bodies.values(), ...kit.parts.values()].flatMap(({ def, mesh }) => {
+    const triangles = pointTriangles(mesh)
+    const points = mesh.positions.length / 3
+    const { pieceOf, count } = connectedPieces(triangles, points)
+    const split: number[][] = Array.from({ length: count }, () => [])
+    for (let t = 0; t < triangles.length; t += 3) split[pieceOf[triangles[t]!]!]!.push(triangles[t]!, triangles[t + 1]!, triangles[t + 2]!)
+    return split.filter((s) => s.length).map((s, i): Piece => {
+      const own = Uint32Array.from(s)
+      return { name: `${def.id} #${i}`, positions: mesh.positions, triangles: own, closed: checkEdges(own, points).open.length === 0 }
+    })
+  }),
+)
+
+describe('the demo kits', () => {
+  it.each(Object.keys(sources) as (keyof typeof sources)[])('%s comes out the same to the byte when made again', async (id) => {
+    const made = await writeKit(sources[id]())
+    const kept = kitFiles(id)
+    expect([...made.keys()].sort()).toEqual([...kept.keys()].sort())
+    for (const [path, bytes] of made) expect(Buffer.from(bytes).equals(Buffer.from(kept.get(path)!)), path).toBe(true)
+  })
+
+  it('have documents of the scenario that come out the same', () => {
+    const kept = kitFiles('lantern-tide')
+    for (const [name, document] of scenario(kits)) expect(new TextDecoder().decode(kept.get(name))).toBe(`${JSON.stringify(document, null, 2)}\n`)
+  })
+
+  it('have closed pieces that wind outward', () => {
+    const inside = pieces.filter((p) => p.closed && signedVolume(p.positions, p.triangles) <= 0).map((p) => p.name)
+    expect(pieces.filter((p) => p.closed).length).toBeGreaterThan(100)
+    expect(inside).toEqual([])
+  })
+
+  it('have no edge with more than two faces', () => {
+    const bad = pieces.filter((p) => checkEdges(p.triangles, p.positions.length / 3).nonManifold.length > 0).map((p) => p.name)
+    expect(bad).toEqual([])
+  })
+
+  it('have hardly a sliver, and none without area', () => {
+    let slivers = 0
+    let total = 0
+    const empty: string[] = []
+    for (const { name, positions, triangles } of pieces)
+      for (let t = 0; t < triangles.length; t += 3) {
+        const [a, b, c] = [0, 1, 2].map((k) => [0, 1, 2].map((d) => positions[triangles[t + k]! * 3 + d]!))
+        const edge = (p: number[], q: number[]) => Math.hypot(p[0]! - q[0]!, p[1]! - q[1]!, p[2]! - q[2]!)
+        const [x, y, z] = [edge(a!, b!), edge(b!, c!), edge(c!, a!)]
+        const s = (x + y + z) / 2
+        const area = Math.sqrt(Math.max(0, s * (s - x) * (s - y) * (s - z)))
+        // 1 for an equilateral triangle
+        const quality = (4 * Math.sqrt(3) * area) / (x * x + y * y + z * z)
+        total++
+        if (area < 1e-9) empty.push(name)
+        if (quality < 0.06) slivers++
+      }
+    expect(empty).toEqual([])
+    expect(slivers / total).toBeLessThan(0.02)
+  })
+
+  it('have a human of 900 to 1,600 triangles, symmetric to the left and right', () => {
+    const { mesh } = kits.get('saltwick-folk')!.bodies.get('human')!
+    expect(mesh.indices.length / 3).toBeGreaterThan(900)
+    expect(mesh.indices.length / 3).toBeLessThan(1600)
+    const key = (x: number, y: number, z: number) => [x, y, z].map((v) => Math.round(v * 1e5) + 0).join()
+    const all = new Set(Array.from({ length: mesh.positions.length / 3 }, (_, p) => key(mesh.positions[p * 3]!, mesh.positions[p * 3 + 1]!, mesh.positions[p * 3 + 2]!)))
+    for (let p = 0; p < mesh.positions.length; p += 3) expect(all.has(key(-mesh.positions[p]!, mesh.positions[p + 1]!, mesh.positions[p + 2]!))).toBe(true)
+  })
+
+  it('have no slider that does nothing or tears the body apart', () => {
+    for (const kit of kits.values())
+      for (const { def, mesh } of kit.bodies.values())
+        for (const slider of def.sliders)
+          for (const name of [slider.up, slider.down]) {
+            const morph = mesh.morphs.find((m) => m.name === name)!
+            expect(morph.points.length, `${def.id} ${name}`).toBeGreaterThan(5)
+            const most = Math.max(...[...morph.points].map((_, i) => Math.hypot(...morph.deltas.subarray(i * 3, i * 3 + 3))))
+            expect(most, `${def.id} ${name}`).toBeLessThan(0.32)
+          }
+  })
+
+  it('fit on a small disk and pass the glTF validator', async () => {
+    const files = kitFiles('saltwick-folk')
+    expect([...files.values()].reduce((s, b) => s + b.length, 0)).toBeLessThan(4 << 20)
+    for (const path of ['bodies/human.glb', 'parts/coat-quay.glb', 'parts/eyes-open.glb']) {
+      const { issues } = await validator.validateBytes(files.get(path)!)
+      expect([path, issues.numErrors]).toEqual([path, 0])
+    }
+  })
+})
