@@ -251,11 +251,11 @@ function namedLandmarks(index: ReadonlyMap<string, number>, landmarks: Float32Ar
 
 /** Counts by piece; in a reduced mesh every point still knows where it came from. */
 function costsByPiece(mesh: Mesh, pieces: readonly Piece[], cameFrom: Uint32Array | null): PieceCost[] {
+  if (!cameFrom) return pieces.map(({ slot, id, triangles, corners }) => ({ slot, id, triangles: triangles[1] - triangles[0], vertices: corners[1] - corners[0] }))
   const pieceOf = (point: number) => pieces.findIndex((p) => point < p.points[1])
   const costs = pieces.map(({ slot, id }): PieceCost => ({ slot, id, triangles: 0, vertices: 0 }))
   const origin = (corner: number) => {
-    const point = mesh.cornerPoints[corner]!
-    return cameFrom ? cameFrom[point]! : point
+    return cameFrom[mesh.cornerPoints[corner]!]!
   }
   for (let c = 0; c < mesh.cornerPoints.length; c++) costs[pieceOf(origin(c))]!.vertices++
   for (let i = 0; i < mesh.indices.length; i += 3) costs[pieceOf(origin(mesh.indices[i]!))]!.triangles++

@@ -20,7 +20,7 @@ export const SAMPLE_COUNT = SAMPLES.length
  * along the normal and four leaning ones all meet the outer layer. Bits of several outer layers
  * can be joined by OR; a triangle whose bits are all set cannot be seen.
  *
- * @param among only samples whose bits are set here are looked at; the rest stay clear
+ * @param among only samples whose bits are set here are looked at, and only along the normal; the rest stay clear
  * @returns one byte a triangle of `inner`
  */
 export function coverageBits(inner: LayerShape, outer: Surface, among?: Uint8Array): Uint8Array {
@@ -45,7 +45,7 @@ export function coverageBits(inner: LayerShape, outer: Surface, among?: Uint8Arr
         // start a hair inside, so that a garment lying on the skin is met
         return outer.castRay(at[0]! - n[0] * 0.002, at[1]! - n[1] * 0.002, at[2]! - n[2] * 0.002, d[0], d[1], d[2], 0, REACH) < Infinity
       }
-      if (meets(0, 0) && meets(LEAN, 0) && meets(-LEAN, 0) && meets(0, LEAN) && meets(0, -LEAN)) bits[t]! |= 1 << s
+      if (meets(0, 0) && (among || (meets(LEAN, 0) && meets(-LEAN, 0) && meets(0, LEAN) && meets(0, -LEAN)))) bits[t]! |= 1 << s
     })
   }
   return bits

@@ -101,7 +101,7 @@ const TOPS: PartSpec[] = [
     cuffs(s, [[0.35, 0.1], [0.15, 1.3], [-0.4, 0.2]], 'shirt')
     collar(s, true, [[1.5, 0.45], [-1.7, 2.1]], 'shirt', 0.4)
     s.thicken(0.3, 'shirt', (f) => f.tag === 'collar')
-    for (const y of [76, 72, 67.5, 63]) s.merge(stud(d.front(0, y, 0.55), [0, 0.1, 1], 0.45, 0.25, 'trim'))
+    for (const y of [76, 71, 65]) s.merge(stud(d.front(0, y, 0.55), [0, 0.1, 1], 0.45, 0.25, 'trim'))
     return s
   }),
   garment('shirt-rolled', 'Rolled shirt', 'top', 3, 4, undefined, (d) => {
