@@ -40,7 +40,7 @@ async function add(event: Event): Promise<void> {
         <span class="soft">{{ k.manifest.bodies.length }} {{ k.manifest.bodies.length === 1 ? 'body' : 'bodies' }}, {{ k.manifest.parts.length }} parts, {{ k.manifest.palettes.length }} palettes</span>
         <span class="number soft">{{ k.manifest.kitVersion }}</span>
       </button>
-      <label class="add">Add a kit (zip)<input type="file" accept=".zip" data-test="add-kit" @change="add" /></label>
+      <label class="add"><span>Add a kit …</span><input type="file" accept=".zip" aria-label="Add a kit as a zip" data-test="add-kit" @change="add" /></label>
       <p v-if="message" role="status" data-test="kit-message">{{ message }}</p>
       <ul v-if="problems.length">
         <li v-for="p in problems" :key="p.where + p.code"><b>{{ p.where }}</b> {{ p.message }} {{ p.remedy }}</li>
@@ -104,10 +104,30 @@ async function add(event: Event): Promise<void> {
 }
 
 .add {
-  display: grid;
-  gap: 4px;
+  display: inline-block;
+  position: relative;
   margin-top: var(--s5);
-  font-size: 13px;
+  border: 1px solid var(--act);
+  border-radius: 4px;
+  color: var(--act);
+  padding: 6px 12px;
+  cursor: pointer;
+}
+
+.add:hover {
+  background: var(--act-soft);
+}
+
+.add input {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  opacity: 0;
+  cursor: pointer;
+}
+
+.add:focus-within {
+  outline: 2px solid var(--care-mark);
 }
 
 .parts {

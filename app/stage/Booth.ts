@@ -9,6 +9,8 @@ export interface Framing {
   turn: number
   /** Box to show, metres; the whole figure if absent. */
   box?: Box3
+  /** Let the arms hang, as people stand; for whole figures. */
+  armsDown?: boolean
   /** Only these index ranges are drawn. */
   only?: { start: number; count: number }[]
 }
@@ -36,6 +38,7 @@ export class Booth {
       const kept = framing.only.flatMap(({ start, count }) => Array.from(index.array.slice(start, start + count)))
       model.mesh.geometry.setIndex(kept)
     }
+    if (framing.armsDown) lowerArms(model, view)
     const box = framing.box ?? boxOf(model, framing.only !== undefined)
     this.scene.add(model.mesh)
     const center = box.getCenter(new Vector3())
@@ -58,8 +61,25 @@ export class Booth {
   }
 }
 
+/** How far below the horizon hanging arms point, radians. */
+const HANGING = (74 * Math.PI) / 180
+
+function lowerArms(model: FigureModel, view: FigureView): void {
+  for (const [side, sign] of [['left', 1], ['right', -1]] as const) {
+    const upper = view.bones.findIndex((b) => b.name === `${side}UpperArm`)
+    const lower = view.bones.find((b) => b.name === `${side}LowerArm`)
+    if (upper < 0 || !lower) continue
+    const [x, y] = [0, 1].map((k) => lower.at[k]! - view.bones[upper]!.at[k]!) as [number, number]
+    model.bones[upper]!.rotation.z = -sign * Math.max(0, HANGING - Math.atan2(-y, Math.abs(x)))
+  }
+  model.mesh.updateMatrixWorld(true)
+}
+
 function boxOf(model: FigureModel, part: boolean): Box3 {
-  if (!part) return model.mesh.geometry.boundingBox!.clone()
+  if (!part) {
+    model.mesh.computeBoundingBox()
+    return model.mesh.boundingBox!.clone()
+  }
   const box = new Box3()
   const { index } = model.mesh.geometry
   const position = model.mesh.geometry.getAttribute('position')

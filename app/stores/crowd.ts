@@ -105,7 +105,7 @@ export const useCrowd = defineStore('crowd', {
             if (mine !== run) return
             if (view) {
               card.costs = view.costs
-              card.picture = booth.take(view, 108, 168, { turn: 0.4 }).toDataURL()
+              card.picture = booth.take(view, 108, 168, { turn: 0.4, armsDown: true }).toDataURL()
             }
           }
           this.done = i + 1

@@ -36,7 +36,7 @@ function selection(): void {
 
 function takePicture(): void {
   if (!figure.view || !figure.id || view.reduced) return
-  theBooth().take(figure.view, 88, 120, { turn: 0.4 }).toBlob((png) => png && figure.id && void project.setPicture(figure.id, png).catch(() => undefined))
+  theBooth().take(figure.view, 88, 120, { turn: 0.4, armsDown: true }).toBlob((png) => png && figure.id && void project.setPicture(figure.id, png).catch(() => undefined))
 }
 
 onMounted(() => {
@@ -62,6 +62,7 @@ function show(): void {
   stale = true
   stage.value.show(figure.view)
   stage.value.setClip(props.clip ?? null)
+  stage.value.showBones(props.bones ?? false)
   stage.value.showWeights(props.weightsOf ?? null)
   selection()
   if (pictureTimer) clearTimeout(pictureTimer)

@@ -16,11 +16,11 @@ const spread = computed(() => {
   if (values.length === 0) return null
   const [low, high] = extent(values) as [number, number]
   const limit = crowd.mix?.triangles ?? high
-  const x = scaleLinear([Math.min(low, limit) - 20, Math.max(high, limit) + 20], [0, WIDTH]).nice()
+  const x = scaleLinear([Math.min(low, limit) - 20, Math.max(high, limit) + 20], [10, WIDTH - 12]).nice()
   const bins = bin().domain(x.domain() as [number, number]).thresholds(x.ticks(18))(values)
   const y = scaleLinear([0, max(bins, (b) => b.length) ?? 1], [0, HEIGHT - 20])
   return {
-    bars: bins.map((b) => ({ x: x(b.x0!) + 0.5, width: Math.max(0, x(b.x1!) - x(b.x0!) - 1), height: y(b.length), n: b.length, over: b.x0! >= limit })),
+    bars: bins.map((b) => ({ x: x(b.x0!) + 0.5, width: Math.max(0, x(b.x1!) - x(b.x0!) - 1), height: y(b.length), n: b.length, over: b.some((v) => v > limit) })),
     limit: x(limit),
     ticks: x.ticks(4).map((t) => ({ t, x: x(t) })),
   }

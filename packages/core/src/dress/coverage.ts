@@ -12,7 +12,10 @@ const SAMPLES = [
   [1 / 3, 1 / 3, 1 / 3],
 ] as const
 /** How far the side rays lean from the normal (tangent of the angle). */
-const LEAN = 0.5
+const LEAN = 0.7
+/** Under something that stands farther off, metres, one can look in from the side: rays lean more. */
+const CLOSE = 0.032
+const FAR_LEAN = 1.8
 export const SAMPLE_COUNT = SAMPLES.length
 
 /**
@@ -40,12 +43,18 @@ export function coverageBits(inner: LayerShape, outer: Surface, among?: Uint8Arr
     SAMPLES.forEach(([wa, wb, wc], s) => {
       if (among && !(among[t]! & (1 << s))) return
       const at = [0, 1, 2].map((k) => wa * positions[a * 3 + k]! + wb * positions[b * 3 + k]! + wc * positions[c * 3 + k]!)
-      const meets = (u: number, v: number) => {
+      const reach = (u: number, v: number) => {
         const d = normalize(n[0] + u * side[0] + v * up[0]!, n[1] + u * side[1] + v * up[1]!, n[2] + u * side[2] + v * up[2]!)
         // start a hair inside, so that a garment lying on the skin is met
-        return outer.castRay(at[0]! - n[0] * 0.002, at[1]! - n[1] * 0.002, at[2]! - n[2] * 0.002, d[0], d[1], d[2], 0, REACH) < Infinity
+        return outer.castRay(at[0]! - n[0] * 0.002, at[1]! - n[1] * 0.002, at[2]! - n[2] * 0.002, d[0], d[1], d[2], 0, REACH)
       }
-      if (meets(0, 0) && (among || (meets(LEAN, 0) && meets(-LEAN, 0) && meets(0, LEAN) && meets(0, -LEAN)))) bits[t]! |= 1 << s
+      const straight = reach(0, 0)
+      if (straight === Infinity) return
+      if (!among) {
+        const lean = straight > CLOSE ? FAR_LEAN : LEAN
+        if ([reach(lean, 0), reach(-lean, 0), reach(0, lean), reach(0, -lean)].includes(Infinity)) return
+      }
+      bits[t]! |= 1 << s
     })
   }
   return bits

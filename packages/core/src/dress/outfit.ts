@@ -128,7 +128,8 @@ export function assembleOutfit(body: PreparedBody, parts: readonly { slot: strin
       if (lift) outer.rest = strongestLift(outer.bound.rest, outer.rest, lift)
     })
   })
-  const worn = layers.filter((l) => l.bound.part.def.how === 'worn')
+  // plates on the face (layer 0) lie over too little of a triangle to hide it
+  const worn = layers.filter((l) => l.bound.part.def.how === 'worn' && layerNumber(l.bound.part) > 0)
   const bodyTriangles = body.triangles.length / 3
   const poses = checkPoses(body).length
   // covered in one pose is not enough: all of them must agree

@@ -12,7 +12,7 @@ export interface Press {
 }
 
 /** Left between a pressed point and the part above it, metres. */
-const MARGIN = 0.004
+const MARGIN = 0.008
 
 /** Finds, in the rest shape, how far each point must come in to lie under `outer` as seen from the body. */
 export function pressUnder(body: PreparedBody, rest: Float32Array, outer: Surface): Press {

@@ -98,7 +98,7 @@ function shirt(d: Dummy, armTo: number, region: string, fit: number, torsoFrom =
 const TOPS: PartSpec[] = [
   garment('shirt-work', 'Work shirt', 'top', 3, 4, undefined, (d) => {
     const s = shirt(d, 7, 'shirt', 0.55)
-    cuffs(s, [[0.35, 0.1], [0.15, 1.3], [-0.4, 0.2]], 'shirt')
+    cuffs(s, [[0.45, 0.1], [-0.25, 1.5]], 'shirt')
     collar(s, true, [[1.5, 0.45], [-1.7, 2.1]], 'shirt', 0.4)
     s.thicken(0.3, 'shirt', (f) => f.tag === 'collar')
     for (const y of [76, 71, 65]) s.merge(stud(d.front(0, y, 0.55), [0, 0.1, 1], 0.45, 0.25, 'trim'))
@@ -281,7 +281,7 @@ const LEGS: PartSpec[] = [
   garment('trousers', 'Trousers', 'legs', 4, 5, ['hips', 'thighs', 'leftShin', 'rightShin', 'torso'], (d) => {
     const s = trousers(d, 6, 'trousers', (p) => (isLeg(p) ? 1.0 + 0.55 * smoothstep(28, 12, p.u) : 0.8))
     legHems(s, [[0.5, 0.2], [0.1, 2.0], [-0.7, 0.1]], 'trousers')
-    s.merge(thickBand(d.trunkRing(55.2, 0.75, 12), d.trunkRing(57.6, 0.85, 12), 0.35, 'trousers', 'waistband'))
+    s.merge(thickBand(d.trunkRing(55.2, 0.75, 10), d.trunkRing(57.6, 0.85, 10), 0.35, 'trousers', 'waistband'))
     return s
   }),
   garment('breeches', 'Breeches', 'legs', 4, 5, ['hips', 'thighs', 'leftShin', 'rightShin', 'torso'], (d) => {

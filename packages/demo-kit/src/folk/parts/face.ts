@@ -161,11 +161,11 @@ const FACE_PARTS: PartSpec[] = [
     knot.cap([...rings[0]!].reverse())
     knot.cap(rings[3]!, [0, 0, -0.3])
     s.merge(knot.outward())
-    s.merge(lock(bentPath([fromHead([2.4, 6.6, 3.0]), fromHead([3.5, 4.6, 2.3]), fromHead([3.6, 2.6, 2.1])], 4), 0.6, 'hair').both())
+    s.merge(lock(bentPath([fromHead([3.1, 6.5, 1.9]), fromHead([3.75, 4.8, 1.15]), fromHead([3.62, 2.9, 1.3])], 4), 0.7, 'hair').both())
   })),
   onHead('hair-braid', 'Braid', 'hair', 1, hair({ edge: hairline(34, 6, -12, -34, -46), thick: 1.1, more: (az, t) => wobble(az, t, 0.25), zigzag: 3 }, (s) => {
-    const path = bentPath([fromHead([0, 3.4, -4.6]), fromHead([0.4, 0.4, -5.6]), fromHead([1.8, -3.2, -5.4]), fromHead([3.0, -7.0, -3.8]), fromHead([3.2, -9.2, -3.2])], 9)
-    const radii = path.map((_, i) => (i === 8 ? 0 : i === 7 ? 1.25 : i === 6 ? 0.62 : i % 2 ? 1.15 : 1.6))
+    const path = bentPath([fromHead([0, 3.4, -4.6]), fromHead([0.4, 0.4, -5.6]), fromHead([1.8, -3.2, -5.4]), fromHead([3.0, -7.0, -3.8]), fromHead([3.2, -9.2, -3.2])], 8)
+    const radii = path.map((_, i) => (i === 7 ? 0 : i === 6 ? 1.25 : i === 5 ? 0.62 : i % 2 ? 1.1 : 1.6))
     const braid = tubeOf(path, radii)
     s.merge(braid)
     s.merge(templeLocks())
@@ -209,7 +209,7 @@ function tubeOf(path: V3[], radii: number[]): Sculpt {
 }
 
 function templeLocks(): Sculpt {
-  return lock(bentPath([fromHead([1.2, 7.6, 3.7]), fromHead([2.9, 6.4, 3.2]), fromHead([3.6, 4.2, 2.0])], 4), 0.8, 'hair').both()
+  return lock(bentPath([fromHead([3.0, 6.7, 1.9]), fromHead([3.75, 5.0, 1.1]), fromHead([3.65, 3.2, 1.25])], 4), 0.8, 'hair').both()
 }
 
 function moustache(d: Dummy, half: number, droop: number): Sculpt {
