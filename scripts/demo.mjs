@@ -28,10 +28,9 @@ await runScript(async () => {
   ensureModules(root)
   if (asked !== null && !(await portIsFree(asked))) throw new Stop(`Port ${asked} is taken. Choose another with --port, or leave it out.`)
   const port = asked ?? ((await portIsFree(PORT)) ? PORT : await freePort())
-  const folder = join(root, '.data/db')
+  const folder = process.env.TINKER_DATA ?? join(root, '.data/db')
   if (reset) {
     // an earlier server on this data has to end first: starting and stopping does that
-    rmSync(join(root, '.data/build/stamp'), { force: true })
     const old = await startMariaDb(folder).catch(() => null)
     await old?.stop()
     rmSync(folder, { recursive: true, force: true })

@@ -1,0 +1,140 @@
+import { createPinia, setActivePinia } from 'pinia'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { setSlider, type Recipe } from '@idle-tinker/core'
+import { Refused } from './api.ts'
+import { useFigure } from './figure.ts'
+import { useProject, type FigureEntry } from './project.ts'
+
+const ask = vi.hoisted(() => vi.fn())
+const build = vi.hoisted(() => vi.fn())
+vi.mock('./api', async (original) => ({ ...(await original<typeof import('./api.ts')>()), ask }))
+vi.mock('../workers', () => ({ workshop: () => ({ build }) }))
+
+const recipe: Recipe = { format: 'idle-tinker-recipe', version: 1, name: 'Pim', body: { kit: 'k', kitVersion: '1.0.0', id: 'human' }, parts: {}, sliders: {}, colors: {}, locks: [] }
+const entry = (version = 1, over: Partial<Recipe> = {}): FigureEntry => ({ id: 'f1', name: 'Pim', version, recipe: { ...recipe, ...over }, hasPicture: false, savedAt: '' })
+const range = { min: -1, max: 1, default: 0 }
+const wider = (r: Recipe, v: number) => setSlider(r, 'shoulders', v, range)
+const kept = new Map<string, string>()
+
+beforeEach(() => {
+  setActivePinia(createPinia())
+  vi.useFakeTimers()
+  kept.clear()
+  vi.stubGlobal('markRaw', <T,>(v: T) => v)
+  vi.stubGlobal('localStorage', { getItem: (k: string) => kept.get(k) ?? null, setItem: (k: string, v: string) => kept.set(k, v), removeItem: (k: string) => kept.delete(k) })
+  build.mockReset().mockResolvedValue({ view: { costs: {} }, problems: [] })
+  ask.mockReset().mockImplementation((_path: string, _method: string, body: { version: number; recipe: Recipe }) => Promise.resolve({ ...entry(body.version + 1), recipe: body.recipe }))
+})
+afterEach(() => vi.useRealTimers())
+
+describe('the figure on the Bench', () => {
+  it('is saved once, half a second after the last of several edits', async () => {
+    const figure = useFigure()
+    figure.open(entry())
+    for (const v of [0.1, 0.2, 0.3]) {
+      figure.edit(wider(figure.recipe!, v), 'pull')
+      await vi.advanceTimersByTimeAsync(100)
+    }
+    expect(ask).not.toHaveBeenCalled()
+    await vi.advanceTimersByTimeAsync(600)
+    expect(ask).toHaveBeenCalledTimes(1)
+    expect(ask.mock.calls[0]![2]).toMatchObject({ version: 1, recipe: { sliders: { shoulders: 0.3 } } })
+    expect(figure.save).toBe('saved')
+    expect(figure.version).toBe(2)
+    expect([...kept.keys()].some((k) => k.includes('unsaved'))).toBe(false)
+  })
+
+  it('joins a drag to one step of undo', () => {
+    const figure = useFigure()
+    figure.open(entry())
+    for (const v of [0.1, 0.2, 0.3]) figure.edit(wider(figure.recipe!, v), 'pull')
+    figure.settle()
+    figure.undo()
+    expect(figure.recipe!.sliders).toEqual({})
+    figure.redo()
+    expect(figure.recipe!.sliders.shoulders).toBe(0.3)
+    expect(figure.canRedo).toBe(false)
+  })
+
+  it('saves again what was edited while a save was under way', async () => {
+    const figure = useFigure()
+    figure.open(entry())
+    let finish: (v: unknown) => void = () => undefined
+    ask.mockImplementationOnce(() => new Promise((resolve) => (finish = resolve)))
+    figure.edit(wider(figure.recipe!, 0.1))
+    await vi.advanceTimersByTimeAsync(600)
+    figure.edit(wider(figure.recipe!, 0.2))
+    finish(entry(2, { sliders: { shoulders: 0.1 } }))
+    await vi.advanceTimersByTimeAsync(1200)
+    expect(ask).toHaveBeenLastCalledWith('/api/figures/f1', 'PUT', expect.objectContaining({ version: 2, recipe: expect.objectContaining({ sliders: { shoulders: 0.2 } }) as unknown }))
+    expect(figure.save).toBe('saved')
+  })
+
+  it('keeps the edit here while the server is away and tries until it is back', async () => {
+    const figure = useFigure()
+    figure.open(entry())
+    ask.mockRejectedValueOnce(new TypeError('fetch failed')).mockRejectedValueOnce(new Refused(503, 'Database away', []))
+    figure.edit(wider(figure.recipe!, 0.4))
+    await vi.advanceTimersByTimeAsync(600)
+    expect(figure.save).toBe('away')
+    expect(kept.get('tinker.unsaved.f1')).toContain('0.4')
+    await vi.advanceTimersByTimeAsync(5000)
+    expect(figure.save).toBe('saved')
+    expect(ask).toHaveBeenCalledTimes(3)
+  })
+
+  it('brings back an unsaved edit when the figure is opened again, unless someone saved since', () => {
+    kept.set('tinker.unsaved.f1', JSON.stringify({ version: 3, recipe: { ...recipe, sliders: { build: 0.7 } } }))
+    const figure = useFigure()
+    figure.open(entry(3))
+    expect(figure.recipe!.sliders.build).toBe(0.7)
+    figure.open(entry(4))
+    expect(figure.recipe!.sliders).toEqual({})
+  })
+
+  it('tells of a save in another window, stops saving, and offers both ways out', async () => {
+    const project = useProject()
+    const figure = useFigure()
+    project.figures = [entry()]
+    figure.open(project.figures[0]!)
+    ask.mockRejectedValueOnce(new Refused(409, 'Changed elsewhere', []))
+    figure.edit(wider(figure.recipe!, 0.5))
+    await vi.advanceTimersByTimeAsync(600)
+    expect(figure.save).toBe('conflict')
+    figure.edit(wider(figure.recipe!, 0.6))
+    await vi.advanceTimersByTimeAsync(2000)
+    expect(ask).toHaveBeenCalledTimes(1)
+    ask.mockImplementation((_path: string, method = 'GET', body?: Recipe) => Promise.resolve(method === 'POST' ? { ...entry(1), id: 'f2', recipe: body } : entry(9, { sliders: { build: 1 } })))
+    await figure.resolveConflict(true)
+    expect(figure.id).toBe('f2')
+    expect(figure.recipe).toMatchObject({ name: 'Pim (mine)', sliders: { shoulders: 0.6 } })
+    expect(project.figures.find((f) => f.id === 'f1')!.version).toBe(9)
+  })
+
+  it('shows a refused save and keeps the problems', async () => {
+    const figure = useFigure()
+    figure.open(entry())
+    const problems = [{ code: 'schema', severity: 'error' as const, where: 'body', message: 'm', remedy: 'r' }]
+    ask.mockRejectedValueOnce(new Refused(422, 'Not valid', problems))
+    figure.edit(wider(figure.recipe!, 0.5))
+    await vi.advanceTimersByTimeAsync(600)
+    expect(figure.save).toBe('refused')
+    expect(figure.problems).toEqual(problems)
+  })
+
+  it('builds one at a time and only the newest of what waits', async () => {
+    const figure = useFigure()
+    const finish: ((v: unknown) => void)[] = []
+    build.mockImplementation(() => new Promise((resolve) => finish.push(resolve)))
+    figure.open(entry())
+    for (const v of [0.1, 0.2, 0.3]) figure.edit(wider(figure.recipe!, v))
+    expect(build).toHaveBeenCalledTimes(1)
+    finish[0]!({ view: { n: 1 }, problems: [] })
+    await vi.advanceTimersByTimeAsync(0)
+    expect(build).toHaveBeenCalledTimes(2)
+    expect((build.mock.calls[1]![0] as Recipe).sliders.shoulders).toBe(0.3)
+    finish[1]!({ view: { n: 2 }, problems: [] })
+    await vi.advanceTimersByTimeAsync(0)
+    expect(figure.view).toEqual({ n: 2 })
+  })
+})

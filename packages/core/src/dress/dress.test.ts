@@ -1,0 +1,152 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { paintAtlas, cellUv, gridFor, rgbOf } from '../color/atlas.ts'
+import { pointNeighbours } from '../mesh/adjacency.ts'
+import { Surface } from '../mesh/Surface.ts'
+import { foldSkin } from '../rig/Skeleton.ts'
+import { anchorPoints, letOut, pushClear, type LayerShape } from './clearance.ts'
+import { coverageBits, coveredTriangles } from './coverage.ts'
+import { innerWall } from './innerWall.ts'
+
+/** A level square of `cells` x `cells` quads at a height, facing up; 0.2 m a side around a center. */
+function sheet(height: number, cells = 4, side = 0.2, x0 = 0, z0 = 0): LayerShape {
+  const positions: number[] = []
+  const triangles: number[] = []
+  const n = cells + 1
+  for (let i = 0; i < n; i++) for (let k = 0; k < n; k++) positions.push(x0 + (k / cells - 0.5) * side, height, z0 + (i / cells - 0.5) * side)
+  for (let i = 0; i < cells; i++)
+    for (let k = 0; k < cells; k++) {
+      const a = i * n + k
+      triangles.push(a, a + n, a + n + 1, a, a + n + 1, a + 1)
+    }
+  return { positions: Float32Array.from(positions), triangles: Uint32Array.from(triangles) }
+}
+const surface = (s: LayerShape) => new Surface(s.positions, s.triangles)
+const heights = (p: Float32Array) => [...p].filter((_, i) => i % 3 === 1)
+
+describe('clearance', () => {
+  const ground = sheet(0)
+
+  it('lifts what has sunk to the gap and leaves the rest alone', () => {
+    fc.assert(
+      fc.property(fc.double({ min: -0.003, max: 0.03, noNaN: true }), (h) => {
+        const cloth = sheet(0.01)
+        const anchors = anchorPoints(cloth, surface(ground), 0.004, 0.006)
+        const now = sheet(h).positions
+        pushClear(now, ground.positions, anchors)
+        // points on the rim may lie beside the plane; the inner ones are all held
+        for (const p of anchors.points) expect(now[p * 3 + 1]!).toBeGreaterThanOrEqual(Math.min(h, 0.004) < 0.004 ? 0.004 - 1e-6 : h - 1e-6)
+      }),
+    )
+  })
+
+  it('leaves alone what is sunk on purpose or far away', () => {
+    expect(anchorPoints(sheet(-0.02), surface(ground), 0.004, 0.006).points).toHaveLength(0)
+    expect(anchorPoints(sheet(0.3), surface(ground), 0.004, 0.006).points).toHaveLength(0)
+  })
+
+  it('follows the inner surface where that moves', () => {
+    const cloth = sheet(0.005)
+    const anchors = anchorPoints(cloth, surface(ground), 0.004, 0.006)
+    const raised = sheet(0.05).positions
+    const now = cloth.positions.slice()
+    expect(pushClear(now, raised, anchors)).toBe(anchors.points.length)
+    for (const p of anchors.points) expect(now[p * 3 + 1]!).toBeCloseTo(0.054, 5)
+  })
+
+  it('lets a sunk layer out evenly, so that it keeps its thickness', () => {
+    const belt: LayerShape = sheet(-0.004)
+    const lift = letOut(belt, pointNeighbours(belt.triangles, belt.positions.length / 3), surface(ground), 0.005, 0.03)!
+    const inner = [6, 7, 8, 11, 12, 13, 16, 17, 18]
+    for (const p of inner) expect(lift[p * 3 + 1]!).toBeCloseTo(0.009, 5)
+    expect(letOut(sheet(0.02), pointNeighbours(belt.triangles, belt.positions.length / 3), surface(ground), 0.005, 0.03)).toBeNull()
+  })
+})
+
+describe('coverage', () => {
+  const skin = sheet(0, 2, 0.04)
+
+  it('is whole under a wide sheet close above, and none under nothing', () => {
+    const all = coverageBits(skin, surface(sheet(0.01, 4, 0.4)))
+    expect([...coveredTriangles([all], 8)]).toEqual(Array(8).fill(1))
+    expect([...coveredTriangles([], 8)]).toEqual(Array(8).fill(0))
+  })
+
+  it('is lost where one can look in from the side: a small sheet, or one that stands far off', () => {
+    const small = coverageBits(skin, surface(sheet(0.01, 4, 0.03)))
+    expect([...coveredTriangles([small], 8)].every((v) => v === 0)).toBe(true)
+    const brim = coverageBits(skin, surface(sheet(0.08, 4, 0.2)))
+    expect([...coveredTriangles([brim], 8)].every((v) => v === 0)).toBe(true)
+  })
+
+  it('of two sheets joins to what neither covers alone', () => {
+    const wide = sheet(0, 1, 0.04)
+    const left = coverageBits(wide, surface(sheet(0.004, 8, 0.2, -0.094)))
+    const right = coverageBits(wide, surface(sheet(0.006, 8, 0.2, 0.094)))
+    const count = (layers: Uint8Array[]) => coveredTriangles(layers, 2).reduce((s, v) => s + v, 0)
+    expect([count([left]), count([right]), count([left, right])]).toEqual([0, 0, 2])
+  })
+
+  it('in a further pose is only looked for where it was before', () => {
+    const among = coverageBits(skin, surface(sheet(0.01, 4, 0.4)))
+    among[0] = 0
+    expect(coverageBits(skin, surface(sheet(0.01, 4, 0.4)), among)[0]).toBe(0)
+  })
+})
+
+describe('the inner wall of cloth', () => {
+  it('is the side that faces the body with the other close behind', () => {
+    const outer = sheet(0.02)
+    const inner = sheet(0.012)
+    const base = outer.positions.length / 3
+    const cloth: LayerShape = {
+      positions: Float32Array.from([...outer.positions, ...inner.positions]),
+      triangles: Uint32Array.from([...outer.triangles, ...[...inner.triangles].reverse().map((p) => p + base)]),
+    }
+    const walls = innerWall(cloth, surface(cloth), surface(sheet(0)))
+    const half = walls.length / 2
+    expect(walls.subarray(0, half).every((v) => v === 0)).toBe(true)
+    expect(walls.subarray(half).every((v) => v === 1)).toBe(true)
+  })
+})
+
+describe('skin on fewer bones', () => {
+  it('keeps at most the influences asked for and sums to one, whatever comes in', () => {
+    const point = fc.tuple(fc.array(fc.integer({ min: 0, max: 5 }), { minLength: 4, maxLength: 4 }), fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 4, maxLength: 4 }))
+    fc.assert(
+      fc.property(point, fc.constantFrom(1, 2, 4), ([bones, raw], influences) => {
+        const total = raw.reduce((s, v) => s + v, 0)
+        const weights = Float32Array.from(raw, (v) => (total > 0 ? v / total : 0))
+        const out = foldSkin(Uint8Array.from(bones), weights, Uint8Array.from([0, 1, 1, 2, 2, 0]), influences)
+        expect(out.weights.reduce((s, w) => s + w, 0)).toBeCloseTo(1, 4)
+        expect([...out.weights].filter((w) => w > 0).length).toBeLessThanOrEqual(influences)
+        for (let k = 1; k < 4; k++) expect(out.weights[k]!).toBeLessThanOrEqual(out.weights[k - 1]! + 1e-6)
+        expect(Math.max(...out.joints)).toBeLessThanOrEqual(2)
+      }),
+    )
+  })
+
+  it('adds up what folds onto one bone', () => {
+    const { joints, weights } = foldSkin(Uint8Array.of(1, 2, 3, 0), Float32Array.of(0.3, 0.3, 0.4, 0), Uint8Array.of(0, 1, 1, 2), 4)
+    expect(joints[0]).toBe(1)
+    expect(weights[0]).toBeCloseTo(0.6)
+  })
+})
+
+describe('the atlas', () => {
+  it('has a flat cell for each swatch, found at the middle of the cell', () => {
+    const swatches = Array.from({ length: 11 }, (_, i) => `#${(i * 20).toString(16).padStart(2, '0')}8040`)
+    const { atlas, problems } = paintAtlas(swatches, 64)
+    expect(problems).toEqual([])
+    swatches.forEach((color, i) => {
+      const [u, v] = cellUv(i, atlas.grid)
+      const o = (Math.floor(v * 64) * 64 + Math.floor(u * 64)) * 4
+      expect([...atlas.pixels.subarray(o, o + 3)]).toEqual(rgbOf(color))
+    })
+  })
+
+  it('tells when there are more swatches than it can hold apart', () => {
+    expect(paintAtlas(Array<string>(300).fill('#123456'), 64).problems[0]!.code).toBe('atlas-full')
+    expect([1, 2, 5, 17].map(gridFor)).toEqual([1, 2, 4, 8])
+  })
+})

@@ -1,0 +1,103 @@
+import { spawn, type ChildProcess } from 'node:child_process'
+import { existsSync, mkdtempSync, readFileSync, rmSync, statSync } from 'node:fs'
+import { createServer } from 'node:net'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterAll, afterEach, describe, expect, it } from 'vitest'
+import { freePort } from '../../scripts/mariadb.mjs'
+
+const folder = mkdtempSync(join(tmpdir(), 'tinker-demo-'))
+const running: ChildProcess[] = []
+
+interface Demo {
+  process: ChildProcess
+  output: () => string
+  address: string
+  seconds: number
+}
+
+function demo(...args: string[]): { process: ChildProcess; output: () => string } {
+  const child = spawn(process.execPath, ['scripts/demo.mjs', ...args], { env: { ...process.env, TINKER_DATA: folder } })
+  let text = ''
+  child.stdout.on('data', (d: Buffer) => (text += d.toString()))
+  child.stderr.on('data', (d: Buffer) => (text += d.toString()))
+  running.push(child)
+  return { process: child, output: () => text }
+}
+
+const ended = (child: ChildProcess) => new Promise<number | null>((resolve) => (child.exitCode !== null || child.signalCode !== null ? resolve(child.exitCode) : child.once('exit', (code) => resolve(code))))
+
+async function started(...args: string[]): Promise<Demo> {
+  const begin = process.hrtime.bigint()
+  const run = demo(...args)
+  for (let i = 0; i < 600; i++) {
+    const address = /running:\s+(http:\S+)/.exec(run.output())?.[1]
+    if (address) return { ...run, address, seconds: Number(process.hrtime.bigint() - begin) / 1e9 }
+    if (run.process.exitCode !== null) throw new Error(run.output())
+    await new Promise((resolve) => setTimeout(resolve, 100))
+  }
+  throw new Error(`not started: ${run.output()}`)
+}
+
+const databasePid = () => Number(readFileSync(join(folder, 'pid'), 'utf8'))
+const alive = (pid: number) => existsSync(`/proc/${pid}`)
+
+afterEach(async () => {
+  for (const child of running.splice(0)) {
+    child.kill('SIGTERM')
+    await ended(child)
+  }
+})
+afterAll(() => rmSync(folder, { recursive: true, force: true }))
+
+describe('npm run demo', () => {
+  it('starts database and app, keeps the password to the owner, and stops both on Ctrl-C', async () => {
+    const { process: child, address } = await started('--port', String(await freePort()))
+    expect((await fetch(`${address}/bench`)).status).toBe(200)
+    expect(statSync(join(folder, 'password')).mode & 0o777).toBe(0o600)
+    const pid = databasePid()
+    expect(alive(pid)).toBe(true)
+    child.kill('SIGINT')
+    expect(await ended(child)).toBe(0)
+    expect(alive(pid)).toBe(false)
+    await expect(fetch(`${address}/api/health`)).rejects.toThrow()
+  })
+
+  it('keeps what was made, and starts the second time in under ten seconds', async () => {
+    const { address, seconds } = await started('--port', String(await freePort()))
+    // generous on a busy machine; alone it takes about three
+    expect(seconds).toBeLessThan(20)
+    expect(await (await fetch(`${address}/api/figures`)).json()).toHaveLength(7)
+  })
+
+  it('recovers after it has been killed hard', async () => {
+    const first = await started('--port', String(await freePort()))
+    const recipe = ((await (await fetch(`${first.address}/api/figures`)).json()) as { recipe: unknown }[])[0]!.recipe
+    await fetch(`${first.address}/api/figures`, { method: 'POST', body: JSON.stringify(recipe), headers: { 'content-type': 'application/json' } })
+    const left = databasePid()
+    first.process.kill('SIGKILL')
+    await ended(first.process)
+    expect(alive(left)).toBe(true)
+    const { address } = await started('--port', String(await freePort()))
+    expect(await (await fetch(`${address}/api/figures`)).json()).toHaveLength(8)
+    expect(alive(left)).toBe(false)
+  })
+
+  it('says in a sentence that a port is taken or an option unknown', async () => {
+    const blocker = createServer().listen(0, '127.0.0.1')
+    await new Promise((resolve) => blocker.once('listening', resolve))
+    const { port } = blocker.address() as { port: number }
+    for (const [args, words] of [[['--port', String(port)], `Port ${port} is taken`], [['--wings'], 'is not known'], [['--port', 'x'], '--port wants a number']] as const) {
+      const { process: child, output } = demo(...args)
+      expect(await ended(child)).toBe(1)
+      expect(output()).toContain(words)
+      expect(output()).not.toContain('    at ')
+    }
+    blocker.close()
+  })
+
+  it('starts over with --reset', async () => {
+    const { address } = await started('--reset', '--port', String(await freePort()))
+    expect(await (await fetch(`${address}/api/figures`)).json()).toHaveLength(7)
+  })
+})
