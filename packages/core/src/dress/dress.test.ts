@@ -22,7 +22,6 @@ function sheet(height: number, cells = 4, side = 0.2, x0 = 0, z0 = 0): LayerShap
   return { positions: Float32Array.from(positions), triangles: Uint32Array.from(triangles) }
 }
 const surface = (s: LayerShape) => new Surface(s.positions, s.triangles)
-const heights = (p: Float32Array) => [...p].filter((_, i) => i % 3 === 1)
 
 describe('clearance', () => {
   const ground = sheet(0)
