@@ -263,7 +263,8 @@ export class Stage {
     requestAnimationFrame((now) => {
       this.asked = false
       if (this.playing && this.clip) {
-        this.time = (this.time + (now - this.last) / 1000) % this.clip.duration
+        // a frame's own time may lie a little before the moment play was pressed
+        this.time = (this.time + Math.max(0, now - this.last) / 1000) % this.clip.duration
         this.last = now
         this.pose()
         this.draw()
@@ -296,7 +297,7 @@ export class Stage {
       if (root) model.bones[0]!.position.set(...root.at)
     } else {
       const n = clip.times.length
-      const f = (Math.min(this.time, clip.duration) / clip.duration) * (n - 1)
+      const f = (Math.min(Math.max(0, this.time), clip.duration) / clip.duration) * (n - 1)
       const i = Math.min(n - 2, Math.floor(f))
       const a = new Quaternion()
       const b = new Quaternion()
