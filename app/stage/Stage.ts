@@ -236,9 +236,10 @@ export class Stage {
       this.renderer.setSize(w, h, false)
       const height = this.model.mesh.geometry.boundingBox!.max.y
       const head = this.view!.landmarks.head ?? [0, height * 0.85, 0]
+      const crown = this.view!.landmarks.crown ?? [0, height, 0]
       const face = name === 'face'
-      const half = face ? height * 0.105 : height * 0.54
-      const center = face ? new Vector3(head[0], head[1] + height * 0.055, head[2]) : new Vector3(0, height * 0.5, name === 'side' ? -height * 0.03 : 0)
+      const half = face ? (crown[1] - head[1]) * 0.74 : height * 0.54
+      const center = face ? new Vector3(head[0], (head[1] + crown[1]) / 2, head[2]) : new Vector3(0, height * 0.5, name === 'side' ? -height * 0.03 : 0)
       Object.assign(this.small, { top: half, bottom: -half, left: (-half * w) / h, right: (half * w) / h, near: 0.01, far: 20 })
       this.small.position.set(center.x + Math.sin(TURNS[name]) * 5, center.y, center.z + Math.cos(TURNS[name]) * 5)
       this.small.lookAt(center)
