@@ -40,7 +40,7 @@ async function measure(name: string, work: () => unknown, time = 1500): Promise<
   const builder = new Builder(kits)
   let i = 0
   const step = await measure('slider step', () => builder.build({ ...maren, sliders: { ...maren.sliders, build: ((i++ % 200) - 100) / 100 } }, near))
-  const { mesh } = builder.build(maren, near).figure!
+  const { mesh } = builder.build(maren, { ...near, keepSliders: ['build'] }).figure!
   const base = mesh.positions.slice()
   const out = new Float32Array(base.length)
   const morph = mesh.morphs.find((m) => m.name === 'build+')!

@@ -22,7 +22,8 @@ export interface Portrait {
 
 export interface Portraitist {
   portrait(recipe: Recipe): Portrait
-  distance(a: Portrait, b: Portrait): number
+  /** Infinity as soon as it is known to be more than `limit`. */
+  distance(a: Portrait, b: Portrait, limit?: number): number
 }
 
 /**
@@ -66,9 +67,11 @@ export function createPortraitist(kit: Kit, bodyId: string): Portraitist {
       })
       return { parts, coordinates }
     },
-    distance(a, b) {
+    distance(a, b, limit = Infinity) {
+      const most = limit * limit
       let sum = 0
       for (let i = 0; i < weights.length; i++) if (a.parts[i] !== b.parts[i]) sum += weights[i]!
+      if (sum > most) return Infinity
       for (let i = 0; i < a.coordinates.length; i++) {
         const d = a.coordinates[i]! - b.coordinates[i]!
         sum += d * d

@@ -64,7 +64,7 @@ export function selectCrowd(mix: Mix, kit: Kit, options: SelectOptions = {}): Cr
   const near = (portrait: Portrait) => {
     for (let c = 0; c < total; c++) {
       if (taken[c]) continue
-      const d = painter.distance(portraits[c]!, portrait)
+      const d = painter.distance(portraits[c]!, portrait, reach[c])
       if (d < reach[c]!) reach[c] = d
     }
   }

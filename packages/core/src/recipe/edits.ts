@@ -35,7 +35,8 @@ export function setColor(recipe: Recipe, region: string, color: string): Recipe 
 }
 
 export function setColors(recipe: Recipe, colors: Record<string, string>): Recipe {
-  return Object.entries(colors).reduce((r, [region, color]) => setColor(r, region, color), recipe)
+  const same = Object.entries(colors).every(([region, color]) => recipe.colors[region] === color)
+  return same ? recipe : { ...recipe, colors: { ...recipe.colors, ...colors } }
 }
 
 export function setLock(recipe: Recipe, slot: string, locked: boolean): Recipe {
