@@ -1,15 +1,44 @@
 import { fileURLToPath } from 'node:url'
 import { defineConfig } from 'vitest/config'
 
-const alias = { '@idle-tinker/core': fileURLToPath(new URL('packages/core/src/index.ts', import.meta.url)), '~~': fileURLToPath(new URL('.', import.meta.url)) }
+const alias = {
+  '@idle-tinker/core': fileURLToPath(new URL('packages/core/src/index.ts', import.meta.url)),
+  '~~': fileURLToPath(new URL('.', import.meta.url)),
+}
 
 export default defineConfig({
   resolve: { alias },
   test: {
     projects: [
-      { resolve: { alias }, test: { name: 'unit', include: ['packages/*/src/**/*.test.ts', 'app/**/*.test.ts', 'tests/unit/**/*.test.ts'], testTimeout: 60_000, hookTimeout: 60_000 } },
-      { resolve: { alias }, test: { name: 'server', include: ['tests/server/**/*.test.ts'], testTimeout: 60_000, hookTimeout: 180_000, fileParallelism: false } },
-      { resolve: { alias }, test: { name: 'e2e', include: ['tests/e2e/**/*.test.ts'], testTimeout: 180_000, hookTimeout: 240_000, fileParallelism: false } },
+      {
+        resolve: { alias },
+        test: {
+          name: 'unit',
+          include: ['packages/*/src/**/*.test.ts', 'app/**/*.test.ts', 'tests/unit/**/*.test.ts'],
+          testTimeout: 60_000,
+          hookTimeout: 60_000,
+        },
+      },
+      {
+        resolve: { alias },
+        test: {
+          name: 'server',
+          include: ['tests/server/**/*.test.ts'],
+          testTimeout: 60_000,
+          hookTimeout: 180_000,
+          fileParallelism: false,
+        },
+      },
+      {
+        resolve: { alias },
+        test: {
+          name: 'e2e',
+          include: ['tests/e2e/**/*.test.ts'],
+          testTimeout: 300_000,
+          hookTimeout: 240_000,
+          fileParallelism: false,
+        },
+      },
     ],
   },
 })

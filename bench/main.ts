@@ -6,7 +6,20 @@ import { MeshoptSimplifier } from 'meshoptimizer/simplifier'
 import { Bench } from 'tinybench'
 import { BufferAttribute, BufferGeometry, Mesh as ThreeMesh, MeshStandardMaterial, Scene } from 'three'
 import { GLTFExporter } from 'three/examples/jsm/exporters/GLTFExporter.js'
-import { build, Builder, fitClip, pointTriangles, readMix, readRecipe, reduceMesh, reducerReady, selectCrowd, TARGETS, writeFigure, type Kit } from '@idle-tinker/core'
+import {
+  build,
+  Builder,
+  fitClip,
+  pointTriangles,
+  readMix,
+  readRecipe,
+  reduceMesh,
+  reducerReady,
+  selectCrowd,
+  TARGETS,
+  writeFigure,
+  type Kit,
+} from '@idle-tinker/core'
 import { readKitFolders } from '../packages/cli/src/files.ts'
 
 const root = join(fileURLToPath(import.meta.url), '../..')
@@ -39,7 +52,9 @@ async function measure(name: string, work: () => unknown, time = 1500): Promise<
 {
   const builder = new Builder(kits)
   let i = 0
-  const step = await measure('slider step', () => builder.build({ ...maren, sliders: { ...maren.sliders, build: ((i++ % 200) - 100) / 100 } }, near))
+  const step = await measure('slider step', () =>
+    builder.build({ ...maren, sliders: { ...maren.sliders, build: ((i++ % 200) - 100) / 100 } }, near),
+  )
   const { mesh } = builder.build(maren, { ...near, keepSliders: ['build'] }).figure!
   const base = mesh.positions.slice()
   const out = new Float32Array(base.length)
@@ -49,13 +64,23 @@ async function measure(name: string, work: () => unknown, time = 1500): Promise<
   // what a renderer without parts or clearance would do: every vertex morphed, its facet normal made anew
   const plain = await measure('plain morph', () => {
     out.set(base)
-    for (let k = 0; k < morph.points.length; k++) for (let d = 0; d < 3; d++) out[morph.points[k]! * 3 + d]! += 0.5 * morph.deltas[k * 3 + d]!
-    for (let c = 0; c < mesh.cornerPoints.length; c++) for (let d = 0; d < 3; d++) corners[c * 3 + d] = out[mesh.cornerPoints[c]! * 3 + d]!
+    for (let k = 0; k < morph.points.length; k++)
+      for (let d = 0; d < 3; d++) out[morph.points[k]! * 3 + d]! += 0.5 * morph.deltas[k * 3 + d]!
+    for (let c = 0; c < mesh.cornerPoints.length; c++)
+      for (let d = 0; d < 3; d++) corners[c * 3 + d] = out[mesh.cornerPoints[c]! * 3 + d]!
     normals.fill(0)
     for (let t = 0; t < mesh.indices.length; t += 3) {
       const [a, b, c] = [mesh.indices[t]! * 3, mesh.indices[t + 1]! * 3, mesh.indices[t + 2]! * 3]
-      const [ux, uy, uz] = [corners[b]! - corners[a]!, corners[b + 1]! - corners[a + 1]!, corners[b + 2]! - corners[a + 2]!]
-      const [vx, vy, vz] = [corners[c]! - corners[a]!, corners[c + 1]! - corners[a + 1]!, corners[c + 2]! - corners[a + 2]!]
+      const [ux, uy, uz] = [
+        corners[b]! - corners[a]!,
+        corners[b + 1]! - corners[a + 1]!,
+        corners[b + 2]! - corners[a + 2]!,
+      ]
+      const [vx, vy, vz] = [
+        corners[c]! - corners[a]!,
+        corners[c + 1]! - corners[a + 1]!,
+        corners[c + 2]! - corners[a + 2]!,
+      ]
       for (const v of [a, b, c]) {
         normals[v]! += uy * vz - uz * vy
         normals[v + 1]! += uz * vx - ux * vz
@@ -63,7 +88,13 @@ async function measure(name: string, work: () => unknown, time = 1500): Promise<
       }
     }
   })
-  lines.push({ work: `slider step (${mesh.cornerPoints.length} vertices)`, ...step, guide: '3 ms, p95 6', against: `plain morph ${plain.ms.toFixed(2)} ms`, ratio: `${(step.ms / plain.ms).toFixed(1)}x of at most 4x` })
+  lines.push({
+    work: `slider step (${mesh.cornerPoints.length} vertices)`,
+    ...step,
+    guide: '3 ms, p95 6',
+    against: `plain morph ${plain.ms.toFixed(2)} ms`,
+    ratio: `${(step.ms / plain.ms).toFixed(1)}x of at most 4x`,
+  })
 }
 
 {
@@ -102,7 +133,10 @@ async function measure(name: string, work: () => unknown, time = 1500): Promise<
   const geometry = new BufferGeometry()
   const positions = new Float32Array(mesh.cornerPoints.length * 3)
   mesh.cornerPoints.forEach((p, c) => positions.set(mesh.positions.subarray(p * 3, p * 3 + 3), c * 3))
-  geometry.setAttribute('position', new BufferAttribute(positions, 3)).setAttribute('normal', new BufferAttribute(mesh.normals, 3)).setAttribute('uv', new BufferAttribute(mesh.uvs, 2))
+  geometry
+    .setAttribute('position', new BufferAttribute(positions, 3))
+    .setAttribute('normal', new BufferAttribute(mesh.normals, 3))
+    .setAttribute('uv', new BufferAttribute(mesh.uvs, 2))
   geometry.setIndex(new BufferAttribute(mesh.indices, 1))
   const scene = new Scene().add(new ThreeMesh(geometry, new MeshStandardMaterial()))
   // the exporter needs a FileReader; it gets no skin, clips or texture to write, which favors it
@@ -118,21 +152,40 @@ async function measure(name: string, work: () => unknown, time = 1500): Promise<
   }
   Object.assign(globalThis, { FileReader: Reader })
   const theirs = await measure('exporter', () => new GLTFExporter().parseAsync(scene, { binary: true }))
-  lines.push({ work: 'writing the GLB of a near figure, with skin, clips, atlas', ...ours, guide: '25 ms', against: `three.js exporter, bare mesh ${theirs.ms.toFixed(1)} ms`, ratio: `${(ours.ms / theirs.ms).toFixed(1)}x` })
+  lines.push({
+    work: 'writing the GLB of a near figure, with skin, clips, atlas',
+    ...ours,
+    guide: '25 ms',
+    against: `three.js exporter, bare mesh ${theirs.ms.toFixed(1)} ms`,
+    ratio: `${(ours.ms / theirs.ms).toFixed(1)}x`,
+  })
 }
 
 {
   const { figure } = build(maren, kits, near)
   const mesh = figure!.mesh
   const limit = Math.floor(mesh.indices.length / 3 / 4)
-  const whole = new Builder(kits).build(maren, { ...near, keepSliders: folk.bodies.get('human')!.def.sliders.map((s) => s.id) }).figure!
+  const whole = new Builder(kits).build(maren, {
+    ...near,
+    keepSliders: folk.bodies.get('human')!.def.sliders.map((s) => s.id),
+  }).figure!
   const morphs = whole.mesh.morphs
   const joints = Float32Array.from(figure!.skeleton.bones.flatMap((b) => b.at))
-  const ours = await measure('reduce', () => reduceMesh({ ...mesh, morphs }, { triangles: limit, joints, protect: morphs }))
+  const ours = await measure('reduce', () =>
+    reduceMesh({ ...mesh, morphs }, { triangles: limit, joints, protect: morphs }),
+  )
   const triangles = pointTriangles(mesh)
   const bare = await measure('bare', () => MeshoptSimplifier.simplify(triangles, mesh.positions, 3, limit * 3, 1))
-  lines.push({ work: `reduction to 25 % with ${morphs.length} morph targets`, ...ours, guide: '', against: `bare meshoptimizer ${bare.ms.toFixed(2)} ms`, ratio: `${(ours.ms / bare.ms).toFixed(1)}x of at most 1.5x` })
+  lines.push({
+    work: `reduction to 25 % with ${morphs.length} morph targets`,
+    ...ours,
+    guide: '',
+    against: `bare meshoptimizer ${bare.ms.toFixed(2)} ms`,
+    ratio: `${(ours.ms / bare.ms).toFixed(1)}x of at most 1.5x`,
+  })
 }
 
 for (const { work, ms, p95, guide, against, ratio } of lines)
-  console.log(`${work.padEnd(62)} ${ms.toFixed(2).padStart(9)} ms  p95 ${p95.toFixed(2).padStart(9)}  guide ${guide.padEnd(12)} ${against ? `${against}  ${ratio}` : ''}`)
+  console.log(
+    `${work.padEnd(62)} ${ms.toFixed(2).padStart(9)} ms  p95 ${p95.toFixed(2).padStart(9)}  guide ${guide.padEnd(12)} ${against ? `${against}  ${ratio}` : ''}`,
+  )

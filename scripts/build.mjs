@@ -6,7 +6,15 @@ import { fileURLToPath } from 'node:url'
 import { runScript, say, Stop } from './say.mjs'
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)))
-const SOURCES = ['app', 'server', 'public', 'packages/core/src', 'nuxt.config.ts', 'package-lock.json', 'scripts/build.mjs']
+const SOURCES = [
+  'app',
+  'server',
+  'public',
+  'packages/core/src',
+  'nuxt.config.ts',
+  'package-lock.json',
+  'scripts/build.mjs',
+]
 
 function fingerprint() {
   const hash = createHash('sha256')
@@ -23,7 +31,8 @@ function fingerprint() {
 export async function ensureBuild() {
   const stamp = join(root, '.data/build/stamp')
   const now = fingerprint()
-  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === now && existsSync(join(root, '.output/server/index.mjs'))) return
+  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === now && existsSync(join(root, '.output/server/index.mjs')))
+    return
   say('Building the app (about a minute) …')
   mkdirSync(dirname(stamp), { recursive: true })
   const { build } = await import('esbuild')
@@ -35,9 +44,15 @@ export async function ensureBuild() {
     format: 'esm',
     target: 'node20',
     logLevel: 'error',
-    banner: { js: "import { createRequire as makeRequire } from 'node:module'; const require = makeRequire(import.meta.url);" },
+    banner: {
+      js: "import { createRequire as makeRequire } from 'node:module'; const require = makeRequire(import.meta.url);",
+    },
   })
-  const done = spawnSync(join(root, 'node_modules/.bin/nuxt'), ['build'], { cwd: root, encoding: 'utf8', env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' } })
+  const done = spawnSync(join(root, 'node_modules/.bin/nuxt'), ['build'], {
+    cwd: root,
+    encoding: 'utf8',
+    env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' },
+  })
   if (done.status !== 0) throw new Stop(`The build failed:\n${done.stdout}\n${done.stderr}`)
   writeFileSync(stamp, now)
 }

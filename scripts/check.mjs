@@ -11,12 +11,13 @@ const STEPS = [
   ['types of the packages', 'tsc', ['-p', 'tsconfig.packages.json']],
   ['types of the app', 'vue-tsc', ['-b', '--noEmit']],
   ['lint', 'eslint', ['.', '--max-warnings', '0']],
-  ['format', 'prettier', ['--check', '--log-level', 'warn', 'scripts', 'docs', '*.md', '*.ts', '*.mjs']],
+  ['format', 'prettier', ['--check', '--log-level', 'warn', '.']],
   ['unused code', 'knip', ['--no-progress']],
 ]
 
 let failed = 0
-if (!existsSync(join(root, '.nuxt/tsconfig.app.json'))) spawnSync(bin('nuxt'), ['prepare'], { cwd: root, stdio: 'ignore' })
+if (!existsSync(join(root, '.nuxt/tsconfig.app.json')))
+  spawnSync(bin('nuxt'), ['prepare'], { cwd: root, stdio: 'ignore' })
 for (const [name, command, args] of STEPS) {
   const done = spawnSync(bin(command), args, { cwd: root, encoding: 'utf8' })
   const good = done.status === 0

@@ -1,9 +1,9 @@
 // The one command: from a bare checkout to a running workshop. Uses only Node's own modules until the rest is there.
-import { rmSync } from 'node:fs'
+import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { ensureModules, ensurePackages, ensureSpace } from './install.mjs'
-import { freePort, portIsFree, startMariaDb } from './mariadb.mjs'
+import { freePort, portIsFree, startMariaDb, stopLeftover } from './mariadb.mjs'
 import { runScript, say, Stop } from './say.mjs'
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)))
@@ -16,19 +16,36 @@ function readArguments(args) {
     else if (args[i] === '--port') given.port = Number(args[++i])
     else throw new Stop(`“${args[i]}” is not known. Use --reset to start over, --port N to choose a port.`)
   }
-  if (given.port !== null && !(Number.isInteger(given.port) && given.port > 0 && given.port < 65536)) throw new Stop('--port wants a number from 1 to 65535.')
+  if (given.port !== null && !(Number.isInteger(given.port) && given.port > 0 && given.port < 65536))
+    throw new Stop('--port wants a number from 1 to 65535.')
   return given
+}
+
+const noteIn = (folder) => join(folder, 'demo.json')
+
+/** Where another start of this command on the same data is running now; null if none is. */
+function runningAt(folder) {
+  if (!existsSync(noteIn(folder))) return null
+  const { pid, address } = JSON.parse(readFileSync(noteIn(folder), 'utf8'))
+  const file = `/proc/${pid}/cmdline`
+  return existsSync(file) && readFileSync(file, 'utf8').includes('demo.mjs') ? address : null
 }
 
 await runScript(async () => {
   const { reset, port: asked } = readArguments(process.argv.slice(2))
-  if (Number(process.versions.node.split('.')[0]) < 20) throw new Stop(`Node.js 20 or newer is needed; this is ${process.versions.node}.`)
+  if (Number(process.versions.node.split('.')[0]) < 20)
+    throw new Stop(`Node.js 20 or newer is needed; this is ${process.versions.node}.`)
   ensureSpace(root)
   ensurePackages({ mariadbd: 'mariadb-server' })
   ensureModules(root)
-  if (asked !== null && !(await portIsFree(asked))) throw new Stop(`Port ${asked} is taken. Choose another with --port, or leave it out.`)
-  const port = asked ?? ((await portIsFree(PORT)) ? PORT : await freePort())
   const folder = process.env.TINKER_DATA ?? join(root, '.data/db')
+  const running = runningAt(folder)
+  if (running) throw new Stop(`The workshop is already running:  ${running}\nStop it there with Ctrl-C first.`)
+  const pidFile = join(folder, 'server.pid')
+  await stopLeftover(pidFile, '.output/server/index.mjs')
+  if (asked !== null && !(await portIsFree(asked)))
+    throw new Stop(`Port ${asked} is taken. Choose another with --port, or leave it out.`)
+  const port = asked ?? ((await portIsFree(PORT)) ? PORT : await freePort())
   if (reset) {
     // an earlier server on this data has to end first: starting and stopping does that
     const old = await startMariaDb(folder).catch(() => null)
@@ -47,16 +64,18 @@ await runScript(async () => {
     say('\nStopping …')
     await server?.stop()
     await database.stop()
+    rmSync(noteIn(folder), { force: true })
     process.exit(0)
   }
   process.on('SIGINT', stop)
   process.on('SIGTERM', stop)
   try {
-    server = await startServer({ database: database.address, port })
+    server = await startServer({ database: database.address, port, pidFile })
   } catch (error) {
     await database.stop()
     throw error
   }
+  writeFileSync(noteIn(folder), JSON.stringify({ pid: process.pid, address: server.address }))
   say(`\nIdle Tinker is running:  ${server.address}\nCtrl-C stops it.`)
   await server.whenEnded
   if (!stopping) {

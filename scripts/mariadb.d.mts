@@ -7,3 +7,4 @@ export interface PrivateMariaDb {
 export function freePort(): Promise<number>
 export function portIsFree(port: number): Promise<boolean>
 export function startMariaDb(folder: string): Promise<PrivateMariaDb>
+export function stopLeftover(pidFile: string, ...words: string[]): Promise<void>

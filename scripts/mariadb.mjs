@@ -28,18 +28,20 @@ export function portIsFree(port) {
 
 const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms))
 
-/** Ends a server that an earlier run, killed hard, has left on this data. */
-async function stopLeftover(folder) {
-  const file = join(folder, 'pid')
-  if (!existsSync(file)) return
-  const pid = Number(readFileSync(file, 'utf8'))
+/**
+ * Ends a process that an earlier run, killed hard, has left: the one whose id the file holds, if
+ * its command still is what we started.
+ */
+export async function stopLeftover(pidFile, ...words) {
+  if (!existsSync(pidFile)) return
+  const pid = Number(readFileSync(pidFile, 'utf8'))
   let command = ''
   try {
     command = readFileSync(`/proc/${pid}/cmdline`, 'utf8')
   } catch {
     return
   }
-  if (!command.includes('mariadbd') || !command.includes(folder)) return
+  if (!words.every((word) => command.includes(word))) return
   process.kill(pid, 'SIGTERM')
   for (let i = 0; i < 100 && existsSync(`/proc/${pid}`); i++) await wait(100)
 }
@@ -50,14 +52,27 @@ async function stopLeftover(folder) {
  */
 export async function startMariaDb(folder) {
   mkdirSync(folder, { recursive: true, mode: 0o700 })
-  await stopLeftover(folder)
+  await stopLeftover(join(folder, 'pid'), 'mariadbd', folder)
   const user = userInfo().username
   const data = join(folder, 'data')
   const fresh = !existsSync(join(data, 'mysql'))
   if (fresh) {
     rmSync(data, { recursive: true, force: true })
-    const made = spawnSync('mariadb-install-db', ['--no-defaults', `--user=${user}`, `--datadir=${data}`, '--auth-root-authentication-method=normal', '--skip-test-db'], { encoding: 'utf8' })
-    if (made.status !== 0) throw new Stop(`The database could not be set up: ${(made.stderr || made.error?.message || 'unknown').trim().split('\n').pop()}`)
+    const made = spawnSync(
+      'mariadb-install-db',
+      [
+        '--no-defaults',
+        `--user=${user}`,
+        `--datadir=${data}`,
+        '--auth-root-authentication-method=normal',
+        '--skip-test-db',
+      ],
+      { encoding: 'utf8' },
+    )
+    if (made.status !== 0)
+      throw new Stop(
+        `The database could not be set up: ${(made.stderr || made.error?.message || 'unknown').trim().split('\n').pop()}`,
+      )
   }
   const passwordFile = join(folder, 'password')
   if (fresh || !existsSync(passwordFile)) {
@@ -69,7 +84,9 @@ export async function startMariaDb(folder) {
   const log = join(folder, 'err.log')
   const init = join(folder, 'init.sql')
   // set at every start: a run killed between making the data and setting the password heals itself
-  const accounts = ['root@localhost', "root@'127.0.0.1'", "root@'::1'"].map((a) => `ALTER USER IF EXISTS ${a} IDENTIFIED BY '${password}';`)
+  const accounts = ['root@localhost', "root@'127.0.0.1'", "root@'::1'"].map(
+    (a) => `ALTER USER IF EXISTS ${a} IDENTIFIED BY '${password}';`,
+  )
   writeFileSync(
     init,
     [
@@ -118,7 +135,11 @@ export async function startMariaDb(folder) {
             .pop()
         : ''
       const full = /disk|space|Errcode: 28/i.test(last ?? '')
-      throw new Stop(full ? 'The database could not start: the disk is full.' : `The database could not start${last ? `: ${last}` : ''}. Its log: ${log}`)
+      throw new Stop(
+        full
+          ? 'The database could not start: the disk is full.'
+          : `The database could not start${last ? `: ${last}` : ''}. Its log: ${log}`,
+      )
     }
     try {
       const connection = await createConnection(address)

@@ -11,7 +11,8 @@ export async function runScript(main) {
     await main()
   } catch (error) {
     if (error instanceof Stop) process.stderr.write(`${error.message}\n`)
-    else if (error?.code === 'ENOSPC') process.stderr.write('The disk is full. Free some space and start again; nothing was lost.\n')
+    else if (error?.code === 'ENOSPC')
+      process.stderr.write('The disk is full. Free some space and start again; nothing was lost.\n')
     else process.stderr.write(`${error?.stack ?? error}\n`)
     process.exit(1)
   }

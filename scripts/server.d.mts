@@ -4,4 +4,9 @@ export interface RunningServer {
   stop(): Promise<void>
   whenEnded: Promise<unknown>
 }
-export function startServer(options: { database: string; port: number; quiet?: boolean }): Promise<RunningServer>
+export function startServer(options: {
+  database: string
+  port: number
+  pidFile?: string | null
+  quiet?: boolean
+}): Promise<RunningServer>

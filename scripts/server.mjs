@@ -1,13 +1,19 @@
 import { spawn } from 'node:child_process'
+import { writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
+import { stopLeftover } from './mariadb.mjs'
 import { Stop } from './say.mjs'
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)))
 const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms))
 
-/** Starts the built server on loopback and waits until it answers with its kits. */
-export async function startServer({ database, port, quiet = false }) {
+/**
+ * Starts the built server on loopback and waits until it answers with its kits. With a `pidFile`,
+ * a server that an earlier run has left is ended first.
+ */
+export async function startServer({ database, port, pidFile = null, quiet = false }) {
+  if (pidFile) await stopLeftover(pidFile, '.output/server/index.mjs')
   const server = spawn(process.execPath, [join(root, '.output/server/index.mjs')], {
     stdio: ['ignore', quiet ? 'ignore' : 'inherit', 'inherit'],
     detached: true,
@@ -23,6 +29,7 @@ export async function startServer({ database, port, quiet = false }) {
       TINKER_WORKER: join(root, '.data/build/worker.mjs'),
     },
   })
+  if (pidFile && server.pid) writeFileSync(pidFile, String(server.pid))
   let ended = false
   server.once('exit', () => (ended = true))
   const address = `http://127.0.0.1:${port}`

@@ -16,7 +16,11 @@ await runScript(async () => {
   let passed = 0
   let failed = 0
   say('— types, lint, format, unused code')
-  const check = spawnSync(process.execPath, [join(root, 'scripts/check.mjs')], { cwd: root, stdio: ['ignore', 'pipe', 'inherit'], encoding: 'utf8' })
+  const check = spawnSync(process.execPath, [join(root, 'scripts/check.mjs')], {
+    cwd: root,
+    stdio: ['ignore', 'pipe', 'inherit'],
+    encoding: 'utf8',
+  })
   process.stdout.write(check.stdout.replace(/^\d+ passed, \d+ failed\n$/m, ''))
   const counts = /(\d+) passed, (\d+) failed/.exec(check.stdout)
   passed += Number(counts?.[1] ?? 0)
@@ -27,7 +31,11 @@ await runScript(async () => {
     say(`— ${project}`)
     const report = join(root, `.data/${project}.json`)
     rmSync(report, { force: true })
-    const run = spawnSync(join(root, 'node_modules/.bin/vitest'), ['run', '--project', project, '--reporter=dot', '--reporter=json', `--outputFile.json=${report}`], { cwd: root, stdio: 'inherit' })
+    const run = spawnSync(
+      join(root, 'node_modules/.bin/vitest'),
+      ['run', '--project', project, '--reporter=dot', '--reporter=json', `--outputFile.json=${report}`],
+      { cwd: root, stdio: 'inherit' },
+    )
     try {
       const result = JSON.parse(readFileSync(report, 'utf8'))
       passed += result.numPassedTests

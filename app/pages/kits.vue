@@ -11,11 +11,7 @@ const kit = computed(() => project.kits.find((k) => k.manifest.id === chosen.val
 const message = ref('')
 const problems = ref<Problem[]>([])
 
-async function add(event: Event): Promise<void> {
-  const input = event.target as HTMLInputElement
-  const file = input.files?.[0]
-  input.value = ''
-  if (!file) return
+async function add(file: File): Promise<void> {
   message.value = ''
   problems.value = []
   try {
@@ -35,26 +31,57 @@ async function add(event: Event): Promise<void> {
   <div class="kits">
     <aside class="list">
       <h2>Kits</h2>
-      <button v-for="k in project.kits" :key="k.manifest.id" class="kit" :class="{ on: k.manifest.id === chosen }" :data-test="`kit-${k.manifest.id}`" @click="chosen = k.manifest.id">
+      <button
+        v-for="k in project.kits"
+        :key="k.manifest.id"
+        class="kit"
+        :class="{ on: k.manifest.id === chosen }"
+        :data-test="`kit-${k.manifest.id}`"
+        @click="chosen = k.manifest.id"
+      >
         <b>{{ k.manifest.name }}</b>
-        <span class="soft">{{ k.manifest.bodies.length }} {{ k.manifest.bodies.length === 1 ? 'body' : 'bodies' }}, {{ k.manifest.parts.length }} parts, {{ k.manifest.palettes.length }} palettes</span>
+        <span class="soft"
+          >{{ k.manifest.bodies.length }} {{ k.manifest.bodies.length === 1 ? 'body' : 'bodies' }},
+          {{ k.manifest.parts.length }} parts, {{ k.manifest.palettes.length }} palettes</span
+        >
         <span class="number soft">{{ k.manifest.kitVersion }}</span>
       </button>
-      <label class="add"><span>Add a kit …</span><input type="file" accept=".zip" aria-label="Add a kit as a zip" data-test="add-kit" @change="add" /></label>
+      <div class="add">
+        <FilePick
+          label="Add a kit …"
+          accept=".zip"
+          hint="A kit as a zip: kit.json and its GLB files"
+          test="add-kit"
+          @file="add"
+        />
+      </div>
       <p v-if="message" role="status" data-test="kit-message">{{ message }}</p>
       <ul v-if="problems.length">
-        <li v-for="p in problems" :key="p.where + p.code"><b>{{ p.where }}</b> {{ p.message }} {{ p.remedy }}</li>
+        <li v-for="p in problems" :key="p.where + p.code">
+          <b>{{ p.where }}</b> {{ p.message }} {{ p.remedy }}
+        </li>
       </ul>
     </aside>
     <div v-if="kit" class="parts scroll">
       <div v-for="body in kit.manifest.bodies" :key="body.id">
         <h1>{{ body.name }}</h1>
-        <p class="soft">{{ body.sliders.length }} sliders: {{ body.sliders.map((s) => s.name.toLowerCase()).join(', ') }}.</p>
+        <p class="soft">
+          {{ body.sliders.length }} sliders: {{ body.sliders.map((s) => s.name.toLowerCase()).join(', ') }}.
+        </p>
         <section v-for="slot in kit.manifest.slots.filter((s) => s.bodies.includes(body.id))" :key="slot.id">
           <h3>{{ slot.name }}</h3>
           <div class="grid">
-            <figure v-for="p in kit.manifest.parts.filter((x) => x.slot === slot.id && x.bodies.includes(body.id))" :key="p.id">
-              <img v-if="pictureOf(kit.manifest.id, body.id, p.id)" :src="pictureOf(kit.manifest.id, body.id, p.id)" width="92" height="92" alt="" />
+            <figure
+              v-for="p in kit.manifest.parts.filter((x) => x.slot === slot.id && x.bodies.includes(body.id))"
+              :key="p.id"
+            >
+              <img
+                v-if="pictureOf(kit.manifest.id, body.id, p.id)"
+                :src="pictureOf(kit.manifest.id, body.id, p.id)"
+                width="92"
+                height="92"
+                alt=""
+              />
               <span v-else class="coming" />
               <figcaption>{{ p.name }}</figcaption>
             </figure>
@@ -104,30 +131,7 @@ async function add(event: Event): Promise<void> {
 }
 
 .add {
-  display: inline-block;
-  position: relative;
-  margin-top: var(--s5);
-  border: 1px solid var(--act);
-  border-radius: 4px;
-  color: var(--act);
-  padding: 6px 12px;
-  cursor: pointer;
-}
-
-.add:hover {
-  background: var(--act-soft);
-}
-
-.add input {
-  position: absolute;
-  inset: 0;
-  width: 100%;
-  opacity: 0;
-  cursor: pointer;
-}
-
-.add:focus-within {
-  outline: 2px solid var(--care-mark);
+  padding: var(--s4) 0;
 }
 
 .parts {

@@ -37,23 +37,61 @@ function scrub(value: number): void {
 <template>
   <div class="motion">
     <MotionSheet v-model:bones="bones" v-model:weights-of="weightsOf" />
-    <StageView ref="stage" :clip="clip" :playing="playing" :bones="bones" :weights-of="weightsOf" @frame="time = $event" />
+    <StageView
+      ref="stage"
+      :clip="clip"
+      :playing="playing"
+      :bones="bones"
+      :weights-of="weightsOf"
+      @frame="time = $event"
+    />
     <aside class="clips">
       <h2>Clips</h2>
       <p class="soft">Fitted to this figure: standing feet stay where they are.</p>
       <div class="list" role="radiogroup" aria-label="Clip">
-        <button v-for="c in clips" :key="c.id" role="radio" :aria-checked="c.id === clipId" class="clip" :class="{ on: c.id === clipId }" :data-test="`clip-${c.id}`" @click="clipId = c.id">
+        <button
+          v-for="c in clips"
+          :key="c.id"
+          role="radio"
+          :aria-checked="c.id === clipId"
+          class="clip"
+          :class="{ on: c.id === clipId }"
+          :data-test="`clip-${c.id}`"
+          @click="clipId = c.id"
+        >
           <b>{{ c.name }}</b>
-          <span class="number soft">{{ c.duration.toFixed(1) }} s{{ c.travel > 0 ? `, ${(c.travel / c.duration).toFixed(2)} m/s` : ', on the spot' }}</span>
+          <span class="number soft"
+            >{{ c.duration.toFixed(1) }} s{{
+              c.travel > 0 ? `, ${(c.travel / c.duration).toFixed(2)} m/s` : ', on the spot'
+            }}</span
+          >
         </button>
-        <button role="radio" :aria-checked="clipId === null" class="clip" :class="{ on: clipId === null }" data-test="clip-rest" @click="((clipId = null), (playing = false))"><b>Rest pose</b></button>
+        <button
+          role="radio"
+          :aria-checked="clipId === null"
+          class="clip"
+          :class="{ on: clipId === null }"
+          data-test="clip-rest"
+          @click="((clipId = null), (playing = false))"
+        >
+          <b>Rest pose</b>
+        </button>
       </div>
       <template v-if="clip">
         <div class="play">
           <Button size="small" :label="playing ? 'Pause' : 'Play'" data-test="play" @click="playing = !playing" />
           <span class="number" data-test="clip-time">{{ (time % clip.duration).toFixed(2) }} s</span>
         </div>
-        <div class="track"><Slider :model-value="time % clip.duration" :min="0" :max="clip.duration" :step="0.01" aria-label="Time in the clip" @update:model-value="scrub($event as number)" /></div>
+        <div class="track">
+          <Slider
+            :model-value="time % clip.duration"
+            :min="0"
+            :max="clip.duration"
+            :step="0.01"
+            aria-label="Time in the clip"
+            @update:model-value="scrub($event as number)"
+          />
+        </div>
       </template>
     </aside>
   </div>

@@ -43,9 +43,27 @@ export class Booth {
     this.scene.add(model.mesh)
     const center = box.getCenter(new Vector3())
     const size = box.getSize(new Vector3())
-    const half = Math.max(size.y / 2, ((Math.abs(Math.cos(framing.turn)) * size.x + Math.abs(Math.sin(framing.turn)) * size.z) / 2) * (height / width)) * 1.08 + 1e-3
-    Object.assign(this.camera, { top: half, bottom: -half, left: (-half * width) / height, right: (half * width) / height, near: 0.01, far: 20 })
-    this.camera.position.set(center.x + Math.sin(framing.turn) * 6, center.y + 0.9, center.z + Math.cos(framing.turn) * 6)
+    const half =
+      Math.max(
+        size.y / 2,
+        ((Math.abs(Math.cos(framing.turn)) * size.x + Math.abs(Math.sin(framing.turn)) * size.z) / 2) *
+          (height / width),
+      ) *
+        1.08 +
+      1e-3
+    Object.assign(this.camera, {
+      top: half,
+      bottom: -half,
+      left: (-half * width) / height,
+      right: (half * width) / height,
+      near: 0.01,
+      far: 20,
+    })
+    this.camera.position.set(
+      center.x + Math.sin(framing.turn) * 6,
+      center.y + 0.9,
+      center.z + Math.cos(framing.turn) * 6,
+    )
     this.camera.lookAt(center)
     this.camera.updateProjectionMatrix()
     this.renderer.setSize(width, height, false)
@@ -65,7 +83,10 @@ export class Booth {
 const HANGING = (74 * Math.PI) / 180
 
 function lowerArms(model: FigureModel, view: FigureView): void {
-  for (const [side, sign] of [['left', 1], ['right', -1]] as const) {
+  for (const [side, sign] of [
+    ['left', 1],
+    ['right', -1],
+  ] as const) {
     const upper = view.bones.findIndex((b) => b.name === `${side}UpperArm`)
     const lower = view.bones.find((b) => b.name === `${side}LowerArm`)
     if (upper < 0 || !lower) continue

@@ -1,4 +1,19 @@
-import { Bone, BufferAttribute, BufferGeometry, DataTexture, DoubleSide, FrontSide, MeshStandardMaterial, NearestFilter, RGBAFormat, Skeleton, SkinnedMesh, SRGBColorSpace, Sphere, Vector3 } from 'three'
+import {
+  Bone,
+  BufferAttribute,
+  BufferGeometry,
+  DataTexture,
+  DoubleSide,
+  FrontSide,
+  MeshStandardMaterial,
+  NearestFilter,
+  RGBAFormat,
+  Skeleton,
+  SkinnedMesh,
+  SRGBColorSpace,
+  Sphere,
+  Vector3,
+} from 'three'
 import type { FigureView } from '../workers/protocol'
 
 /** A figure in the scene: one skinned mesh, one material, one draw call. */
@@ -20,7 +35,13 @@ export class FigureModel {
     geometry.setAttribute('skinWeight', new BufferAttribute(mesh.weights, 4))
     geometry.setIndex(new BufferAttribute(mesh.indices, 1))
     this.texture = atlasTexture(view)
-    const material = new MeshStandardMaterial({ map: this.texture, vertexColors: true, roughness: 0.92, metalness: 0, side: view.doubleSided ? DoubleSide : FrontSide })
+    const material = new MeshStandardMaterial({
+      map: this.texture,
+      vertexColors: true,
+      roughness: 0.92,
+      metalness: 0,
+      side: view.doubleSided ? DoubleSide : FrontSide,
+    })
     this.mesh = new SkinnedMesh(geometry, material)
     this.mesh.frustumCulled = false
     this.bones = view.bones.map((b) => {
@@ -29,7 +50,9 @@ export class FigureModel {
       return bone
     })
     this.placeBones(view)
-    view.bones.forEach((b, i) => (b.parent >= 0 ? this.bones[b.parent]!.add(this.bones[i]!) : this.mesh.add(this.bones[i]!)))
+    view.bones.forEach((b, i) =>
+      b.parent >= 0 ? this.bones[b.parent]!.add(this.bones[i]!) : this.mesh.add(this.bones[i]!),
+    )
     this.mesh.updateMatrixWorld(true)
     this.mesh.bind(new Skeleton(this.bones))
     this.bound()
@@ -43,7 +66,10 @@ export class FigureModel {
   update(view: FigureView): boolean {
     if (view.topology !== this.topology) return false
     const geometry = this.mesh.geometry
-    for (const [name, array] of [['position', view.mesh.positions], ['normal', view.mesh.normals]] as const) {
+    for (const [name, array] of [
+      ['position', view.mesh.positions],
+      ['normal', view.mesh.normals],
+    ] as const) {
       const attribute = geometry.getAttribute(name) as BufferAttribute
       attribute.copyArray(array)
       attribute.needsUpdate = true

@@ -1,6 +1,30 @@
 import {
-  ACESFilmicToneMapping, BufferAttribute, BufferGeometry, CircleGeometry, Color, EdgesGeometry, Group, Line, LineBasicMaterial, LineSegments, Mesh, MeshBasicMaterial,
-  OrthographicCamera, PerspectiveCamera, Quaternion, Raycaster, RingGeometry, Scene, SRGBColorSpace, Vector2, Vector3, WebGLRenderer, CylinderGeometry, TorusGeometry, CanvasTexture,
+  ACESFilmicToneMapping,
+  BackSide,
+  BufferAttribute,
+  BufferGeometry,
+  CircleGeometry,
+  Color,
+  Group,
+  Line,
+  LineBasicMaterial,
+  LineSegments,
+  Mesh,
+  MeshBasicMaterial,
+  MOUSE,
+  OrthographicCamera,
+  PerspectiveCamera,
+  Quaternion,
+  Raycaster,
+  RingGeometry,
+  Scene,
+  SRGBColorSpace,
+  Vector2,
+  Vector3,
+  WebGLRenderer,
+  CylinderGeometry,
+  TorusGeometry,
+  CanvasTexture,
 } from 'three'
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
 import type { FittedClip } from '@idle-tinker/core'
@@ -12,6 +36,12 @@ export type LookFrom = 'front' | 'side' | 'back' | 'face'
 
 /** Turn about the vertical for each named view; the face is seen from near. */
 const TURNS: Record<LookFrom, number> = { front: 0, side: Math.PI / 2, back: Math.PI, face: 0.35 }
+
+/** After this long without a new frame the view has come to rest, ms. */
+const REST = 160
+/** Slower than this, ms a frame on average, moving views are drawn with fewer pixels. */
+const SLOW_FRAME = 45
+const COARSE = 0.55
 
 /** The stage: one figure on its plate, always free to be turned. Draws only when something changed. */
 export class Stage {
@@ -29,7 +59,7 @@ export class Stage {
   private readonly rods = new Group()
   private model: FigureModel | null = null
   private view: FigureView | null = null
-  private outline: LineSegments | null = null
+  private outline: Mesh<BufferGeometry, MeshBasicMaterial> | null = null
   private clip: FittedClip | null = null
   private time = 0
   private playing = false
@@ -38,6 +68,9 @@ export class Stage {
   private restTimer: ReturnType<typeof setTimeout> | null = null
   private framed = false
   private frames = 0
+  private lastFrame = 0
+  private pace = 0
+  private coarse = false
 
   constructor(canvas: HTMLCanvasElement) {
     this.canvas = canvas
@@ -66,7 +99,7 @@ export class Stage {
 
   resize(width: number, height: number): void {
     if (width < 2 || height < 2) return
-    this.renderer.setPixelRatio(Math.min(2, window.devicePixelRatio))
+    this.renderer.setPixelRatio(this.fine)
     this.renderer.setSize(width, height, false)
     this.camera.aspect = width / height
     this.camera.updateProjectionMatrix()
@@ -98,15 +131,11 @@ export class Stage {
     if (this.outline) {
       this.outline.removeFromParent()
       this.outline.geometry.dispose()
+      this.outline.material.dispose()
       this.outline = null
     }
     if (ranges?.length && this.model && !this.clip) {
-      const source = this.model.mesh.geometry
-      const part = new BufferGeometry()
-      part.setAttribute('position', source.getAttribute('position'))
-      part.setIndex(ranges.flatMap(({ start, count }) => Array.from(source.index!.array.slice(start, start + count))))
-      this.outline = new LineSegments(new EdgesGeometry(part, 38), new LineBasicMaterial({ color: '#e0982a', depthTest: true, transparent: true, opacity: 0.85 }))
-      this.outline.renderOrder = 2
+      this.outline = outlineOf(this.model.mesh.geometry, ranges)
       this.scene.add(this.outline)
     }
     this.draw()
@@ -164,6 +193,16 @@ export class Stage {
     return this.time
   }
 
+  /** The next figure shown is another one: it is framed anew. */
+  reframe(): void {
+    this.framed = false
+  }
+
+  /** While on, dragging slides the view instead of turning it. */
+  slide(on: boolean): void {
+    this.controls.mouseButtons.LEFT = on ? MOUSE.PAN : MOUSE.ROTATE
+  }
+
   /** The whole figure again. */
   home(): void {
     this.lookFrom('front', 0.42)
@@ -175,7 +214,12 @@ export class Stage {
     const head = this.view?.landmarks.head
     if (from === 'face' && head) {
       const size = height * 0.16
-      this.aim(new Vector3(head[0], head[1] + size * 0.5, head[2]), turn, 0.05, (size * 2.1) / Math.tan((28 * Math.PI) / 360) / 1.1)
+      this.aim(
+        new Vector3(head[0], head[1] + size * 0.5, head[2]),
+        turn,
+        0.05,
+        (size * 2.1) / Math.tan((28 * Math.PI) / 360) / 1.1,
+      )
     } else this.aim(new Vector3(0, height * 0.5, 0), turn, 0.1, (height * 0.62) / Math.tan((28 * Math.PI) / 360))
   }
 
@@ -184,10 +228,15 @@ export class Stage {
     if (!this.model) return
     const { index } = this.model.mesh.geometry
     const position = this.model.mesh.geometry.getAttribute('position')
-    const points = Array.from({ length: count }, (_, i) => new Vector3().fromBufferAttribute(position, index!.getX(start + i)))
+    const points = Array.from({ length: count }, (_, i) =>
+      new Vector3().fromBufferAttribute(position, index!.getX(start + i)),
+    )
     const center = points.reduce((a, p) => a.add(p), new Vector3()).divideScalar(points.length)
     const radius = Math.max(0.12, ...points.map((p) => p.distanceTo(center)))
-    const turn = Math.atan2(this.camera.position.x - this.controls.target.x, this.camera.position.z - this.controls.target.z)
+    const turn = Math.atan2(
+      this.camera.position.x - this.controls.target.x,
+      this.camera.position.z - this.controls.target.z,
+    )
     this.aim(center, turn, 0.12, (radius * 1.5) / Math.tan((28 * Math.PI) / 360))
   }
 
@@ -196,7 +245,10 @@ export class Stage {
     if (!this.model || !this.view) return null
     const box = this.canvas.getBoundingClientRect()
     const ray = new Raycaster()
-    ray.setFromCamera(new Vector2(((x - box.left) / box.width) * 2 - 1, 1 - ((y - box.top) / box.height) * 2), this.camera)
+    ray.setFromCamera(
+      new Vector2(((x - box.left) / box.width) * 2 - 1, 1 - ((y - box.top) / box.height) * 2),
+      this.camera,
+    )
     const hit = ray.intersectObject(this.model.mesh, false)[0]
     if (!hit?.faceIndex && hit?.faceIndex !== 0) return null
     const at = hit.faceIndex * 3
@@ -204,7 +256,10 @@ export class Stage {
   }
 
   /** A landmark's place on the screen, in the canvas's own pixels, and the screen direction of a world one a metre long. */
-  project(landmark: string, direction: readonly [number, number, number]): { x: number; y: number; dx: number; dy: number; behind: boolean } | null {
+  project(
+    landmark: string,
+    direction: readonly [number, number, number],
+  ): { x: number; y: number; dx: number; dy: number; behind: boolean } | null {
     const at = this.view?.landmarks[landmark]
     if (!at) return null
     const a = new Vector3(...at)
@@ -238,9 +293,18 @@ export class Stage {
       const head = this.view!.landmarks.head ?? [0, height * 0.85, 0]
       const crown = this.view!.landmarks.crown ?? [0, height, 0]
       const face = name === 'face'
-      const half = face ? (crown[1] - head[1]) * 0.74 : height * 0.54
-      const center = face ? new Vector3(head[0], (head[1] + crown[1]) / 2, head[2]) : new Vector3(0, height * 0.5, name === 'side' ? -height * 0.03 : 0)
-      Object.assign(this.small, { top: half, bottom: -half, left: (-half * w) / h, right: (half * w) / h, near: 0.01, far: 20 })
+      const half = face ? Math.max((crown[1] - head[1]) * 0.74, this.headWidth() * 0.62 * (h / w)) : height * 0.54
+      const center = face
+        ? new Vector3(head[0], (head[1] + crown[1]) / 2, head[2])
+        : new Vector3(0, height * 0.5, name === 'side' ? -height * 0.03 : 0)
+      Object.assign(this.small, {
+        top: half,
+        bottom: -half,
+        left: (-half * w) / h,
+        right: (half * w) / h,
+        near: 0.01,
+        far: 20,
+      })
       this.small.position.set(center.x + Math.sin(TURNS[name]) * 5, center.y, center.z + Math.cos(TURNS[name]) * 5)
       this.small.lookAt(center)
       this.small.updateProjectionMatrix()
@@ -258,6 +322,18 @@ export class Stage {
     this.render()
   }
 
+  /** How wide the body's own head is, metres; hats and hair left out. */
+  private headWidth(): number {
+    const { mesh, pieces, landmarks } = this.view!
+    const body = pieces[0]
+    let widest = 0
+    for (let i = body?.start ?? 0; i < (body ? body.start + body.count : 0); i++) {
+      const o = mesh.indices[i]! * 3
+      if (mesh.positions[o + 1]! > (landmarks.head?.[1] ?? 0)) widest = Math.max(widest, Math.abs(mesh.positions[o]!))
+    }
+    return widest * 2
+  }
+
   draw(): void {
     if (this.asked) return
     this.asked = true
@@ -270,11 +346,40 @@ export class Stage {
         this.pose()
         this.draw()
       }
+      this.adapt(now)
       this.render()
       this.onFrame?.()
       if (this.restTimer) clearTimeout(this.restTimer)
-      this.restTimer = setTimeout(() => this.onRest?.(), 160)
+      this.restTimer = setTimeout(() => this.rested(), REST)
     })
+  }
+
+  /** Pixels a unit at rest. */
+  private get fine(): number {
+    return Math.min(2, window.devicePixelRatio)
+  }
+
+  /** While frames follow each other too slowly, the stage is drawn coarser. */
+  private adapt(now: number): void {
+    const gap = now - this.lastFrame
+    this.lastFrame = now
+    if (gap > REST) return
+    this.pace = this.pace * 0.7 + gap * 0.3
+    if (this.pace > SLOW_FRAME && !this.coarse) this.setCoarse(true)
+  }
+
+  private setCoarse(on: boolean): void {
+    this.coarse = on
+    this.renderer.setPixelRatio(on ? this.fine * COARSE : this.fine)
+  }
+
+  private rested(): void {
+    if (this.coarse) {
+      this.setCoarse(false)
+      this.render()
+    }
+    this.pace = 0
+    this.onRest?.()
   }
 
   private render(): void {
@@ -284,7 +389,11 @@ export class Stage {
 
   private aim(target: Vector3, turn: number, pitch: number, distance: number): void {
     this.controls.target.copy(target)
-    this.camera.position.set(target.x + Math.sin(turn) * Math.cos(pitch) * distance, target.y + Math.sin(pitch) * distance, target.z + Math.cos(turn) * Math.cos(pitch) * distance)
+    this.camera.position.set(
+      target.x + Math.sin(turn) * Math.cos(pitch) * distance,
+      target.y + Math.sin(pitch) * distance,
+      target.z + Math.cos(turn) * Math.cos(pitch) * distance,
+    )
     this.controls.update()
     this.draw()
   }
@@ -324,7 +433,10 @@ export class Stage {
     const hollow = new MeshBasicMaterial({ color: '#c58a1c', wireframe: true, depthTest: false, transparent: true })
     const at = this.model.bones.map((b) => b.getWorldPosition(new Vector3()))
     this.view.bones.forEach((bone, i) => {
-      const ring = new Mesh(new TorusGeometry(bone.name.match(/Index|Middle|Ring|Little|Thumb|Eye/) ? 0.006 : 0.014, 0.0032, 6, 14), material)
+      const ring = new Mesh(
+        new TorusGeometry(bone.name.match(/Index|Middle|Ring|Little|Thumb|Eye/) ? 0.006 : 0.014, 0.0032, 6, 14),
+        material,
+      )
       ring.position.copy(at[i]!)
       ring.lookAt(this.camera.position)
       this.rods.add(ring)
@@ -332,7 +444,10 @@ export class Stage {
       const [a, b] = [at[bone.parent]!, at[i]!]
       const length = a.distanceTo(b)
       if (length < 1e-4) return
-      const rod = new Mesh(new CylinderGeometry(0.0035, 0.0035, length, 5), bone.name.startsWith('right') ? hollow : material)
+      const rod = new Mesh(
+        new CylinderGeometry(0.0035, 0.0035, length, 5),
+        bone.name.startsWith('right') ? hollow : material,
+      )
       rod.position.copy(a).lerp(b, 0.5)
       rod.quaternion.setFromUnitVectors(new Vector3(0, 1, 0), b.clone().sub(a).normalize())
       this.rods.add(rod)
@@ -349,9 +464,43 @@ export class Stage {
   }
 }
 
+/** Width of the line around a selected part, metres. */
+const OUTLINE = 0.004
+
+/** The part again, grown a little along its smooth normals and seen from inside: an amber line around it. */
+function outlineOf(
+  source: BufferGeometry,
+  ranges: readonly { start: number; count: number }[],
+): Mesh<BufferGeometry, MeshBasicMaterial> {
+  const from = source.getAttribute('position')
+  const normals = source.getAttribute('normal')
+  const indices = ranges.flatMap(({ start, count }) => Array.from(source.index!.array.slice(start, start + count)))
+  const keyOf = (v: number) => `${from.getX(v)} ${from.getY(v)} ${from.getZ(v)}`
+  // corners at one place share one direction, or the grown part would come apart at its edges
+  const directions = new Map<string, Vector3>()
+  for (const v of new Set(indices)) {
+    const key = keyOf(v)
+    const sum = directions.get(key) ?? new Vector3()
+    directions.set(key, sum.add(new Vector3().fromBufferAttribute(normals, v)))
+  }
+  const positions = new Float32Array(from.array.length)
+  for (const v of new Set(indices)) {
+    const out = directions.get(keyOf(v))!.clone().normalize().multiplyScalar(OUTLINE)
+    positions.set([from.getX(v) + out.x, from.getY(v) + out.y, from.getZ(v) + out.z], v * 3)
+  }
+  const geometry = new BufferGeometry().setAttribute('position', new BufferAttribute(positions, 3))
+  geometry.setIndex(indices)
+  return new Mesh(geometry, new MeshBasicMaterial({ color: '#e8940c', side: BackSide }))
+}
+
 /** Weight 0..1 to a ramp from pale to ink whose lightness falls steadily, so that it reads without color. */
 function ramp(w: number): [number, number, number] {
-  const stops: [number, number, number][] = [[0.9, 0.87, 0.78], [0.93, 0.62, 0.25], [0.66, 0.17, 0.18], [0.16, 0.05, 0.2]]
+  const stops: [number, number, number][] = [
+    [0.9, 0.87, 0.78],
+    [0.93, 0.62, 0.25],
+    [0.66, 0.17, 0.18],
+    [0.16, 0.05, 0.2],
+  ]
   const f = Math.min(0.9999, Math.max(0, w)) * (stops.length - 1)
   const i = Math.floor(f)
   return [0, 1, 2].map((k) => stops[i]![k]! * (1 - f + i) + stops[i + 1]![k]! * (f - i)) as [number, number, number]
@@ -360,7 +509,7 @@ function ramp(w: number): [number, number, number] {
 /** A round plate with a baked contact shadow and a rule of one metre along its edge. */
 function makePlate(): Group {
   const group = new Group()
-  const disc = new Mesh(new CircleGeometry(0.78, 56), new MeshBasicMaterial({ color: '#cfc8b4' }))
+  const disc = new Mesh(new CircleGeometry(0.78, 56), new MeshBasicMaterial({ color: '#cfc8b4', toneMapped: false }))
   disc.rotation.x = -Math.PI / 2
   disc.position.y = -0.003
   const shade = document.createElement('canvas')
@@ -372,11 +521,17 @@ function makePlate(): Group {
   gradient.addColorStop(1, 'rgba(20,24,36,0)')
   context.fillStyle = gradient
   context.fillRect(0, 0, 128, 128)
-  const shadow = new Mesh(new CircleGeometry(0.5, 40), new MeshBasicMaterial({ map: new CanvasTexture(shade), transparent: true, depthWrite: false }))
+  const shadow = new Mesh(
+    new CircleGeometry(0.5, 40),
+    new MeshBasicMaterial({ map: new CanvasTexture(shade), transparent: true, depthWrite: false }),
+  )
   shadow.rotation.x = -Math.PI / 2
   shadow.position.y = -0.001
   shadow.scale.set(0.8, 0.66, 1)
-  const rim = new Mesh(new RingGeometry(0.772, 0.78, 56), new MeshBasicMaterial({ color: '#7c7466' }))
+  const rim = new Mesh(
+    new RingGeometry(0.772, 0.78, 56),
+    new MeshBasicMaterial({ color: '#7c7466', toneMapped: false }),
+  )
   rim.rotation.x = -Math.PI / 2
   rim.position.y = -0.002
   group.add(disc, shadow, rim)
@@ -387,8 +542,10 @@ function makePlate(): Group {
     ticks.push(x, 0, 0.66, x, 0, 0.66 + (i % 5 === 0 ? 0.045 : 0.022))
   }
   ticks.push(-0.5, 0, 0.66, 0.5, 0, 0.66)
-  const rule = new LineSegments(new BufferGeometry().setAttribute('position', new BufferAttribute(Float32Array.from(ticks), 3)), new LineBasicMaterial({ color: '#5a5346' }))
+  const rule = new LineSegments(
+    new BufferGeometry().setAttribute('position', new BufferAttribute(Float32Array.from(ticks), 3)),
+    new LineBasicMaterial({ color: '#5a5346' }),
+  )
   group.add(rule)
   return group
 }
-

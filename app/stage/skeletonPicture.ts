@@ -17,7 +17,8 @@ export function drawSkeleton(view: FigureView, width: number, height: number): s
   const top = ys.reduce((m, v) => Math.max(m, v), 0)
   const xs = view.mesh.positions.filter((_, i) => i % 3 === 0).reduce((m, v) => Math.max(m, Math.abs(v)), 0)
   const half = Math.max(top / 2, xs * (h / w)) * 1.08
-  const place = ([x, y]: readonly number[]) => [w / 2 + (x! / half) * (h / 2), h / 2 - ((y! - top / 2) / half) * (h / 2)] as const
+  const place = ([x, y]: readonly number[]) =>
+    [w / 2 + (x! / half) * (h / 2), h / 2 - ((y! - top / 2) / half) * (h / 2)] as const
   context.strokeStyle = context.fillStyle = '#b87f14'
   context.lineWidth = 2
   for (const bone of view.bones) {

@@ -1,7 +1,10 @@
 import { defineStore } from 'pinia'
 import type { Costs, Crowd, Mix, Recipe, Target } from '@idle-tinker/core'
 import { theBooth } from '../stage/Booth'
+import type { Remote } from 'comlink'
+import { workshop } from '../workers'
 import { plain } from '../workers/plain'
+import type { Workshop } from '../workers/protocol'
 import { ask, Refused } from './api'
 import { crowdWorkshop, useProject } from './project'
 
@@ -9,6 +12,8 @@ export interface VariantCard {
   recipe: Recipe
   picture: string | null
   costs: Costs | null
+  /** The triangle limit it was built for. */
+  triangles: number
   nearest: number
   pinned: boolean
 }
@@ -24,12 +29,23 @@ interface State {
   message: string
 }
 
+const looksOf = (recipe: Recipe) => JSON.stringify({ ...recipe, name: '' })
+
 let run = 0
 let saveTimer: ReturnType<typeof setTimeout> | null = null
 
 /** One crowd: its mix, and the variants made from it. */
 export const useCrowd = defineStore('crowd', {
-  state: (): State => ({ mix: null, version: 0, cards: [], twins: [], problems: [], phase: 'idle', done: 0, message: '' }),
+  state: (): State => ({
+    mix: null,
+    version: 0,
+    cards: [],
+    twins: [],
+    problems: [],
+    phase: 'idle',
+    done: 0,
+    message: '',
+  }),
   getters: {
     /** The crowd target with the mix's own triangle limit. */
     target(): Target {
@@ -66,70 +82,99 @@ export const useCrowd = defineStore('crowd', {
     async store() {
       if (!this.mix) return
       try {
-        const { version } = await ask<{ version: number }>(`/api/mixes/${this.mix.id}`, 'PUT', { version: this.version, mix: this.mix })
+        const { version } = await ask<{ version: number }>(`/api/mixes/${this.mix.id}`, 'PUT', {
+          version: this.version,
+          mix: this.mix,
+        })
         this.version = version
         const entry = useProject().mixes.find((m) => m.id === this.mix?.id)
         if (entry) Object.assign(entry, { version, mix: plain(this.mix) })
         this.message = ''
       } catch (error) {
-        this.message = error instanceof Refused ? error.message : 'The server is away; the mix is kept here and saved with your next change.'
+        this.message =
+          error instanceof Refused
+            ? error.message
+            : 'The server is away; the mix is kept here and saved with your next change.'
       }
     },
-    /** Makes the crowd; pinned variants stay where they are. */
-    async make(keep: ReadonlySet<number> | null = null, seed?: number) {
+    /** Makes the crowd its mix describes; pictures of variants that did not change are kept. */
+    async make() {
       if (!this.mix) return
       const mine = ++run
-      const mix = plain(seed === undefined ? this.mix : { ...this.mix, seed })
-      const pinned: [number, Recipe][] = this.cards.flatMap((c, i) => (keep ? keep.has(i) : c.pinned) && i < mix.count ? [[i, plain(c.recipe)] as [number, Recipe]] : [])
-      const pins = new Set(this.cards.flatMap((c, i) => (c.pinned ? [i] : [])))
-      const kept = new Map(pinned.map(([i]) => [i, this.cards[i]!]))
+      const mix = plain(this.mix)
+      const before = new Map(this.cards.map((card) => [looksOf(card.recipe), card]))
       this.phase = 'choosing'
       this.done = 0
       this.message = ''
       try {
-        const worker = await crowdWorkshop()
-        const crowd = await worker.crowd(mix, pinned)
+        const crowd = await (await crowdWorkshop()).crowd(mix)
         if (mine !== run) return
         this.twins = crowd.twins
         this.problems = crowd.problems
-        this.cards = crowd.variants.map((v, i) => {
-          const old = kept.get(i)
-          return { recipe: v.recipe, picture: old?.picture ?? null, costs: old?.costs ?? null, nearest: v.nearest.distance, pinned: pins.has(i) }
+        this.cards = crowd.variants.map((v) => {
+          const old = before.get(looksOf(v.recipe))
+          const made = old?.triangles === mix.triangles ? old : undefined
+          return {
+            recipe: v.recipe,
+            picture: made?.picture ?? null,
+            costs: made?.costs ?? null,
+            triangles: mix.triangles,
+            nearest: v.nearest.distance,
+            pinned: v.pinned,
+          }
         })
         this.phase = 'drawing'
-        const booth = theBooth()
-        for (const [i, card] of this.cards.entries()) {
-          if (mine !== run) return
-          if (!card.picture) {
-            const { view } = await worker.build(plain(card.recipe), plain(this.target), true)
-            if (mine !== run) return
-            if (view) {
-              card.costs = view.costs
-              card.picture = booth.take(view, 108, 168, { turn: 0.4, armsDown: true }).toDataURL()
-            }
-          }
-          this.done = i + 1
-        }
-        this.phase = 'idle'
+        await this.draw(() => mine !== run)
+        if (mine === run) this.phase = 'idle'
       } catch (error) {
         if (mine !== run) return
         this.phase = 'idle'
         this.message = error instanceof Error ? error.message : String(error)
       }
     },
+    /** Builds and draws every variant without a picture: while one is drawn, both workers build the next ones. */
+    async draw(stopped: () => boolean) {
+      const target = plain(this.target)
+      const open = this.cards.filter((card) => !card.picture)
+      this.done = this.cards.length - open.length
+      const next = open[Symbol.iterator]()
+      const lane = async (worker: Remote<Workshop>) => {
+        for (const card of next) {
+          if (stopped()) return
+          const { view } = await worker.build(plain(card.recipe), target, true)
+          if (stopped()) return
+          if (view) {
+            card.costs = view.costs
+            card.picture = theBooth().take(view, 108, 168, { turn: 0.4, armsDown: true }).toDataURL()
+          }
+          this.done++
+        }
+      }
+      const [crowd, bench] = [await crowdWorkshop(), workshop('bench')]
+      await Promise.all([lane(crowd), lane(crowd), lane(bench)])
+    },
     cancel() {
       run++
       this.phase = 'idle'
     },
+    /** Keeps a variant where it stands, or lets it go; saved with the mix. */
     pin(index: number) {
       const card = this.cards[index]
-      if (card) card.pinned = !card.pinned
+      if (!card || !this.mix) return
+      card.pinned = !card.pinned
+      const { [index]: _, ...others } = this.mix.pins ?? {}
+      this.change({ ...this.mix, pins: card.pinned ? { ...others, [index]: plain(card.recipe) } : others })
     },
-    /** Another variant in one place; all the others stay. */
+    /** Another variant in one place; all the others stay. Saved with the mix. */
     async reroll(index: number) {
-      const others = new Set(this.cards.map((_, i) => i).filter((i) => i !== index))
-      const seed = (this.mix!.seed + 7919 * (index + 1) + Math.floor(performance.now())) % 2147483647
-      await this.make(others, seed)
+      if (!this.mix || this.cards[index]?.pinned) return
+      this.change({ ...this.mix, rerolls: [...(this.mix.rerolls ?? []), index] })
+      await this.make()
+    },
+    /** Changes the rules: places made anew one by one belonged to the crowd before. */
+    changeRules(next: Mix) {
+      const { rerolls: _, ...rules } = next
+      this.change(rules)
     },
   },
 })

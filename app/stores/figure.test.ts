@@ -10,8 +10,24 @@ const build = vi.hoisted(() => vi.fn())
 vi.mock('./api', async (original) => ({ ...(await original<typeof import('./api.ts')>()), ask }))
 vi.mock('../workers', () => ({ workshop: () => ({ build }) }))
 
-const recipe: Recipe = { format: 'idle-tinker-recipe', version: 1, name: 'Pim', body: { kit: 'k', kitVersion: '1.0.0', id: 'human' }, parts: {}, sliders: {}, colors: {}, locks: [] }
-const entry = (version = 1, over: Partial<Recipe> = {}): FigureEntry => ({ id: 'f1', name: 'Pim', version, recipe: { ...recipe, ...over }, hasPicture: false, savedAt: '' })
+const recipe: Recipe = {
+  format: 'idle-tinker-recipe',
+  version: 1,
+  name: 'Pim',
+  body: { kit: 'k', kitVersion: '1.0.0', id: 'human' },
+  parts: {},
+  sliders: {},
+  colors: {},
+  locks: [],
+}
+const entry = (version = 1, over: Partial<Recipe> = {}): FigureEntry => ({
+  id: 'f1',
+  name: 'Pim',
+  version,
+  recipe: { ...recipe, ...over },
+  hasPicture: false,
+  savedAt: '',
+})
 const range = { min: -1, max: 1, default: 0 }
 const wider = (r: Recipe, v: number) => setSlider(r, 'shoulders', v, range)
 const kept = new Map<string, string>()
@@ -20,10 +36,18 @@ beforeEach(() => {
   setActivePinia(createPinia())
   vi.useFakeTimers()
   kept.clear()
-  vi.stubGlobal('markRaw', <T,>(v: T) => v)
-  vi.stubGlobal('localStorage', { getItem: (k: string) => kept.get(k) ?? null, setItem: (k: string, v: string) => kept.set(k, v), removeItem: (k: string) => kept.delete(k) })
+  vi.stubGlobal('markRaw', <T>(v: T) => v)
+  vi.stubGlobal('localStorage', {
+    getItem: (k: string) => kept.get(k) ?? null,
+    setItem: (k: string, v: string) => kept.set(k, v),
+    removeItem: (k: string) => kept.delete(k),
+  })
   build.mockReset().mockResolvedValue({ view: { costs: {} }, problems: [] })
-  ask.mockReset().mockImplementation((_path: string, _method: string, body: { version: number; recipe: Recipe }) => Promise.resolve({ ...entry(body.version + 1), recipe: body.recipe }))
+  ask
+    .mockReset()
+    .mockImplementation((_path: string, _method: string, body: { version: number; recipe: Recipe }) =>
+      Promise.resolve({ ...entry(body.version + 1), recipe: body.recipe }),
+    )
 })
 afterEach(() => vi.useRealTimers())
 
@@ -66,14 +90,23 @@ describe('the figure on the Bench', () => {
     figure.edit(wider(figure.recipe!, 0.2))
     finish(entry(2, { sliders: { shoulders: 0.1 } }))
     await vi.advanceTimersByTimeAsync(1200)
-    expect(ask).toHaveBeenLastCalledWith('/api/figures/f1', 'PUT', expect.objectContaining({ version: 2, recipe: expect.objectContaining({ sliders: { shoulders: 0.2 } }) as unknown }))
+    expect(ask).toHaveBeenLastCalledWith(
+      '/api/figures/f1',
+      'PUT',
+      expect.objectContaining({
+        version: 2,
+        recipe: expect.objectContaining({ sliders: { shoulders: 0.2 } }) as unknown,
+      }),
+    )
     expect(figure.save).toBe('saved')
   })
 
   it('keeps the edit here while the server is away and tries until it is back', async () => {
     const figure = useFigure()
     figure.open(entry())
-    ask.mockRejectedValueOnce(new TypeError('fetch failed')).mockRejectedValueOnce(new Refused(503, 'Database away', []))
+    ask
+      .mockRejectedValueOnce(new TypeError('fetch failed'))
+      .mockRejectedValueOnce(new Refused(503, 'Database away', []))
     figure.edit(wider(figure.recipe!, 0.4))
     await vi.advanceTimersByTimeAsync(600)
     expect(figure.save).toBe('away')
@@ -104,7 +137,11 @@ describe('the figure on the Bench', () => {
     figure.edit(wider(figure.recipe!, 0.6))
     await vi.advanceTimersByTimeAsync(2000)
     expect(ask).toHaveBeenCalledTimes(1)
-    ask.mockImplementation((_path: string, method = 'GET', body?: Recipe) => Promise.resolve(method === 'POST' ? { ...entry(1), id: 'f2', recipe: body } : entry(9, { sliders: { build: 1 } })))
+    ask.mockImplementation((_path: string, method = 'GET', body?: Recipe) =>
+      Promise.resolve(
+        method === 'POST' ? { ...entry(1), id: 'f2', recipe: body } : entry(9, { sliders: { build: 1 } }),
+      ),
+    )
     await figure.resolveConflict(true)
     expect(figure.id).toBe('f2')
     expect(figure.recipe).toMatchObject({ name: 'Pim (mine)', sliders: { shoulders: 0.6 } })

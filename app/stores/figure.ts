@@ -26,6 +26,8 @@ const LAST = 'tinker.figure'
 const unsavedKey = (id: string) => `tinker.unsaved.${id}`
 
 let saveTimer: ReturnType<typeof setTimeout> | null = null
+/** Saves run one after another: each knows the version that the one before it made. */
+let saving: Promise<void> = Promise.resolve()
 let building = false
 let again = false
 
@@ -112,21 +114,29 @@ export const useFigure = defineStore('figure', {
       if (saveTimer) clearTimeout(saveTimer)
       saveTimer = setTimeout(() => void this.store(), SAVE_AFTER)
     },
-    async store() {
+    /** Saves what stands here now, after any save that is under way. */
+    store(): Promise<void> {
       const { id, recipe } = this
-      if (!id || !recipe || this.save === 'saving') return
-      this.save = 'saving'
+      if (id && recipe) saving = saving.then(() => this.put(id, recipe))
+      return saving
+    },
+    async put(id: string, recipe: Recipe) {
+      const here = () => this.id === id
+      if (here() && this.save === 'conflict') return
+      const version = here() ? this.version : useProject().figures.find((f) => f.id === id)?.version
+      if (version === undefined) return
+      if (here()) this.save = 'saving'
       try {
-        const entry = await ask<FigureEntry>(`/api/figures/${id}`, 'PUT', { version: this.version, recipe })
+        const entry = await ask<FigureEntry>(`/api/figures/${id}`, 'PUT', { version, recipe })
         useProject().saved(entry)
-        if (this.id !== id) return
-        this.version = entry.version
-        const changed = this.recipe !== recipe
-        this.save = changed ? 'waiting' : 'saved'
-        if (changed) this.keep()
-        else localStorage.removeItem(unsavedKey(id))
+        if (here()) this.version = entry.version
+        if (here() && this.recipe !== recipe) this.keep()
+        else {
+          localStorage.removeItem(unsavedKey(id))
+          if (here()) this.save = 'saved'
+        }
       } catch (error) {
-        if (this.id !== id) return
+        if (!here()) return
         if (error instanceof Refused && error.status === 409) this.save = 'conflict'
         else if (error instanceof Refused && error.status < 500) {
           this.save = 'refused'
@@ -140,7 +150,7 @@ export const useFigure = defineStore('figure', {
     flush() {
       if (saveTimer) clearTimeout(saveTimer)
       saveTimer = null
-      if (this.save === 'waiting') void this.store()
+      if (this.save === 'waiting' || this.save === 'away') void this.store()
     },
     /** After a conflict: takes what the server has, or saves mine as a figure of its own. */
     async resolveConflict(mine: boolean) {

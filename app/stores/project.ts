@@ -1,9 +1,10 @@
 import { defineStore } from 'pinia'
-import { TARGETS, type KitManifest, type Mix, type Recipe, type Target } from '@idle-tinker/core'
-import type { KitAddress, LoadedKit } from '../workers/protocol'
+import { describeProblem, TARGETS, type KitManifest, type Mix, type Recipe, type Target } from '@idle-tinker/core'
+import { theBooth } from '../stage/Booth'
+import type { FigureView, KitAddress, LoadedKit } from '../workers/protocol'
 import { workshop } from '../workers'
 import { plain } from '../workers/plain'
-import { ask } from './api'
+import { ask, Refused } from './api'
 
 export interface FigureEntry {
   id: string
@@ -27,7 +28,16 @@ interface State {
 
 /** What the project holds: kits, figures, mixes. */
 export const useProject = defineStore('project', {
-  state: (): State => ({ kits: [], addresses: [], figures: [], deleted: [], mixes: [], state: 'loading', message: '', pictureVersion: 0 }),
+  state: (): State => ({
+    kits: [],
+    addresses: [],
+    figures: [],
+    deleted: [],
+    mixes: [],
+    state: 'loading',
+    message: '',
+    pictureVersion: 0,
+  }),
   getters: {
     targets: (): readonly Target[] => TARGETS,
     manifest(): (id: string) => KitManifest | undefined {
@@ -55,6 +65,13 @@ export const useProject = defineStore('project', {
         this.message = error instanceof Error ? error.message : String(error)
       }
     },
+    /** Adds the figure in a file; what stands in the way is thrown as a refusal. */
+    async openFile(file: File): Promise<FigureEntry> {
+      const bytes = new Uint8Array(await file.arrayBuffer())
+      const { value, problems } = await workshop('bench').open(bytes, file.name)
+      if (!value) throw new Refused(422, problems.map(describeProblem).join(' '), problems)
+      return this.add(value)
+    },
     async add(recipe: Recipe): Promise<FigureEntry> {
       const entry = await ask<FigureEntry>('/api/figures', 'POST', recipe)
       this.figures = [...this.figures, entry]
@@ -74,6 +91,20 @@ export const useProject = defineStore('project', {
     },
     saved(entry: FigureEntry) {
       this.figures = this.figures.map((f) => (f.id === entry.id ? entry : f))
+    },
+    /** Draws a figure as the list shows it and keeps the picture; a failure only leaves the old one. */
+    async takePicture(id: string, view: FigureView) {
+      const canvas = theBooth().take(view, 88, 120, { turn: 0.4, armsDown: true })
+      const png = await new Promise<Blob | null>((resolve) => canvas.toBlob(resolve))
+      if (png) await this.setPicture(id, png).catch(() => undefined)
+    },
+    /** Gives every figure a picture that has none yet, one after another. */
+    async takeMissingPictures() {
+      for (const { id, recipe } of this.figures.filter((f) => !f.hasPicture)) {
+        const worker = await crowdWorkshop()
+        const { view } = await worker.build(plain(recipe), plain(TARGETS[0]!), false)
+        if (view) await this.takePicture(id, view)
+      }
     },
     async setPicture(id: string, png: Blob) {
       await ask(`/api/figures/${id}/picture`, 'PUT', png)

@@ -2,6 +2,7 @@ import { defineStore } from 'pinia'
 import { TARGETS, type Target } from '@idle-tinker/core'
 
 const THEME = 'tinker.theme'
+const TARGET = 'tinker.target'
 
 /** How the project is looked at: theme, selection, target. */
 export const useView = defineStore('view', {
@@ -12,12 +13,18 @@ export const useView = defineStore('view', {
   actions: {
     start() {
       const kept = localStorage.getItem(THEME)
+      this.setTarget(localStorage.getItem(TARGET) ?? this.targetId)
       this.setLamp(kept ? kept === 'lamp' : matchMedia('(prefers-color-scheme: dark)').matches)
     },
     setLamp(on: boolean) {
       this.lamp = on
       document.documentElement.classList.toggle('lamp', on)
       localStorage.setItem(THEME, on ? 'lamp' : 'paper')
+    },
+    setTarget(id: string) {
+      if (!TARGETS.some((t) => t.id === id)) return
+      this.targetId = id
+      localStorage.setItem(TARGET, id)
     },
     select(slot: string | null) {
       this.slot = slot

@@ -1,4 +1,16 @@
-import type { Costs, Crowd, FittedClip, KitManifest, Mix, PieceCost, Problem, Recipe, ShippedCheck, Target } from '@idle-tinker/core'
+import type {
+  Costs,
+  Crowd,
+  FittedClip,
+  KitManifest,
+  Mix,
+  PieceCost,
+  Problem,
+  Read,
+  Recipe,
+  ShippedCheck,
+  Target,
+} from '@idle-tinker/core'
 
 /** A mesh ready for the renderer: one vertex a corner. */
 export interface DrawMesh {
@@ -21,6 +33,8 @@ export interface DrawPiece {
   slot: string
   id: string
   name: string
+  /** Movements that act on it, by name. */
+  morphs: string[]
   /** Index range in the mesh. */
   start: number
   count: number
@@ -63,6 +77,12 @@ export interface Workshop {
   loadKits(kits: KitAddress[], base: string): Promise<LoadedKit[]>
   build(recipe: Recipe, target: Target, reduce: boolean): Promise<BuildAnswer>
   clips(recipe: Recipe, target: Target): Promise<FittedClip[]>
-  crowd(mix: Mix, pinned: [number, Recipe][]): Promise<Crowd>
-  ship(recipe: Recipe, target: Target, lods: boolean): Promise<{ bytes: Uint8Array | null; check: ShippedCheck | null; problems: Problem[]; costs: Costs | null }>
+  crowd(mix: Mix): Promise<Crowd>
+  /** The figure in a file, or what stands in its way. */
+  open(bytes: Uint8Array, name: string): Promise<Read<Recipe>>
+  ship(
+    recipe: Recipe,
+    target: Target,
+    lods: boolean,
+  ): Promise<{ bytes: Uint8Array | null; check: ShippedCheck | null; problems: Problem[]; costs: Costs | null }>
 }

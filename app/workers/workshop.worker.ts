@@ -1,9 +1,21 @@
 import { expose, transfer } from 'comlink'
-import { Builder, fitClip, readKit, reducerReady, selectCrowd, shipFigure, type Figure, type Kit, type Mesh } from '@idle-tinker/core'
+import {
+  Builder,
+  fitClip,
+  openFigure,
+  readKit,
+  reducerReady,
+  selectCrowd,
+  shipFigure,
+  type Figure,
+  type Kit,
+  type Mesh,
+} from '@idle-tinker/core'
 import type { DrawMesh, FigureView, LoadedKit, Workshop } from './protocol'
 
 const kits = new Map<string, Kit>()
 let builder = new Builder(kits)
+let reductions = 0
 
 /** One vertex a corner, as a renderer wants it. */
 function drawMesh(mesh: Mesh): DrawMesh {
@@ -32,11 +44,18 @@ function drawMesh(mesh: Mesh): DrawMesh {
   return out
 }
 
-function viewOf(figure: Figure, topology: string, reduced: boolean): FigureView {
+function viewOf(figure: Figure, topology: string): FigureView {
   return {
     topology,
     mesh: drawMesh(figure.mesh),
-    pieces: reduced ? [] : figure.pieces.map((p) => ({ slot: p.slot, id: p.id, name: p.name, start: p.triangles[0] * 3, count: (p.triangles[1] - p.triangles[0]) * 3 })),
+    pieces: figure.pieces.map((p) => ({
+      slot: p.slot,
+      id: p.id,
+      name: p.name,
+      morphs: p.morphs,
+      start: p.triangles[0] * 3,
+      count: (p.triangles[1] - p.triangles[0]) * 3,
+    })),
     bones: figure.skeleton.bones,
     landmarks: Object.fromEntries(figure.landmarks),
     atlas: { size: figure.atlas.size, pixels: figure.atlas.pixels.slice() },
@@ -74,11 +93,22 @@ const workshop: Workshop = {
   async build(recipe, target, reduce) {
     const { figure, problems } = builder.build(recipe, target, { reduce })
     if (!figure) return { view: null, problems }
-    const reduced = figure.mesh.positions.length !== 0 && reduce
-    const topology = reduced ? `${Math.random()}` : JSON.stringify([recipe.body, figure.pieces.map((p) => p.id), target.detail, target.influences])
-    const view = viewOf(figure, topology, reduced)
+    // every reduction is a mesh of its own
+    const topology = reduce
+      ? `reduced ${++reductions}`
+      : JSON.stringify([recipe.body, figure.pieces.map((p) => p.id), target.detail, target.influences])
+    const view = viewOf(figure, topology)
     const { positions, normals, uvs, colors, joints, weights, indices } = view.mesh
-    return transfer({ view, problems }, [positions.buffer, normals.buffer, uvs.buffer, colors.buffer, joints.buffer, weights.buffer, indices.buffer, view.atlas.pixels.buffer])
+    return transfer({ view, problems }, [
+      positions.buffer,
+      normals.buffer,
+      uvs.buffer,
+      colors.buffer,
+      joints.buffer,
+      weights.buffer,
+      indices.buffer,
+      view.atlas.pixels.buffer,
+    ])
   },
 
   async clips(recipe, target) {
@@ -87,11 +117,13 @@ const workshop: Workshop = {
     return (kits.get(recipe.body.kit)?.manifest.clips ?? []).map((clip) => fitClip(clip, figure.skeleton))
   },
 
-  async crowd(mix, pinned) {
+  async crowd(mix) {
     const kit = kits.get(mix.body.kit)
     if (!kit) throw new Error(`kit ${mix.body.kit} is not loaded`)
-    return selectCrowd(mix, kit, { pinned: new Map(pinned) })
+    return selectCrowd(mix, kit)
   },
+
+  open: (bytes, name) => openFigure(bytes, kits, name),
 
   async ship(recipe, target, lods) {
     const { bytes, check, problems, figure } = await shipFigure(builder, kits, recipe, target, { lods })

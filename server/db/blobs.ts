@@ -10,7 +10,11 @@ export async function putBlob(bytes: Uint8Array): Promise<string> {
     const fresh = await change('INSERT IGNORE INTO blobs (hash, bytes) VALUES (?, ?)', [hash, bytes.length], on)
     if (!fresh) return
     for (let i = 0, at = 0; at < bytes.length; i++, at += CHUNK)
-      await change('INSERT INTO blob_chunks (hash, position, data) VALUES (?, ?, ?)', [hash, i, Buffer.from(bytes.subarray(at, at + CHUNK))], on)
+      await change(
+        'INSERT INTO blob_chunks (hash, position, data) VALUES (?, ?, ?)',
+        [hash, i, Buffer.from(bytes.subarray(at, at + CHUNK))],
+        on,
+      )
   })
   return hash
 }

@@ -25,7 +25,9 @@ const read = (row: Stored): FigureRow => ({
 })
 
 export async function listFigures(deleted = false): Promise<FigureRow[]> {
-  const rows = await select<Stored>(`SELECT ${COLUMNS} FROM figures WHERE deleted_at IS ${deleted ? 'NOT NULL' : 'NULL'} ORDER BY place, created_at`)
+  const rows = await select<Stored>(
+    `SELECT ${COLUMNS} FROM figures WHERE deleted_at IS ${deleted ? 'NOT NULL' : 'NULL'} ORDER BY place, created_at`,
+  )
   return rows.map(read)
 }
 
@@ -39,7 +41,11 @@ export async function addFigure(recipe: Recipe): Promise<FigureRow> {
   const json = JSON.stringify(recipe)
   await transaction(async (on) => {
     const [last] = await select<{ place: number | null }>('SELECT MAX(place) AS place FROM figures', [], on)
-    await change('INSERT INTO figures (id, name, version, recipe, place) VALUES (?, ?, 1, ?, ?)', [id, recipe.name, json, (last?.place ?? 0) + 1], on)
+    await change(
+      'INSERT INTO figures (id, name, version, recipe, place) VALUES (?, ?, 1, ?, ?)',
+      [id, recipe.name, json, (last?.place ?? 0) + 1],
+      on,
+    )
     await change('INSERT INTO figure_versions (figure_id, version, recipe) VALUES (?, 1, ?)', [id, json], on)
   })
   return (await getFigure(id))!
@@ -54,14 +60,22 @@ export async function saveFigure(id: string, seen: number, recipe: Recipe): Prom
       [recipe.name, json, id, seen],
       on,
     )
-    if (changed === 1) await change('INSERT INTO figure_versions (figure_id, version, recipe) VALUES (?, ?, ?)', [id, seen + 1, json], on)
+    if (changed === 1)
+      await change(
+        'INSERT INTO figure_versions (figure_id, version, recipe) VALUES (?, ?, ?)',
+        [id, seen + 1, json],
+        on,
+      )
     return changed === 1
   })
   return saved ? getFigure(id) : null
 }
 
 export async function deleteFigure(id: string): Promise<boolean> {
-  return (await change('UPDATE figures SET deleted_at = CURRENT_TIMESTAMP(3) WHERE id = ? AND deleted_at IS NULL', [id])) === 1
+  return (
+    (await change('UPDATE figures SET deleted_at = CURRENT_TIMESTAMP(3) WHERE id = ? AND deleted_at IS NULL', [id])) ===
+    1
+  )
 }
 
 export async function restoreFigure(id: string): Promise<FigureRow | null> {

@@ -32,6 +32,7 @@ export async function putKit(kit: KitRow, files: ReadonlyMap<string, Uint8Array>
       on,
     )
     await change('DELETE FROM kit_files WHERE kit_id = ?', [kit.id], on)
-    for (const [path, hash] of hashes) await change('INSERT INTO kit_files (kit_id, path, hash) VALUES (?, ?, ?)', [kit.id, path, hash], on)
+    for (const [path, hash] of hashes)
+      await change('INSERT INTO kit_files (kit_id, path, hash) VALUES (?, ?, ?)', [kit.id, path, hash], on)
   })
 }

@@ -8,17 +8,27 @@ export interface MixRow {
 }
 
 export async function listMixes(): Promise<MixRow[]> {
-  const rows = await select<{ id: string; version: number; mix: string | Mix }>('SELECT id, version, mix FROM mixes ORDER BY place, id')
+  const rows = await select<{ id: string; version: number; mix: string | Mix }>(
+    'SELECT id, version, mix FROM mixes ORDER BY place, id',
+  )
   return rows.map((r) => ({ ...r, mix: typeof r.mix === 'string' ? (JSON.parse(r.mix) as Mix) : r.mix }))
 }
 
 export async function addMix(mix: Mix, place: number): Promise<void> {
-  await change('INSERT IGNORE INTO mixes (id, name, version, mix, place) VALUES (?, ?, 1, ?, ?)', [mix.id, mix.name, JSON.stringify(mix), place])
+  await change('INSERT IGNORE INTO mixes (id, name, version, mix, place) VALUES (?, ?, 1, ?, ?)', [
+    mix.id,
+    mix.name,
+    JSON.stringify(mix),
+    place,
+  ])
 }
 
 /** Saves over the version the person saw; false if another save came first. */
 export async function saveMix(mix: Mix, seen: number): Promise<boolean> {
   return (
-    (await change('UPDATE mixes SET name = ?, mix = ?, version = version + 1, saved_at = CURRENT_TIMESTAMP(3) WHERE id = ? AND version = ?', [mix.name, JSON.stringify(mix), mix.id, seen])) === 1
+    (await change(
+      'UPDATE mixes SET name = ?, mix = ?, version = version + 1, saved_at = CURRENT_TIMESTAMP(3) WHERE id = ? AND version = ?',
+      [mix.name, JSON.stringify(mix), mix.id, seen],
+    )) === 1
   )
 }

@@ -6,7 +6,13 @@ let pool: Pool | null = null
 export function database(): Pool {
   const uri = process.env.TINKER_DB
   if (!uri) throw new Error('TINKER_DB is not set: start the workshop with “npm run demo”')
-  pool ??= mysql.createPool({ uri, connectionLimit: 6, charset: 'utf8mb4', supportBigNumbers: true, enableKeepAlive: true })
+  pool ??= mysql.createPool({
+    uri,
+    connectionLimit: 6,
+    charset: 'utf8mb4',
+    supportBigNumbers: true,
+    enableKeepAlive: true,
+  })
   return pool
 }
 
@@ -18,13 +24,21 @@ export async function closeDatabase(): Promise<void> {
 type Value = string | number | Buffer | Date | null
 
 /** Rows of a query. `execute` sends blobs as they are. */
-export async function select<T>(sql: string, values: Value[] = [], on: Pool | PoolConnection = database()): Promise<T[]> {
+export async function select<T>(
+  sql: string,
+  values: Value[] = [],
+  on: Pool | PoolConnection = database(),
+): Promise<T[]> {
   const [rows] = await on.execute<RowDataPacket[]>(sql, values)
   return rows as T[]
 }
 
 /** How many rows a statement changed. */
-export async function change(sql: string, values: Value[] = [], on: Pool | PoolConnection = database()): Promise<number> {
+export async function change(
+  sql: string,
+  values: Value[] = [],
+  on: Pool | PoolConnection = database(),
+): Promise<number> {
   const [result] = await on.execute<ResultSetHeader>(sql, values)
   return result.affectedRows
 }

@@ -34,7 +34,8 @@ export async function turn(): Promise<void> {
   if (turning || !threads) return
   turning = true
   try {
-    for (let job = await takeJob(); job && threads; job = await takeJob()) await run(job.id, JSON.parse(job.input) as ShipCrowdInput)
+    for (let job = await takeJob(); job && threads; job = await takeJob())
+      await run(job.id, JSON.parse(job.input) as ShipCrowdInput)
   } catch (error) {
     // the database may be away for a moment: the job stays in its row
     console.error('jobs:', error instanceof Error ? error.message : error)
@@ -61,12 +62,16 @@ async function run(id: string, input: ShipCrowdInput): Promise<void> {
   })
   try {
     const kits: ShipCrowdTask['kits'] = {}
-    for (const kit of new Set(input.recipes.flatMap((r) => [r.body.kit, ...Object.values(r.parts).map((p) => p.kit)]))) {
+    for (const kit of new Set(
+      input.recipes.flatMap((r) => [r.body.kit, ...Object.values(r.parts).map((p) => p.kit)]),
+    )) {
       kits[kit] = {}
       for (const { path, hash } of await listKitFiles(kit)) kits[kit][path] = (await getBlob(hash))!
     }
     const failed = new Promise<never>((_, reject) => (threadFailed = reject))
-    const task = threads!.run({ input, kits, port: port2 } satisfies ShipCrowdTask, { transferList: [port2] }) as Promise<ShipCrowdResult>
+    const task = threads!.run({ input, kits, port: port2 } satisfies ShipCrowdTask, {
+      transferList: [port2],
+    }) as Promise<ShipCrowdResult>
     const result = await Promise.race([task, failed])
     if (result.zip) await finishJob(id, result.report, await putBlob(result.zip))
     else await failJob(id, result.problems)

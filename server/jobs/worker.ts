@@ -1,6 +1,16 @@
 import type { MessagePort } from 'node:worker_threads'
 import { zipSync } from 'fflate'
-import { Builder, fileName, problem, readKit, shipFigure, type Kit, type Problem, type Recipe, type Target } from '@idle-tinker/core'
+import {
+  Builder,
+  fileNames,
+  problem,
+  readKit,
+  shipFigure,
+  type Kit,
+  type Problem,
+  type Recipe,
+  type Target,
+} from '@idle-tinker/core'
 
 export interface ShipCrowdInput {
   name: string
@@ -24,31 +34,50 @@ export interface ShipCrowdResult {
 }
 
 /** Ships every recipe into one zip. Runs in a worker thread; tells its progress over the port, which may say stop. */
-export default async function shipCrowd({ input, kits: files, port }: ShipCrowdTask): Promise<ShipCrowdResult> {
+export default async function shipCrowd({ input, kits: kitFiles, port }: ShipCrowdTask): Promise<ShipCrowdResult> {
   let stopped = false
   port.on('message', () => (stopped = true))
   try {
     const kits = new Map<string, Kit>()
-    for (const [id, kitFiles] of Object.entries(files)) {
-      const { value } = await readKit(new Map(Object.entries(kitFiles)))
+    for (const [id, own] of Object.entries(kitFiles)) {
+      const { value } = await readKit(new Map(Object.entries(own)))
       if (value) kits.set(id, value)
     }
     const builder = new Builder(kits)
+    const files = fileNames(
+      input.pattern,
+      input.recipes.map((r) => r.name),
+      input.target.id,
+    )
     const entries: Record<string, Uint8Array> = {}
     const report: ShipCrowdResult['report'] = []
     for (const [i, recipe] of input.recipes.entries()) {
-      if (stopped) return { zip: null, report, problems: [problem('canceled', 'job', 'The job was canceled.', 'Start it again.')] }
+      if (stopped)
+        return { zip: null, report, problems: [problem('canceled', 'job', 'The job was canceled.', 'Start it again.')] }
       const shipped = await shipFigure(builder, kits, recipe, input.target, { lods: input.lods })
-      if (!shipped.bytes || !shipped.figure) return { zip: null, report, problems: shipped.problems.map((p) => ({ ...p, where: `${recipe.name}: ${p.where}` })) }
-      const base = fileName(input.pattern, { name: recipe.name, number: i + 1, target: input.target.id })
-      const file = entries[`${base}.glb`] ? `${base}-${i + 1}.glb` : `${base}.glb`
+      if (!shipped.bytes || !shipped.figure)
+        return {
+          zip: null,
+          report,
+          problems: shipped.problems.map((p) => ({ ...p, where: `${recipe.name}: ${p.where}` })),
+        }
+      const file = `${files[i]}.glb`
       entries[file] = shipped.bytes
-      report.push({ file, name: recipe.name, triangles: shipped.figure.costs.triangles, bones: shipped.figure.costs.bones, bytes: shipped.bytes.length, passed: shipped.check?.passed ?? [] })
+      report.push({
+        file,
+        name: recipe.name,
+        triangles: shipped.figure.costs.triangles,
+        bones: shipped.figure.costs.bones,
+        bytes: shipped.bytes.length,
+        passed: shipped.check?.passed ?? [],
+      })
       port.postMessage(i + 1)
       // let a stop message in
       await new Promise((resolve) => setImmediate(resolve))
     }
-    entries['crowd.json'] = new TextEncoder().encode(`${JSON.stringify({ name: input.name, target: input.target, figures: report.map(({ passed: _passed, ...r }, i) => ({ ...r, recipe: input.recipes[i] })) }, null, 2)}\n`)
+    entries['crowd.json'] = new TextEncoder().encode(
+      `${JSON.stringify({ name: input.name, target: input.target, figures: report.map(({ passed: _passed, ...r }, i) => ({ ...r, recipe: input.recipes[i] })) }, null, 2)}\n`,
+    )
     return { zip: zipSync(entries, { level: 6, mtime: new Date('2026-01-01T00:00:00Z') }), report, problems: [] }
   } finally {
     port.close()

@@ -2,10 +2,10 @@ import { join } from 'node:path'
 import { migrate } from '../db/migrate'
 import { closeDatabase } from '../db/pool'
 import { startQueue, stopQueue } from '../jobs/queue'
+import { refuse } from '../utils/answers'
 import { seed } from '../utils/seed'
 
 let ready: Promise<void> | null = null
-
 
 export default defineNitroPlugin((nitro) => {
   if (!process.env.TINKER_DB) return
@@ -21,6 +21,11 @@ export default defineNitroPlugin((nitro) => {
   })
   nitro.hooks.hook('request', async (event) => {
     if (event.path.startsWith('/api/')) await ready
+  })
+  // a page is no answer to the interface: what no route took, by its path or its method, is refused
+  nitro.hooks.hook('render:html', (_html, { event }) => {
+    const path = event.path.split('?')[0]!
+    if (path.startsWith('/api/')) throw refuse(404, 'Not found', `There is nothing at ${event.method} ${path}.`)
   })
   nitro.hooks.hook('close', async () => {
     await stopQueue()

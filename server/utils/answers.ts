@@ -1,4 +1,4 @@
-import { createError, getRequestHeader, readRawBody, type H3Event } from 'h3'
+import { createError, getRequestHeader, type H3Event } from 'h3'
 import type { Static, TSchema } from '@sinclair/typebox'
 import { parseJson, validate, type Problem } from '@idle-tinker/core'
 
@@ -8,16 +8,30 @@ export function refuse(status: number, title: string, detail: string, problems: 
 }
 
 export const RECIPE_LIMIT = 256 << 10
+/** A mix carries the recipes of its pinned variants. */
+export const MIX_LIMIT = 4 << 20
 export const KIT_LIMIT = 64 << 20
 
-/** The raw body, refused when it is larger than allowed. */
-export async function bodyBytes(event: H3Event, limit: number): Promise<Buffer> {
-  const said = Number(getRequestHeader(event, 'content-length') ?? 0)
+/** The raw body, refused as soon as it is larger than allowed, whatever its headers say. */
+export function bodyBytes(event: H3Event, limit: number): Promise<Buffer> {
   const tooLarge = () => refuse(413, 'Too large', `The body may have ${limit} bytes.`)
-  if (said > limit) throw tooLarge()
-  const body = (await readRawBody(event, false)) ?? Buffer.alloc(0)
-  if (body.length > limit) throw tooLarge()
-  return body
+  if (Number(getRequestHeader(event, 'content-length') ?? 0) > limit) return Promise.reject(tooLarge())
+  const { req } = event.node
+  return new Promise((resolve, reject) => {
+    const chunks: Buffer[] = []
+    let size = 0
+    // what comes after the limit is let through unkept, so that the answer can still be read
+    req.on('data', (chunk: Buffer) => {
+      size += chunk.length
+      if (size <= limit) chunks.push(chunk)
+      else if (chunks.length) {
+        chunks.length = 0
+        reject(tooLarge())
+      }
+    })
+    req.on('end', () => (size <= limit ? resolve(Buffer.concat(chunks)) : reject(tooLarge())))
+    req.on('error', reject)
+  })
 }
 
 /** The body as JSON that fits a schema; anything else is refused with the places that are wrong. */

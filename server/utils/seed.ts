@@ -25,7 +25,8 @@ export async function seed(kitsFolder: string): Promise<void> {
     const files = await filesOf(join(kitsFolder, id))
     const { value: kit, problems } = await readKit(files)
     if (!kit) throw new Error(`kit ${id}: ${problems[0]?.message}`)
-    if (known.get(id) !== kit.hash) await putKit({ id, name: kit.manifest.name, kitVersion: kit.manifest.kitVersion, hash: kit.hash }, files)
+    if (known.get(id) !== kit.hash)
+      await putKit({ id, name: kit.manifest.name, kitVersion: kit.manifest.kitVersion, hash: kit.hash }, files)
   }
   const empty = (await listFigures()).length === 0 && (await listFigures(true)).length === 0
   const folder = join(kitsFolder, 'lantern-tide')
@@ -38,7 +39,8 @@ export async function seed(kitsFolder: string): Promise<void> {
       if (value) await addFigure(value)
     } else if (name.endsWith('.mix.json')) {
       const { value } = readMix(text, name)
-      if (value) await addMix(value, ['quay-at-noon', 'lantern-night', 'tide-folk-arriving'].indexOf(value.id) + ++place / 100)
+      if (value)
+        await addMix(value, ['quay-at-noon', 'lantern-night', 'tide-folk-arriving'].indexOf(value.id) + ++place / 100)
     }
   }
 }

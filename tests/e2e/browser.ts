@@ -5,10 +5,21 @@ import { Builder, By, until, type WebDriver, type WebElement } from 'selenium-we
 import chrome from 'selenium-webdriver/chrome.js'
 
 const FLAGS = [
-  '--headless=new', '--no-sandbox', '--disable-dev-shm-usage', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--ignore-gpu-blocklist', '--disable-gpu',
-  '--disable-background-networking', '--disable-component-update', '--disable-sync', '--no-first-run', '--disable-quic', '--window-size=1280,943',
+  '--headless=new',
+  '--no-sandbox',
+  '--disable-dev-shm-usage',
+  '--use-angle=swiftshader',
+  '--enable-unsafe-swiftshader',
+  '--ignore-gpu-blocklist',
+  '--disable-gpu',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+  '--no-first-run',
+  '--disable-quic',
+  '--window-size=1280,943',
 ]
-const PATIENCE = 60_000
+const PATIENCE = 100_000
 
 /** A real browser at 1280x800 with what the journeys need. */
 export class Journey {
@@ -30,7 +41,11 @@ export class Journey {
     options.addArguments(...FLAGS, `--user-data-dir=${profile}`)
     options.setUserPreferences({ 'download.default_directory': downloads, 'download.prompt_for_download': false })
     options.setLoggingPrefs({ browser: 'SEVERE' })
-    const driver = await new Builder().forBrowser('chrome').setChromeOptions(options).setChromeService(new chrome.ServiceBuilder('/usr/bin/chromedriver')).build()
+    const driver = await new Builder()
+      .forBrowser('chrome')
+      .setChromeOptions(options)
+      .setChromeService(new chrome.ServiceBuilder('/usr/bin/chromedriver'))
+      .build()
     return new Journey(driver, profile, downloads)
   }
 
@@ -60,7 +75,13 @@ export class Journey {
 
   /** The number a gauge of the budget rail shows. */
   async gauge(key: string): Promise<number> {
-    return Number((await this.text(`gauge-${key}`)).split('\n').pop()!.split('/')[0]!.replace(/[^0-9]/g, ''))
+    return Number(
+      (await this.text(`gauge-${key}`))
+        .split('\n')
+        .pop()!
+        .split('/')[0]!
+        .replace(/[^0-9]/g, ''),
+    )
   }
 
   /** How many pictures the stage has drawn. */

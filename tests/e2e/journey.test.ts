@@ -1,14 +1,16 @@
-import { readdirSync, readFileSync } from 'node:fs'
+import { readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
 import { join } from 'node:path'
 import { By, Key } from 'selenium-webdriver'
 import { unzipSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { checkShipped } from '@idle-tinker/core'
+import { checkShipped, type Mix } from '@idle-tinker/core'
 import { startWorkshop, type TestWorkshop } from '../workshop.ts'
 import { Journey } from './browser.ts'
 
-const validator = createRequire(import.meta.url)('gltf-validator') as { validateBytes(b: Uint8Array): Promise<{ issues: { numErrors: number; numWarnings: number } }> }
+const validator = createRequire(import.meta.url)('gltf-validator') as {
+  validateBytes(b: Uint8Array): Promise<{ issues: { numErrors: number; numWarnings: number } }>
+}
 
 let workshop: TestWorkshop
 let j: Journey
@@ -57,7 +59,14 @@ describe('from the first look to a shipped crowd', () => {
     const value = async () => Number(await tab.getAttribute('aria-valuenow'))
     const before = await value()
     const frames = await j.frames()
-    await j.driver.actions().move({ origin: tab }).press().move({ origin: tab, x: 25, y: 0 }).move({ origin: tab, x: 20, y: 0 }).release().perform()
+    await j.driver
+      .actions()
+      .move({ origin: tab })
+      .press()
+      .move({ origin: tab, x: 25, y: 0 })
+      .move({ origin: tab, x: 20, y: 0 })
+      .release()
+      .perform()
     await j.until('wider', async () => (await value()) > before + 0.05)
     await j.drawnSince(frames)
     const wide = await value()
@@ -71,10 +80,12 @@ describe('from the first look to a shipped crowd', () => {
   it('moves a slider by keys, fine with Shift', async () => {
     await j.driver.actions().sendKeys(Key.ESCAPE).perform()
     await (await j.find('stage')).sendKeys(Key.ESCAPE)
+    const value = async () => Number((await j.text('slider-build')).match(/-?\d\.\d\d/)![0])
+    const before = await value()
     const handle = await (await j.find('slider-build')).findElement(By.css('[role=slider]'))
     await handle.sendKeys(Key.ARROW_RIGHT)
     await handle.sendKeys(Key.chord(Key.SHIFT, Key.ARROW_RIGHT))
-    await j.until('0.06', async () => (await j.text('slider-build')).includes('0.06'))
+    await j.until('a step and a fine step', async () => Math.abs((await value()) - before - 0.06) < 1e-6)
   })
 
   it('locks a slot, shuffles the rest, and undoes that in one step', async () => {
@@ -98,7 +109,13 @@ describe('from the first look to a shipped crowd', () => {
   })
 
   it('comes back after a reload exactly as it was', async () => {
-    const figure = async () => [await j.text('part-over'), await j.text('part-hat'), await j.text('slider-shoulders'), await j.text('slider-build'), await j.gauge('triangles')]
+    const figure = async () => [
+      await j.text('part-over'),
+      await j.text('part-hat'),
+      await j.text('slider-shoulders'),
+      await j.text('slider-build'),
+      await j.gauge('triangles'),
+    ]
     const before = await figure()
     await j.driver.navigate().refresh()
     await j.until('the same figure', async () => JSON.stringify(await figure()) === JSON.stringify(before))
@@ -124,7 +141,11 @@ describe('from the first look to a shipped crowd', () => {
     await j.until('the new name', async () => (await j.text('figure-name')).startsWith('Pim Sallow'))
     await j.saved()
     await j.click('figure-name')
-    const row = await j.driver.findElement(By.xpath('//div[@data-test="figure-list"]//div[contains(@class,"row")][.//button[contains(., "Pim Sallow")]]//button[@data-test="delete"]'))
+    const row = await j.driver.findElement(
+      By.xpath(
+        '//div[@data-test="figure-list"]//div[contains(@class,"row")][.//button[contains(., "Pim Sallow")]]//button[@data-test="delete"]',
+      ),
+    )
     await row.click()
     await j.until('Maren again', async () => (await j.text('figure-name')).startsWith('Maren Quill'))
     await j.click('restore')
@@ -152,17 +173,47 @@ describe('from the first look to a shipped crowd', () => {
   it('makes 60 dockers under 900 triangles, pins one, rolls another again', async () => {
     await j.driver.get(`${workshop.address}/crowd`)
     await j.click('make')
-    await j.until('60 pictures', async () => (await j.driver.findElements(By.css('[data-test="contact-sheet"] img'))).length === 60)
+    await j.until(
+      '60 pictures',
+      async () => (await j.driver.findElements(By.css('[data-test="contact-sheet"] img'))).length === 60,
+    )
     const costs = await j.driver.findElements(By.css('[data-test="contact-sheet"] figcaption .soft'))
     for (const c of costs) expect(Number(await c.getText())).toBeLessThanOrEqual(900)
     expect((await j.text('part-use')).length).toBeGreaterThan(100)
     const picture = (i: number) => j.driver.findElement(By.css(`[data-test="variant-${i}"] img`)).getAttribute('src')
-    await j.until('idle', async () => (await j.driver.findElements(By.css('[data-test="make"]'))).length === 1)
+    const idle = () =>
+      j.until('idle', async () => (await j.driver.findElements(By.css('[data-test="make"]'))).length === 1)
+    await idle()
     const [first, second] = [await picture(0), await picture(1)]
-    await j.driver.actions().move({ origin: await j.find('variant-1') }).perform()
+    const over = async (i: number) =>
+      j.driver
+        .actions()
+        .move({ origin: await j.find(`variant-${i}`) })
+        .perform()
+    await over(1)
     await j.click('reroll-1')
     await j.until('another one', async () => (await picture(1)) !== second)
     expect(await picture(0)).toBe(first)
+    const mix = async () =>
+      ((await (await fetch(`${workshop.address}/api/mixes`)).json()) as { mix: Mix }[]).find(
+        (m) => m.mix.id === 'quay-at-noon',
+      )!.mix
+    await over(2)
+    await j.click('pin-2')
+    await j.until('pin and place made anew are saved', async () => {
+      const { pins, rerolls } = await mix()
+      return pins?.[2] !== undefined && rerolls?.join() === '1'
+    })
+    const third = await picture(2)
+    const anew = await picture(1)
+    await j.driver.navigate().refresh()
+    await j.click('make')
+    await j.until(
+      '60 pictures again',
+      async () => (await j.driver.findElements(By.css('[data-test="contact-sheet"] img'))).length === 60,
+    )
+    await idle()
+    expect([await picture(0), await picture(1), await picture(2)]).toEqual([first, anew, third])
   })
 
   it('ships the crowd as a zip of valid GLBs', async () => {
@@ -184,11 +235,37 @@ describe('from the first look to a shipped crowd', () => {
 
   it('ships one figure by itself', async () => {
     await j.driver.get(`${workshop.address}/ship`)
+    await j.gauge('triangles')
     await j.click('ship-figure')
     const bytes = new Uint8Array(readFileSync(await downloaded('.glb')))
     const { issues } = await validator.validateBytes(bytes)
     expect([issues.numErrors, issues.numWarnings]).toEqual([0, 0])
     expect((await checkShipped(bytes)).problems).toEqual([])
+  })
+
+  it('opens a shipped file as a figure again, and says what is wrong with one that is none', async () => {
+    const shipped = await downloaded('.glb')
+    const broken = join(j.downloads, 'broken.glb')
+    writeFileSync(broken, readFileSync(shipped).subarray(0, 3000))
+    await j.click('figure-name')
+    const rows = async () =>
+      (await j.driver.findElements(By.css('[data-test="figure-list"] [data-test="delete"]'))).length
+    const before = await rows()
+    await (await j.find('open-file')).sendKeys(broken)
+    await j.until('the reason', async () => (await j.text('figure-message')).includes('cannot be read'))
+    expect(await rows()).toBe(before)
+    await (await j.find('open-file')).sendKeys(shipped)
+    await j.until('one more', async () => {
+      const list = (await (await fetch(`${workshop.address}/api/figures`)).json()) as { name: string }[]
+      return list.length === before + 1
+    })
+  })
+
+  it('finds the crowd it was shipping again after a reload', async () => {
+    await j.driver.get(`${workshop.address}/ship`)
+    await (await j.find('what')).findElement(By.xpath('.//*[contains(text(), "Quay at noon")]')).click()
+    await j.until('the job', async () => (await j.text('ship-message')).includes('60 files'))
+    await j.find('download-zip')
   })
 
   it('shows what is in each kit, with pictures', async () => {
@@ -199,9 +276,109 @@ describe('from the first look to a shipped crowd', () => {
   })
 })
 
+describe('a person who looks around', () => {
+  const lamp = () => j.driver.executeScript<boolean>('return document.documentElement.classList.contains("lamp")')
+  /** Contrast of two CSS colors (WCAG 2.1). */
+  const contrast = (a: string, b: string) =>
+    j.driver.executeScript<number>(
+      `const lum = (name) => {
+         const probe = document.createElement('i'); probe.style.color = 'var(' + name + ')'; document.body.append(probe)
+         const [r, g, b] = getComputedStyle(probe).color.match(/[0-9.]+/g).slice(0, 3).map((v) => v / 255)
+           .map((v) => (v <= 0.03928 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4)); probe.remove()
+         return 0.2126 * r + 0.7152 * g + 0.0722 * b }
+       const [x, y] = [lum(arguments[0]), lum(arguments[1])].sort((p, q) => q - p)
+       return (x + 0.05) / (y + 0.05)`,
+      a,
+      b,
+    )
+
+  it('reads every text in both lights, and finds the light again after a reload', async () => {
+    await j.driver.get(`${workshop.address}/bench`)
+    await j.gauge('triangles')
+    const before = await lamp()
+    for (let i = 0; i < 2; i++) {
+      for (const ink of ['--ink', '--ink-soft', '--act', '--care', '--over'])
+        for (const ground of ['--ground', '--sheet'])
+          expect(await contrast(ink, ground), `${ink} on ${ground}`).toBeGreaterThanOrEqual(4.5)
+      await j.click('theme')
+      await j.until('the other light', async () => (await lamp()) === (i === 0 ? !before : before))
+    }
+    await j.click('theme')
+    await j.driver.navigate().refresh()
+    await j.gauge('triangles')
+    expect(await lamp()).toBe(!before)
+    await j.click('theme')
+  })
+
+  it('undoes and redoes by keys, and opens the sheet of keys', async () => {
+    const hat = () => j.text('part-hat')
+    const before = await hat()
+    await j.click('shuffle-hat')
+    await j.until('another hat', async () => (await hat()) !== before)
+    const after = await hat()
+    const body = await j.driver.findElement(By.css('body'))
+    await body.sendKeys(Key.chord(Key.CONTROL, 'z'))
+    await j.until('undone', async () => (await hat()) === before)
+    await body.sendKeys(Key.chord(Key.CONTROL, Key.SHIFT, 'z'))
+    await j.until('redone', async () => (await hat()) === after)
+    await body.sendKeys('?')
+    await j.until('the sheet', async () => (await j.driver.findElements(By.css('.p-dialog'))).length === 1)
+    await j.driver.actions().sendKeys(Key.ESCAPE).perform()
+    await j.until('closed', async () => (await j.driver.findElements(By.css('.p-dialog'))).length === 0)
+  })
+
+  it('selects a part on the stage itself and finds the sliders that move it', async () => {
+    const stage = await j.find('stage')
+    await stage.click()
+    await j.until(
+      'something selected',
+      async () => (await j.driver.findElements(By.css('[data-test="choices"]'))).length === 1,
+    )
+    const names = await j.driver.findElements(By.css('.tray [data-test^="slider-"]'))
+    expect(names.length).toBeGreaterThan(0)
+    const all = await j.driver.executeScript<number>(
+      'return document.querySelectorAll(".tray [data-test^=slider-]").length',
+    )
+    expect(all).toBeLessThan(23)
+    await stage.sendKeys(Key.ESCAPE)
+    await j.until(
+      'the whole body',
+      async () => (await j.driver.findElements(By.css('[data-test="slider-stature"]'))).length === 1,
+    )
+  })
+
+  it('makes a new ottern, shuffles and recolors it', async () => {
+    await j.click('figure-name')
+    await j.click('new-ottern')
+    await j.until('an ottern', async () => (await j.text('figure-name')).startsWith('New ottern'))
+    await j.until('its slots', async () => (await j.text('part-whiskers')).length > 0)
+    await j.click('shuffle-all')
+    await j.saved()
+    const fur = await j.find('color-fur')
+    const swatches = await fur.findElements(By.css('.swatch'))
+    const frames = await j.frames()
+    await swatches[swatches.length - 1]!.click()
+    await j.drawnSince(frames)
+    await j.saved()
+    expect(await j.errors()).toEqual([])
+  })
+
+  it('stops a crowd that is being made', async () => {
+    await j.driver.get(`${workshop.address}/crowd`)
+    await j.click('make')
+    await j.click('cancel')
+    await j.find('make')
+    const there = (await j.driver.findElements(By.css('[data-test="contact-sheet"] img'))).length
+    expect(there).toBeLessThan(60)
+  })
+})
+
 describe('when things go wrong', () => {
   it('tells a second window that the first has saved, and loses neither', async () => {
     await j.driver.get(`${workshop.address}/bench`)
+    await j.click('figure-name')
+    await j.driver.findElement(By.xpath('//div[@data-test="figure-list"]//button[contains(., "Maren Quill")]')).click()
+    await j.until('Maren', async () => (await j.text('figure-name')).startsWith('Maren Quill'))
     await j.saved()
     await j.gauge('triangles')
     const first = await j.driver.getWindowHandle()
@@ -220,7 +397,9 @@ describe('when things go wrong', () => {
 
   it('keeps edits while the server is away and saves them when it is back', async () => {
     const hair = await j.text('part-hair')
-    await j.driver.executeScript('window.realFetch = window.fetch; window.fetch = (...a) => String(a[0]).includes("/api/figures/") ? Promise.reject(new TypeError("away")) : window.realFetch(...a)')
+    await j.driver.executeScript(
+      'window.realFetch = window.fetch; window.fetch = (...a) => String(a[0]).includes("/api/figures/") ? Promise.reject(new TypeError("away")) : window.realFetch(...a)',
+    )
     await j.click('shuffle-hair')
     await j.until('told', async () => (await j.text('save-state')).includes('away'))
     const mine = await j.text('part-hair')

@@ -25,7 +25,12 @@ function demo(...args: string[]): { process: ChildProcess; output: () => string 
   return { process: child, output: () => text }
 }
 
-const ended = (child: ChildProcess) => new Promise<number | null>((resolve) => (child.exitCode !== null || child.signalCode !== null ? resolve(child.exitCode) : child.once('exit', (code) => resolve(code))))
+const ended = (child: ChildProcess) =>
+  new Promise<number | null>((resolve) =>
+    child.exitCode !== null || child.signalCode !== null
+      ? resolve(child.exitCode)
+      : child.once('exit', (code) => resolve(code)),
+  )
 
 async function started(...args: string[]): Promise<Demo> {
   const begin = process.hrtime.bigint()
@@ -70,15 +75,28 @@ describe('npm run demo', () => {
     expect(await (await fetch(`${address}/api/figures`)).json()).toHaveLength(7)
   })
 
+  it('says where it runs when it is started twice, and leaves the first alone', async () => {
+    const { address } = await started('--port', String(await freePort()))
+    const second = demo()
+    expect(await ended(second.process)).toBe(1)
+    expect(second.output()).toContain(`already running:  ${address}`)
+    expect((await fetch(`${address}/api/health`)).status).toBe(200)
+  })
+
   it('recovers after it has been killed hard', async () => {
     const first = await started('--port', String(await freePort()))
     const recipe = ((await (await fetch(`${first.address}/api/figures`)).json()) as { recipe: unknown }[])[0]!.recipe
-    await fetch(`${first.address}/api/figures`, { method: 'POST', body: JSON.stringify(recipe), headers: { 'content-type': 'application/json' } })
+    await fetch(`${first.address}/api/figures`, {
+      method: 'POST',
+      body: JSON.stringify(recipe),
+      headers: { 'content-type': 'application/json' },
+    })
     const left = databasePid()
     first.process.kill('SIGKILL')
     await ended(first.process)
     expect(alive(left)).toBe(true)
-    const { address } = await started('--port', String(await freePort()))
+    // the same port: the app that was left there is ended first
+    const { address } = await started('--port', new URL(first.address).port)
     expect(await (await fetch(`${address}/api/figures`)).json()).toHaveLength(8)
     expect(alive(left)).toBe(false)
   })
@@ -87,7 +105,11 @@ describe('npm run demo', () => {
     const blocker = createServer().listen(0, '127.0.0.1')
     await new Promise((resolve) => blocker.once('listening', resolve))
     const { port } = blocker.address() as { port: number }
-    for (const [args, words] of [[['--port', String(port)], `Port ${port} is taken`], [['--wings'], 'is not known'], [['--port', 'x'], '--port wants a number']] as const) {
+    for (const [args, words] of [
+      [['--port', String(port)], `Port ${port} is taken`],
+      [['--wings'], 'is not known'],
+      [['--port', 'x'], '--port wants a number'],
+    ] as const) {
       const { process: child, output } = demo(...args)
       expect(await ended(child)).toBe(1)
       expect(output()).toContain(words)

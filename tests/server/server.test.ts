@@ -2,7 +2,7 @@ import { randomBytes, randomUUID } from 'node:crypto'
 import { request } from 'node:http'
 import { unzipSync, zipSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { checkShipped, TARGETS, type Recipe } from '@idle-tinker/core'
+import { checkShipped, TARGETS, type Mix, type Recipe } from '@idle-tinker/core'
 import { kitFiles } from '../../packages/core/src/testing/demoKits.ts'
 import { getBlob, putBlob } from '../../server/db/blobs.ts'
 import { cancelJob, addJob, getJob, requeueJobs, takeJob } from '../../server/db/jobs.ts'
@@ -20,9 +20,15 @@ interface Figure {
 let workshop: TestWorkshop
 let maren: Figure
 
-async function ask(path: string, method = 'GET', body?: unknown, headers: Record<string, string> = {}): Promise<{ status: number; type: string; body: unknown }> {
+async function ask(
+  path: string,
+  method = 'GET',
+  body?: unknown,
+  headers: Record<string, string> = {},
+): Promise<{ status: number; type: string; body: unknown }> {
   const init: RequestInit = { method, headers: { 'content-type': 'application/json', ...headers } }
-  if (body !== undefined) init.body = typeof body === 'string' || body instanceof Uint8Array ? (body as BodyInit) : JSON.stringify(body)
+  if (body !== undefined)
+    init.body = typeof body === 'string' || body instanceof Uint8Array ? (body as BodyInit) : JSON.stringify(body)
   const answer = await fetch(`${workshop.address}${path}`, init)
   const text = await answer.text()
   let parsed: unknown = text
@@ -74,7 +80,9 @@ describe('a fresh workshop', () => {
   it('serves kit files with their content hash, and nothing outside the kit', async () => {
     const answer = await fetch(`${workshop.address}/api/kits/saltwick-folk/parts/mug.glb`)
     expect(new Uint8Array(await answer.arrayBuffer())).toEqual(kitFiles('saltwick-folk').get('parts/mug.glb'))
-    const again = await fetch(`${workshop.address}/api/kits/saltwick-folk/parts/mug.glb`, { headers: { 'if-none-match': answer.headers.get('etag')! } })
+    const again = await fetch(`${workshop.address}/api/kits/saltwick-folk/parts/mug.glb`, {
+      headers: { 'if-none-match': answer.headers.get('etag')! },
+    })
     expect(again.status).toBe(304)
     expect((await ask('/api/kits/saltwick-folk/..%2f..%2fpassword')).status).toBeGreaterThanOrEqual(400)
     expect((await ask('/api/kits/saltwick-folk/gone.glb')).status).toBe(404)
@@ -85,9 +93,14 @@ describe('figures', () => {
   it('are made, saved with a version each time, deleted and brought back', async () => {
     const made = (await ask('/api/figures', 'POST', { ...maren.recipe, name: 'Odd twin' })).body as Figure
     expect(made.version).toBe(1)
-    const saved = await ask(`/api/figures/${made.id}`, 'PUT', { version: 1, recipe: { ...made.recipe, sliders: { build: 0.5 } } })
+    const saved = await ask(`/api/figures/${made.id}`, 'PUT', {
+      version: 1,
+      recipe: { ...made.recipe, sliders: { build: 0.5 } },
+    })
     expect(saved.body).toMatchObject({ version: 2, recipe: { sliders: { build: 0.5 } } })
-    expect(await select('SELECT version FROM figure_versions WHERE figure_id = ? ORDER BY version', [made.id])).toEqual([{ version: 1 }, { version: 2 }])
+    expect(await select('SELECT version FROM figure_versions WHERE figure_id = ? ORDER BY version', [made.id])).toEqual(
+      [{ version: 1 }, { version: 2 }],
+    )
     expect((await ask(`/api/figures/${made.id}`, 'DELETE')).status).toBe(200)
     expect((await ask(`/api/figures/${made.id}`)).status).toBe(404)
     expect(((await ask('/api/figures?deleted=true')).body as Figure[]).map((f) => f.id)).toContain(made.id)
@@ -96,7 +109,11 @@ describe('figures', () => {
 
   it('are never overwritten silently: the second of two saves is told', async () => {
     const made = (await ask('/api/figures', 'POST', maren.recipe)).body as Figure
-    const saves = await Promise.all([1, 2].map((n) => ask(`/api/figures/${made.id}`, 'PUT', { version: 1, recipe: { ...made.recipe, name: `Save ${n}` } })))
+    const saves = await Promise.all(
+      [1, 2].map((n) =>
+        ask(`/api/figures/${made.id}`, 'PUT', { version: 1, recipe: { ...made.recipe, name: `Save ${n}` } }),
+      ),
+    )
     expect(saves.map((s) => s.status).sort()).toEqual([200, 409])
     const refused = saves.find((s) => s.status === 409)!
     expect(refused.type).toContain('application/problem+json')
@@ -109,6 +126,45 @@ describe('figures', () => {
     expect((await ask(`/api/figures/${maren.id}/picture`, 'PUT', png)).status).toBe(200)
     const answer = await fetch(`${workshop.address}/api/figures/${maren.id}/picture`)
     expect(Buffer.from(await answer.arrayBuffer())).toEqual(png)
+  })
+})
+
+describe('mixes', () => {
+  interface Row {
+    version: number
+    mix: Mix
+  }
+  const noon = async () => ((await ask('/api/mixes')).body as Row[]).find((m) => m.mix.id === 'quay-at-noon')!
+
+  it('are saved over the version that was seen, with pins and places made anew', async () => {
+    const { version, mix } = await noon()
+    const next = { ...mix, seed: 77, rerolls: [3, 5], pins: { 2: maren.recipe } }
+    const saved = await ask('/api/mixes/quay-at-noon', 'PUT', { version, mix: next })
+    expect(saved.body).toEqual({ version: version + 1 })
+    expect((await noon()).mix).toEqual(next)
+    expect((await ask('/api/mixes/quay-at-noon', 'PUT', { version, mix })).status).toBe(409)
+    expect((await noon()).mix.seed).toBe(77)
+    await ask('/api/mixes/quay-at-noon', 'PUT', { version: version + 1, mix })
+  })
+
+  it('take the pins of a whole crowd', async () => {
+    const { version, mix } = await noon()
+    const pins = Object.fromEntries(Array.from({ length: 240 }, (_, i) => [String(i), maren.recipe]))
+    expect((await ask('/api/mixes/quay-at-noon', 'PUT', { version, mix: { ...mix, pins } })).status).toBe(200)
+    await ask('/api/mixes/quay-at-noon', 'PUT', { version: version + 1, mix })
+  })
+
+  it.each([
+    ['another id than the address', (m: Mix) => ({ ...m, id: 'other' })],
+    ['a count that is none', (m: Mix) => ({ ...m, count: 0 })],
+    ['a seed that is no number', (m: Mix) => ({ ...m, seed: 'x' })],
+    ['a pin that is no recipe', (m: Mix) => ({ ...m, pins: { 1: {} } })],
+    ['a place that is no number', (m: Mix) => ({ ...m, pins: { first: maren.recipe } })],
+  ])('with %s are refused and stay as they were', async (_name, change) => {
+    const before = await noon()
+    const answer = await ask('/api/mixes/quay-at-noon', 'PUT', { version: before.version, mix: change(before.mix) })
+    expect(answer.status).toBe(422)
+    expect(await noon()).toEqual(before)
   })
 })
 
@@ -128,18 +184,55 @@ describe('bad input', () => {
   })
 
   it('names the place of a slider that is no number', async () => {
-    const text = JSON.stringify(maren.recipe).replace('"sliders":{', '"sliders":{"build":"NaN",')
+    const text = JSON.stringify(maren.recipe).replace('"sliders":{', '"sliders":{"stoop":"NaN",')
     const answer = await ask('/api/figures', 'POST', text)
     expect(answer.status).toBe(422)
-    expect((answer.body as { problems: { where: string }[] }).problems[0]!.where).toBe('body/sliders/build')
+    expect((answer.body as { problems: { where: string }[] }).problems[0]!.where).toBe('body/sliders/stoop')
   })
 
   it('larger than allowed is refused', async () => {
     expect((await ask('/api/figures', 'POST', `"${'x'.repeat(300 << 10)}"`)).status).toBe(413)
   })
 
+  it('larger than allowed is refused even when its length is not said beforehand', async () => {
+    const { port } = new URL(workshop.address)
+    const status = await new Promise<number>((resolve, reject) => {
+      const sent = request(
+        { host: '127.0.0.1', port, path: '/api/figures', method: 'POST', headers: { 'transfer-encoding': 'chunked' } },
+        (answer) => {
+          answer.resume()
+          resolve(answer.statusCode ?? 0)
+        },
+      )
+      sent.on('error', reject)
+      for (let i = 0; i < 12; i++) sent.write('x'.repeat(32 << 10))
+      sent.end()
+    })
+    expect(status).toBe(413)
+    expect((await ask('/api/health')).status).toBe(200)
+  })
+
+  it('as a method that a route does not know is refused', async () => {
+    expect((await ask('/api/figures', 'DELETE')).status).toBeGreaterThanOrEqual(400)
+    expect((await ask('/api/nowhere')).status).toBe(404)
+  })
+
+  it('never shows a stack or a statement in its answer', async () => {
+    for (const [path, method, body] of [
+      ['/api/figures', 'POST', '{'],
+      ['/api/figures/1', 'GET', undefined],
+      ['/api/mixes/quay-at-noon', 'PUT', { version: 1 }],
+      ['/api/jobs', 'POST', { name: 'x' }],
+      ['/api/kits', 'POST', 'x'],
+    ] as const) {
+      const text = JSON.stringify((await ask(path, method, body)).body)
+      expect(text).not.toMatch(/SELECT|INSERT|node_modules|\bat \w+ \(/)
+    }
+  })
+
   it('in an address is refused', async () => {
-    for (const id of ['1', '../x', "' OR 1=1", randomUUID()]) expect((await ask(`/api/figures/${encodeURIComponent(id)}`)).status).toBeGreaterThanOrEqual(400)
+    for (const id of ['1', '../x', "' OR 1=1", randomUUID()])
+      expect((await ask(`/api/figures/${encodeURIComponent(id)}`)).status).toBeGreaterThanOrEqual(400)
     expect((await ask('/api/figures')).status).toBe(200)
   })
 
@@ -158,7 +251,10 @@ describe('adding a kit', () => {
   }
   it('takes a zip and serves it', async () => {
     const { files, manifest } = small()
-    const zip = zipSync({ ...Object.fromEntries([...files].map(([p, b]) => [`tide/${p}`, b])), 'tide/kit.json': new TextEncoder().encode(JSON.stringify(manifest)) })
+    const zip = zipSync({
+      ...Object.fromEntries([...files].map(([p, b]) => [`tide/${p}`, b])),
+      'tide/kit.json': new TextEncoder().encode(JSON.stringify(manifest)),
+    })
     expect((await ask('/api/kits', 'POST', zip)).body).toMatchObject({ id: 'borrowed-tide', problems: [] })
     expect(((await ask('/api/kits')).body as { id: string }[]).map((k) => k.id)).toContain('borrowed-tide')
   })
@@ -167,10 +263,17 @@ describe('adding a kit', () => {
     ['no zip', () => new Uint8Array([1, 2, 3])],
     ['0 bytes', () => new Uint8Array()],
     ['a zip without a kit', () => zipSync({ 'a.txt': new Uint8Array([1]) })],
-    ['a kit whose body is cut off', () => {
-      const { files, manifest } = small()
-      return zipSync({ ...Object.fromEntries(files), 'kit.json': new TextEncoder().encode(JSON.stringify({ ...manifest, id: 'cut' })), 'bodies/ottern.glb': files.get('bodies/ottern.glb')!.slice(0, 900) })
-    }],
+    [
+      'a kit whose body is cut off',
+      () => {
+        const { files, manifest } = small()
+        return zipSync({
+          ...Object.fromEntries(files),
+          'kit.json': new TextEncoder().encode(JSON.stringify({ ...manifest, id: 'cut' })),
+          'bodies/ottern.glb': files.get('bodies/ottern.glb')!.slice(0, 900),
+        })
+      },
+    ],
   ])('refuses %s and adds nothing', async (_name, make) => {
     const before = ((await ask('/api/kits')).body as unknown[]).length
     const answer = await ask('/api/kits', 'POST', make())
@@ -204,11 +307,25 @@ describe('blobs and jobs in the database', () => {
 
 describe('shipping a crowd', () => {
   const target = { ...TARGETS.find((t) => t.id === 'crowd')! }
-  const input = (n: number) => ({ name: 'Pair', recipes: Array.from({ length: n }, (_, i) => ({ ...maren.recipe, name: `Quay ${i + 1}`, sliders: { build: i / n } })), target, pattern: '{name}-{target}', lods: false })
+  const input = (n: number) => ({
+    name: 'Pair',
+    recipes: Array.from({ length: n }, (_, i) => ({
+      ...maren.recipe,
+      name: `Quay ${i + 1}`,
+      sliders: { build: i / n },
+    })),
+    target,
+    pattern: '{name}-{target}',
+    lods: false,
+  })
 
   async function wait(id: string) {
     for (let i = 0; i < 300; i++) {
-      const job = (await ask(`/api/jobs/${id}`)).body as { state: string; result: { triangles: number }[]; error: unknown }
+      const job = (await ask(`/api/jobs/${id}`)).body as {
+        state: string
+        result: { triangles: number }[]
+        error: unknown
+      }
       if (job.state !== 'waiting' && job.state !== 'running') return job
       await new Promise((resolve) => setTimeout(resolve, 100))
     }

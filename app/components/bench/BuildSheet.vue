@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { Dices, Lock, LockOpen, Shuffle, X } from 'lucide-vue-next'
 import { clearPart, setLock, shuffleAll, shuffleSlot, type SlotDef } from '@idle-tinker/core'
+import { randomSeed } from '../../composables/randomSeed'
 import { useKit } from '../../composables/useKit'
 import { usePictures } from '../../composables/usePictures'
 import { useFigure } from '../../stores/figure'
@@ -11,7 +12,6 @@ const view = useView()
 const { manifest, body, slots, partIn, colorOf, regionsIn } = useKit()
 const { pictureOf } = usePictures()
 
-const seed = () => crypto.getRandomValues(new Uint32Array(1))[0]! & 0x7fffffff
 const total = computed(() => figure.view?.costs.triangles ?? 1)
 const costOf = (slot: string) => figure.view?.pieceCosts.find((p) => p.slot === slot)?.triangles ?? 0
 const locked = (slot: string) => figure.recipe?.locks.includes(slot) ?? false
@@ -22,12 +22,16 @@ const thumb = (slot: string) => {
   return part && manifest.value && body.value ? pictureOf(manifest.value.id, body.value.id, part.id) : undefined
 }
 
+const bodyThumb = computed(() =>
+  manifest.value && body.value ? pictureOf(manifest.value.id, body.value.id) : undefined,
+)
+
 function everything(): void {
-  if (figure.recipe && manifest.value) figure.edit(shuffleAll(figure.recipe, manifest.value, seed()))
+  if (figure.recipe && manifest.value) figure.edit(shuffleAll(figure.recipe, manifest.value, randomSeed()))
 }
 
 function one(slot: string): void {
-  if (figure.recipe && manifest.value) figure.edit(shuffleSlot(figure.recipe, manifest.value, slot, seed()))
+  if (figure.recipe && manifest.value) figure.edit(shuffleSlot(figure.recipe, manifest.value, slot, randomSeed()))
 }
 
 function clear(slot: string): void {
@@ -43,30 +47,76 @@ function lock(slot: string): void {
   <aside class="sheet" aria-label="Build sheet">
     <div class="top">
       <h2>Build sheet</h2>
-      <Button size="small" outlined label="Shuffle all" data-test="shuffle-all" @click="everything"><template #icon><Dices :size="16" /></template></Button>
+      <Button size="small" outlined label="Shuffle all" data-test="shuffle-all" @click="everything"
+        ><template #icon><Dices :size="16" /></template
+      ></Button>
     </div>
     <div class="rows scroll">
       <div class="row" :class="{ on: view.slot === null }">
         <button class="main" @click="view.select(null)">
-          <span class="thumb body" />
-          <span class="words"><b>{{ body?.name }}</b><small class="soft">The whole body</small></span>
+          <span class="thumb"><img v-if="bodyThumb" :src="bodyThumb" alt="" /></span>
+          <span class="words"
+            ><b>{{ body?.name }}</b
+            ><small class="soft">The whole body</small></span
+          >
         </button>
-        <span class="cost"><span class="number">{{ costOf('body') }}</span><span class="bar"><i :style="{ width: `${(costOf('body') / total) * 100}%` }" /></span></span>
+        <span class="cost"
+          ><span class="number">{{ costOf('body') }}</span
+          ><span class="bar"><i :style="{ width: `${(costOf('body') / total) * 100}%` }" /></span
+        ></span>
         <span class="acts" />
       </div>
-      <div v-for="slot in slots" :key="slot.id" class="row" :class="{ on: view.slot === slot.id, bare: !partIn(slot.id) }" :data-test="`row-${slot.id}`">
+      <div
+        v-for="slot in slots"
+        :key="slot.id"
+        class="row"
+        :class="{ on: view.slot === slot.id, bare: !partIn(slot.id) }"
+        :data-test="`row-${slot.id}`"
+      >
         <button class="main" @click="view.select(slot.id)">
           <span class="thumb"><img v-if="thumb(slot.id)" :src="thumb(slot.id)" alt="" /></span>
           <span class="words">
             <b :data-test="`part-${slot.id}`">{{ partIn(slot.id)?.name ?? `No ${slot.singular}` }}</b>
-            <small class="soft">{{ slot.name }} <i v-for="r in regionsIn(slot.id).slice(0, 5)" :key="r" class="dot" :style="{ background: colorOf(r) }" /></small>
+            <small class="soft"
+              >{{ slot.name }}
+              <i v-for="r in regionsIn(slot.id).slice(0, 5)" :key="r" class="dot" :style="{ background: colorOf(r) }"
+            /></small>
           </span>
         </button>
-        <span v-if="partIn(slot.id)" class="cost"><span class="number">{{ costOf(slot.id) }}</span><span class="bar"><i :style="{ width: `${(costOf(slot.id) / total) * 100}%` }" /></span></span>
+        <span v-if="partIn(slot.id)" class="cost"
+          ><span class="number">{{ costOf(slot.id) }}</span
+          ><span class="bar"><i :style="{ width: `${(costOf(slot.id) / total) * 100}%` }" /></span
+        ></span>
         <span class="acts">
-          <button class="quiet" :class="{ on: locked(slot.id) }" :aria-label="`${locked(slot.id) ? 'Unlock' : 'Lock'} ${slot.name}`" :title="locked(slot.id) ? 'Unlock' : 'Lock: shuffling leaves it'" :data-test="`lock-${slot.id}`" @click="lock(slot.id)"><component :is="locked(slot.id) ? Lock : LockOpen" :size="14" /></button>
-          <button class="quiet" :aria-label="`Shuffle ${slot.name}`" title="Shuffle" :data-test="`shuffle-${slot.id}`" @click="one(slot.id)"><Shuffle :size="14" /></button>
-          <button class="quiet" :disabled="!partIn(slot.id) || needed(slot)" :aria-label="`Clear ${slot.name}`" title="Clear" :data-test="`clear-${slot.id}`" @click="clear(slot.id)"><X :size="14" /></button>
+          <button
+            class="quiet"
+            :class="{ on: locked(slot.id) }"
+            :aria-label="`${locked(slot.id) ? 'Unlock' : 'Lock'} ${slot.name}`"
+            :title="locked(slot.id) ? 'Unlock' : 'Lock: shuffling leaves it'"
+            :data-test="`lock-${slot.id}`"
+            @click="lock(slot.id)"
+          >
+            <component :is="locked(slot.id) ? Lock : LockOpen" :size="14" />
+          </button>
+          <button
+            class="quiet"
+            :aria-label="`Shuffle ${slot.name}`"
+            title="Shuffle"
+            :data-test="`shuffle-${slot.id}`"
+            @click="one(slot.id)"
+          >
+            <Shuffle :size="14" />
+          </button>
+          <button
+            class="quiet"
+            :disabled="!partIn(slot.id) || needed(slot)"
+            :aria-label="`Clear ${slot.name}`"
+            title="Clear"
+            :data-test="`clear-${slot.id}`"
+            @click="clear(slot.id)"
+          >
+            <X :size="14" />
+          </button>
         </span>
       </div>
     </div>

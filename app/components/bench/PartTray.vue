@@ -1,37 +1,54 @@
 <script setup lang="ts">
-import { createRandom, drawColors, setColors, setPart, type PaletteDef } from '@idle-tinker/core'
+import { dressInPalette, partReference, setPart, type PaletteDef } from '@idle-tinker/core'
 import { useKit } from '../../composables/useKit'
 import { usePictures } from '../../composables/usePictures'
+import { randomSeed } from '../../composables/randomSeed'
 import { useFigure } from '../../stores/figure'
+import { useProject } from '../../stores/project'
 import { useView } from '../../stores/view'
 
 const figure = useFigure()
+const project = useProject()
 const view = useView()
 const { manifest, body, slots, partsOf, partIn, regionsIn } = useKit()
 const { pictureOf } = usePictures()
 const search = ref('')
 const slot = computed(() => slots.value.find((s) => s.id === view.slot))
-const choices = computed(() => partsOf(view.slot ?? '').filter((p) => p.name.toLowerCase().includes(search.value.trim().toLowerCase())))
-const GROUPS: Record<string, string> = { whole: 'Whole figure', torso: 'Trunk', hips: 'Hips', arms: 'Arms', hands: 'Hands', legs: 'Legs', feet: 'Feet', head: 'Head', tail: 'Tail' }
-const groups = computed(() => {
-  const sliders = body.value?.sliders ?? []
-  return [...new Set(sliders.map((s) => s.group))].map((g) => ({ id: g, name: GROUPS[g] ?? g, sliders: sliders.filter((s) => s.group === g) }))
+const choices = computed(() =>
+  partsOf(view.slot ?? '').filter((p) => p.name.toLowerCase().includes(search.value.trim().toLowerCase())),
+)
+const groups = computed(() =>
+  (body.value?.sliderGroups ?? [])
+    .map((g) => ({ ...g, sliders: body.value!.sliders.filter((s) => s.group === g.id) }))
+    .filter((g) => g.sliders.length),
+)
+/** The sliders that really move the selected part; those of the whole figure move everything. */
+const nearby = computed(() => {
+  const moves = new Set(figure.view?.pieces.filter((p) => p.slot === view.slot).flatMap((p) => p.morphs))
+  return (body.value?.sliders ?? []).filter(
+    (s) => s.group !== 'whole' && (moves.has(s.up) || (s.down !== undefined && moves.has(s.down))),
+  )
 })
-/** With a part selected, the sliders of its region of the body. */
-const NEAR: Record<string, string[]> = { head: ['head'], neck: ['head'], torso: ['torso', 'whole'], hips: ['hips', 'torso'], hands: ['hands', 'arms'], arms: ['arms'], thighs: ['legs', 'hips'], leftShin: ['feet', 'legs'], tail: ['tail'] }
-const nearby = computed(() => groups.value.filter((g) => NEAR[slot.value?.region ?? '']?.includes(g.id)).flatMap((g) => g.sliders))
-const bodyRegions = computed(() => (manifest.value && body.value ? ['skin', 'fur', 'belly', 'lips', 'underlayer', 'paw'].filter((r) => manifest.value!.colorRegions.some((c) => c.id === r)) : []))
+const bodyRegions = computed(() =>
+  manifest.value && body.value ? project.regionsOf(manifest.value.id, body.value.id) : [],
+)
+const worn = (palette: PaletteDef) => {
+  const own = new Set(manifest.value?.colorRegions.filter((c) => c.own).map((c) => c.id))
+  return Object.entries(palette.swatches).filter(([region]) => !own.has(region))
+}
 
-watch(() => view.slot, () => (search.value = ''))
+watch(
+  () => view.slot,
+  () => (search.value = ''),
+)
 
 function put(id: string): void {
-  if (figure.recipe && manifest.value && view.slot) figure.edit(setPart(figure.recipe, view.slot, { kit: manifest.value.id, kitVersion: manifest.value.kitVersion, id }))
+  if (figure.recipe && manifest.value && view.slot)
+    figure.edit(setPart(figure.recipe, view.slot, partReference({ manifest: manifest.value }, id)))
 }
 
 function usePalette(palette: PaletteDef): void {
-  // skin, hair and eyes are the person's own
-  const { skin: _s, hair: _h, brow: _b, iris: _i, ...cloth } = palette.swatches
-  if (figure.recipe) figure.edit(setColors(figure.recipe, drawColors({ ...palette, swatches: cloth }, createRandom(crypto.getRandomValues(new Uint32Array(1))[0]! & 0x7fffffff))))
+  if (figure.recipe && manifest.value) figure.edit(dressInPalette(figure.recipe, manifest.value, palette, randomSeed()))
 }
 </script>
 
@@ -39,10 +56,29 @@ function usePalette(palette: PaletteDef): void {
   <aside class="tray scroll" aria-label="Tray">
     <template v-if="slot">
       <h2>{{ slot.name }}</h2>
-      <InputText v-model="search" size="small" :placeholder="`Search ${slot.name.toLowerCase()}`" :aria-label="`Search ${slot.name.toLowerCase()}`" fluid />
+      <InputText
+        v-model="search"
+        size="small"
+        :placeholder="`Search ${slot.name.toLowerCase()}`"
+        :aria-label="`Search ${slot.name.toLowerCase()}`"
+        fluid
+      />
       <div class="choices" data-test="choices">
-        <button v-for="p in choices" :key="p.id" class="choice" :class="{ on: p.id === partIn(slot.id)?.id }" :data-test="`choice-${p.id}`" @click="put(p.id)">
-          <img v-if="pictureOf(manifest!.id, body!.id, p.id)" :src="pictureOf(manifest!.id, body!.id, p.id)" width="84" height="84" alt="" />
+        <button
+          v-for="p in choices"
+          :key="p.id"
+          class="choice"
+          :class="{ on: p.id === partIn(slot.id)?.id }"
+          :data-test="`choice-${p.id}`"
+          @click="put(p.id)"
+        >
+          <img
+            v-if="pictureOf(manifest!.id, body!.id, p.id)"
+            :src="pictureOf(manifest!.id, body!.id, p.id)"
+            width="84"
+            height="84"
+            alt=""
+          />
           <span v-else class="coming" />
           {{ p.name }}
         </button>
@@ -66,8 +102,21 @@ function usePalette(palette: PaletteDef): void {
       <section>
         <h3>Palette</h3>
         <div class="palettes">
-          <button v-for="p in manifest?.palettes" :key="p.id" class="palette" :title="`Color the clothes in ${p.name}`" @click="usePalette(p)">
-            <span class="dots"><i v-for="(c, i) in Object.entries(p.swatches).filter(([r]) => !['skin', 'hair', 'brow', 'iris'].includes(r)).map(([, v]) => v[0]).slice(0, 7)" :key="i" :style="{ background: c }" /></span>
+          <button
+            v-for="p in manifest?.palettes"
+            :key="p.id"
+            class="palette"
+            :title="`Color the clothes in ${p.name}`"
+            @click="usePalette(p)"
+          >
+            <span class="dots"
+              ><i
+                v-for="(c, i) in worn(p)
+                  .map(([, v]) => v[0])
+                  .slice(0, 7)"
+                :key="i"
+                :style="{ background: c }"
+            /></span>
             {{ p.name }}
           </button>
         </div>

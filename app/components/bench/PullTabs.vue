@@ -52,7 +52,10 @@ function step(event: KeyboardEvent, slider: SliderDef): void {
   const by = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[event.key]
   if (!by || !figure.recipe) return
   event.preventDefault()
-  figure.edit(setSlider(figure.recipe, slider.id, value(slider) + by * (event.shiftKey ? 0.01 : 0.05), slider), `key ${slider.id}`)
+  figure.edit(
+    setSlider(figure.recipe, slider.id, value(slider) + by * (event.shiftKey ? 0.01 : 0.05), slider),
+    `key ${slider.id}`,
+  )
 }
 </script>
 
@@ -76,8 +79,13 @@ function step(event: KeyboardEvent, slider: SliderDef): void {
       @pointercancel="release"
       @keydown="step($event, t.slider)"
     >
-      <svg width="26" height="14" viewBox="-13 -7 26 14" :style="{ transform: `rotate(${t.angle}deg)` }"><path d="M-11 0 -5 -5V5zM11 0 5 -5V5z" /><circle r="2.4" /></svg>
-      <span class="what">{{ t.slider.name }} <b class="number">{{ value(t.slider).toFixed(2) }}</b></span>
+      <svg width="26" height="14" viewBox="-13 -7 26 14" :style="{ transform: `rotate(${t.angle}deg)` }">
+        <path d="M-11 0 -5 -5V5zM11 0 5 -5V5z" />
+        <circle r="2.4" />
+      </svg>
+      <span class="what"
+        >{{ t.slider.name }} <b class="number">{{ value(t.slider).toFixed(2) }}</b></span
+      >
     </button>
   </div>
 </template>

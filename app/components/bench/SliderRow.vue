@@ -24,11 +24,30 @@ function onKey(event: KeyboardEvent): void {
   <div class="slider" :data-test="`slider-${slider.id}`">
     <span class="name">{{ slider.name }}</span>
     <span class="number">{{ value.toFixed(2) }}</span>
-    <button class="quiet" :disabled="value === slider.default" :aria-label="`${slider.name} back to rest`" title="Back to rest" @click="set(slider.default, 'rest')"><RotateCcw :size="13" /></button>
+    <button
+      class="quiet"
+      :disabled="value === slider.default"
+      :aria-label="`${slider.name} back to rest`"
+      title="Back to rest"
+      @click="set(slider.default, 'rest')"
+    >
+      <RotateCcw :size="13" />
+    </button>
     <div class="track" @keydown.capture="onKey">
-      <Slider :model-value="value" :min="slider.min" :max="slider.max" :step="0.01" :aria-label="slider.name" @update:model-value="set($event as number)" @slideend="figure.settle()" />
+      <Slider
+        :model-value="value"
+        :min="slider.min"
+        :max="slider.max"
+        :step="0.01"
+        :aria-label="slider.name"
+        @update:model-value="set($event as number)"
+        @slideend="figure.settle()"
+      />
     </div>
-    <span class="ends soft"><i>{{ slider.ends[0] }}</i><i>{{ slider.ends[1] }}</i></span>
+    <span class="ends soft"
+      ><i>{{ slider.ends[0] }}</i
+      ><i>{{ slider.ends[1] }}</i></span
+    >
   </div>
 </template>
 

@@ -5,9 +5,14 @@ import { Stage, type LookFrom } from '../../stage/Stage'
 import { useFigure } from '../../stores/figure'
 import { useProject } from '../../stores/project'
 import { useView } from '../../stores/view'
-import { theBooth } from '../../stage/Booth'
 
-const props = defineProps<{ tabs?: boolean; clip?: FittedClip | null; playing?: boolean; bones?: boolean; weightsOf?: string | null }>()
+const props = defineProps<{
+  tabs?: boolean
+  clip?: FittedClip | null
+  playing?: boolean
+  bones?: boolean
+  weightsOf?: string | null
+}>()
 const emit = defineEmits<{ frame: [time: number] }>()
 
 const figure = useFigure()
@@ -17,7 +22,12 @@ const canvas = ref<HTMLCanvasElement>()
 const place = ref<HTMLElement>()
 const stage = shallowRef<Stage | null>(null)
 const frame = ref(0)
-const LOOKS: { id: LookFrom; name: string }[] = [{ id: 'front', name: 'Front' }, { id: 'side', name: 'Side' }, { id: 'back', name: 'Back' }, { id: 'face', name: 'Face' }]
+const LOOKS: { id: LookFrom; name: string }[] = [
+  { id: 'front', name: 'Front' },
+  { id: 'side', name: 'Side' },
+  { id: 'back', name: 'Back' },
+  { id: 'face', name: 'Face' },
+]
 const small = ref<Record<string, HTMLCanvasElement>>({})
 let observer: ResizeObserver | null = null
 let stale = true
@@ -36,7 +46,7 @@ function selection(): void {
 
 function takePicture(): void {
   if (!figure.view || !figure.id || view.reduced) return
-  theBooth().take(figure.view, 88, 120, { turn: 0.4, armsDown: true }).toBlob((png) => png && figure.id && void project.setPicture(figure.id, png).catch(() => undefined))
+  void project.takePicture(figure.id, figure.view)
 }
 
 onMounted(() => {
@@ -70,16 +80,35 @@ function show(): void {
 }
 
 watch(() => figure.view, show)
+watch(
+  () => figure.id,
+  () => stage.value?.reframe(),
+)
 watch(() => view.slot, selection)
-watch(() => view.lamp, () => nextTick(colors))
-watch(() => props.clip, (clip) => {
-  stage.value?.setClip(clip ?? null)
-  if (props.playing) stage.value?.play(true)
-  if (!clip) selection()
-})
-watch(() => props.playing, (on) => stage.value?.play(on ?? false))
-watch(() => props.bones, (on) => stage.value?.showBones(on ?? false))
-watch(() => props.weightsOf, (bone) => stage.value?.showWeights(bone ?? null))
+watch(
+  () => view.lamp,
+  () => nextTick(colors),
+)
+watch(
+  () => props.clip,
+  (clip) => {
+    stage.value?.setClip(clip ?? null)
+    if (props.playing) stage.value?.play(true)
+    if (!clip) selection()
+  },
+)
+watch(
+  () => props.playing,
+  (on) => stage.value?.play(on ?? false),
+)
+watch(
+  () => props.bones,
+  (on) => stage.value?.showBones(on ?? false),
+)
+watch(
+  () => props.weightsOf,
+  (bone) => stage.value?.showWeights(bone ?? null),
+)
 
 onBeforeUnmount(() => {
   observer?.disconnect()
@@ -105,6 +134,10 @@ function onDouble(event: MouseEvent): void {
 }
 
 function onKey(event: KeyboardEvent): void {
+  if (event.key === ' ' && event.target === canvas.value) {
+    event.preventDefault()
+    stage.value?.slide(true)
+  }
   if (event.key === 'Home') stage.value?.home()
   if (event.key === 'Escape') view.select(null)
 }
@@ -113,15 +146,33 @@ defineExpose({ scrub: (time: number) => stage.value?.scrub(time) })
 </script>
 
 <template>
-  <div class="stage" @keydown="onKey">
+  <div class="stage" @keydown="onKey" @keyup.space="stage?.slide(false)">
     <div ref="place" class="place">
-      <canvas ref="canvas" tabindex="0" aria-label="The figure on the stage" data-test="stage" @pointerdown="onDown" @pointerup="onUp" @dblclick="onDouble" />
+      <canvas
+        ref="canvas"
+        tabindex="0"
+        aria-label="The figure on the stage"
+        data-test="stage"
+        @pointerdown="onDown"
+        @pointerup="onUp"
+        @dblclick="onDouble"
+      />
       <PullTabs v-if="tabs && stage" :stage="stage" :frame="frame" />
-      <button class="quiet home" aria-label="The whole figure" title="The whole figure (Home)" @click="stage?.home()"><House :size="18" /></button>
+      <button class="quiet home" aria-label="The whole figure" title="The whole figure (Home)" @click="stage?.home()">
+        <House :size="18" />
+      </button>
     </div>
     <div class="strip" aria-label="Turnaround">
       <button v-for="l in LOOKS" :key="l.id" :aria-label="`Look from: ${l.name}`" @click="stage?.lookFrom(l.id)">
-        <canvas :ref="(el) => { if (el) small[l.id] = el as HTMLCanvasElement }" width="200" height="220" />
+        <canvas
+          :ref="
+            (el) => {
+              if (el) small[l.id] = el as HTMLCanvasElement
+            }
+          "
+          width="200"
+          height="220"
+        />
         <span>{{ l.name }}</span>
       </button>
     </div>

@@ -21,9 +21,25 @@ function set(color: string, mark: string | null = null): void {
 <template>
   <div class="region" :data-test="`color-${region}`">
     <span class="name">{{ name }}</span>
-    <label class="now" :style="{ background: colorOf(region) }" :title="`Mix a color for ${name}`"><input type="color" :value="colorOf(region)" :aria-label="`${name}: own color`" @input="set(($event.target as HTMLInputElement).value.toLowerCase(), `color ${region}`)" @change="figure.settle()" /></label>
+    <label class="now" :style="{ background: colorOf(region) }" :title="`Mix a color for ${name}`"
+      ><input
+        type="color"
+        :value="colorOf(region)"
+        :aria-label="`${name}: own color`"
+        @input="set(($event.target as HTMLInputElement).value.toLowerCase(), `color ${region}`)"
+        @change="figure.settle()"
+    /></label>
     <span class="swatches">
-      <button v-for="c in swatches" :key="c" class="swatch" :class="{ on: c === colorOf(region) }" :style="{ background: c }" :aria-label="`${name} ${c}`" :title="c" @click="set(c)" />
+      <button
+        v-for="c in swatches"
+        :key="c"
+        class="swatch"
+        :class="{ on: c === colorOf(region) }"
+        :style="{ background: c }"
+        :aria-label="`${name} ${c}`"
+        :title="c"
+        @click="set(c)"
+      />
     </span>
   </div>
 </template>
@@ -79,6 +95,8 @@ function set(color: string, mark: string | null = null): void {
 }
 
 .swatch.on {
-  box-shadow: 0 0 0 2px var(--sheet), 0 0 0 4px var(--care-mark);
+  box-shadow:
+    0 0 0 2px var(--sheet),
+    0 0 0 4px var(--care-mark);
 }
 </style>

@@ -22,15 +22,27 @@ async function toBench(index: number): Promise<void> {
 <template>
   <section class="sheet" aria-label="Contact sheet">
     <div v-if="crowd.phase !== 'idle'" class="progress" role="status" data-test="progress">
-      <span>{{ crowd.phase === 'choosing' ? 'Choosing figures that differ' : `Building and drawing: ${crowd.done} of ${crowd.cards.length}` }}</span>
-      <ProgressBar :value="crowd.phase === 'choosing' ? 0 : Math.round((crowd.done / Math.max(1, crowd.cards.length)) * 100)" :show-value="false" />
+      <span>{{
+        crowd.phase === 'choosing'
+          ? 'Choosing figures that differ'
+          : `Building and drawing: ${crowd.done} of ${crowd.cards.length}`
+      }}</span>
+      <ProgressBar
+        :value="crowd.phase === 'choosing' ? 0 : Math.round((crowd.done / Math.max(1, crowd.cards.length)) * 100)"
+        :show-value="false"
+      />
     </div>
     <div v-if="crowd.cards.length === 0 && crowd.phase === 'idle'" class="empty soft">
       <p>The crowd stands here once it has been made.</p>
       <Button :label="`Make ${crowd.mix?.count} figures`" @click="crowd.make()" />
     </div>
     <div class="grid scroll" data-test="contact-sheet">
-      <figure v-for="(c, i) in crowd.cards" :key="i" :class="{ twin: twins.has(i), pinned: c.pinned }" :data-test="`variant-${i}`">
+      <figure
+        v-for="(c, i) in crowd.cards"
+        :key="i"
+        :class="{ twin: twins.has(i), pinned: c.pinned }"
+        :data-test="`variant-${i}`"
+      >
         <img v-if="c.picture" :src="c.picture" width="94" height="146" :alt="c.recipe.name" />
         <span v-else class="coming" />
         <figcaption>
@@ -38,9 +50,29 @@ async function toBench(index: number): Promise<void> {
           <span class="number soft">{{ c.costs?.triangles ?? '' }}</span>
         </figcaption>
         <div class="acts">
-          <button class="quiet" :class="{ on: c.pinned }" :aria-label="`${c.pinned ? 'Let go of' : 'Pin'} figure ${i + 1}`" :title="c.pinned ? 'Let go' : 'Pin: it stays when the crowd is made again'" :data-test="`pin-${i}`" @click="crowd.pin(i)"><component :is="c.pinned ? PinOff : Pin" :size="14" /></button>
-          <button class="quiet" :disabled="crowd.phase !== 'idle'" :aria-label="`Another figure for ${i + 1}`" title="Another one here" :data-test="`reroll-${i}`" @click="crowd.reroll(i)"><Dices :size="14" /></button>
-          <button class="quiet" :aria-label="`Figure ${i + 1} to the Bench`" title="To the Bench" @click="toBench(i)"><ExternalLink :size="14" /></button>
+          <button
+            class="quiet"
+            :class="{ on: c.pinned }"
+            :aria-label="`${c.pinned ? 'Let go of' : 'Pin'} figure ${i + 1}`"
+            :title="c.pinned ? 'Let go' : 'Pin: it stays when the crowd is made again'"
+            :data-test="`pin-${i}`"
+            @click="crowd.pin(i)"
+          >
+            <component :is="c.pinned ? PinOff : Pin" :size="14" />
+          </button>
+          <button
+            class="quiet"
+            :disabled="crowd.phase !== 'idle' || c.pinned"
+            :aria-label="`Another figure for ${i + 1}`"
+            title="Another one here"
+            :data-test="`reroll-${i}`"
+            @click="crowd.reroll(i)"
+          >
+            <Dices :size="14" />
+          </button>
+          <button class="quiet" :aria-label="`Figure ${i + 1} to the Bench`" title="To the Bench" @click="toBench(i)">
+            <ExternalLink :size="14" />
+          </button>
         </div>
         <small v-if="twins.has(i)" class="alike">alike</small>
       </figure>

@@ -17,10 +17,19 @@ const spread = computed(() => {
   const [low, high] = extent(values) as [number, number]
   const limit = crowd.mix?.triangles ?? high
   const x = scaleLinear([Math.min(low, limit) - 20, Math.max(high, limit) + 20], [10, WIDTH - 12]).nice()
-  const bins = bin().domain(x.domain() as [number, number]).thresholds(x.ticks(18))(values)
+  const bins = bin()
+    .domain(x.domain() as [number, number])
+    // a bar holds its upper end: exactly at the limit is within it
+    .thresholds(x.ticks(18))(values.map((v) => v - 0.5))
   const y = scaleLinear([0, max(bins, (b) => b.length) ?? 1], [0, HEIGHT - 20])
   return {
-    bars: bins.map((b) => ({ x: x(b.x0!) + 0.5, width: Math.max(0, x(b.x1!) - x(b.x0!) - 1), height: y(b.length), n: b.length, over: b.some((v) => v > limit) })),
+    bars: bins.map((b) => ({
+      x: x(b.x0!) + 0.5,
+      width: Math.max(0, x(b.x1!) - x(b.x0!) - 1),
+      height: y(b.length),
+      n: b.length,
+      over: b.some((v) => v > limit - 0.5),
+    })),
     limit: x(limit),
     ticks: x.ticks(4).map((t) => ({ t, x: x(t) })),
   }
@@ -29,7 +38,10 @@ const spread = computed(() => {
 const use = computed(() => {
   const manifest = crowd.mix ? project.manifest(crowd.mix.body.kit) : undefined
   const rows = crowd.partUse.map((p) => ({ ...p, name: manifest?.parts.find((d) => d.id === p.part)?.name ?? p.part }))
-  const y = scaleBand(rows.map((r) => r.part), [0, rows.length * 17]).padding(0.25)
+  const y = scaleBand(
+    rows.map((r) => r.part),
+    [0, rows.length * 17],
+  ).padding(0.25)
   const x = scaleLinear([0, crowd.cards.length || 1], [0, 118])
   return rows.map((r) => ({ ...r, y: y(r.part)!, h: y.bandwidth(), w: x(r.count) }))
 })
@@ -53,12 +65,26 @@ const nearest = computed(() => mean(crowd.cards, (c) => c.nearest) ?? 0)
       </dl>
       <h3>Triangles a figure</h3>
       <svg :width="WIDTH" :height="HEIGHT + 4" role="img" aria-label="How triangle counts are spread">
-        <rect v-for="b in spread.bars" :key="b.x" :x="b.x" :y="HEIGHT - 16 - b.height" :width="b.width" :height="b.height" :class="{ over: b.over && b.n }" />
+        <rect
+          v-for="b in spread.bars"
+          :key="b.x"
+          :x="b.x"
+          :y="HEIGHT - 16 - b.height"
+          :width="b.width"
+          :height="b.height"
+          :class="{ over: b.over && b.n }"
+        />
         <line :x1="spread.limit" :x2="spread.limit" y1="0" :y2="HEIGHT - 16" class="limit" />
         <text v-for="t in spread.ticks" :key="t.t" :x="t.x" :y="HEIGHT" text-anchor="middle">{{ t.t }}</text>
       </svg>
       <h3>Parts in use</h3>
-      <svg :width="WIDTH" :height="use.length * 17 + 4" role="img" aria-label="How often each part is used" data-test="part-use">
+      <svg
+        :width="WIDTH"
+        :height="use.length * 17 + 4"
+        role="img"
+        aria-label="How often each part is used"
+        data-test="part-use"
+      >
         <g v-for="r in use" :key="r.part" :transform="`translate(0 ${r.y})`">
           <text x="112" :y="r.h - 2" text-anchor="end">{{ r.name }}</text>
           <rect x="118" :width="r.w" :height="r.h" />

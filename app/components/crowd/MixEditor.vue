@@ -12,17 +12,22 @@ const slots = computed(() => manifest.value.slots.filter((s) => s.bodies.include
 const sliders = computed(() => manifest.value.bodies.find((b) => b.id === mix.value.body.id)?.sliders ?? [])
 
 function change(part: Partial<Mix>): void {
-  crowd.change({ ...mix.value, ...part })
+  crowd.changeRules({ ...mix.value, ...part })
 }
 
 function choices(slot: string): { part: string | null; name: string; share: number }[] {
   const set = new Map((mix.value.slots[slot] ?? []).map((c) => [c.part, c.share]))
   const parts = manifest.value.parts.filter((p) => p.slot === slot && p.bodies.includes(mix.value.body.id))
-  return [{ part: null, name: 'Nothing', share: set.get(null) ?? 0 }, ...parts.map((p) => ({ part: p.id, name: p.name, share: set.get(p.id) ?? 0 }))]
+  return [
+    { part: null, name: 'Nothing', share: set.get(null) ?? 0 },
+    ...parts.map((p) => ({ part: p.id, name: p.name, share: set.get(p.id) ?? 0 })),
+  ]
 }
 
 function setShare(slot: string, part: string | null, share: number): void {
-  const next = choices(slot).map((c) => ({ part: c.part, share: c.part === part ? Math.max(0, Math.min(1000, share || 0)) : c.share })).filter((c) => c.share > 0)
+  const next = choices(slot)
+    .map((c) => ({ part: c.part, share: c.part === part ? Math.max(0, Math.min(1000, share || 0)) : c.share }))
+    .filter((c) => c.share > 0)
   const { [slot]: _old, ...rest } = mix.value.slots
   change({ slots: next.length ? { ...rest, [slot]: next } : rest })
 }
@@ -45,7 +50,10 @@ function setPalette(id: string, share: number): void {
 
 const range = (id: string): [number, number] => mix.value.sliders[id] ?? [0, 0]
 function setRange(id: string, value: number | number[]): void {
-  if (Array.isArray(value)) change({ sliders: { ...mix.value.sliders, [id]: [Math.min(value[0]!, value[1]!), Math.max(value[0]!, value[1]!)] } })
+  if (Array.isArray(value))
+    change({
+      sliders: { ...mix.value.sliders, [id]: [Math.min(value[0]!, value[1]!), Math.max(value[0]!, value[1]!)] },
+    })
 }
 
 const named = (slot: string) => choices(slot).filter((c) => c.share > 0)
@@ -54,27 +62,106 @@ const tint = (i: number) => `color-mix(in oklab, var(--act) ${90 - i * 14}%, var
 
 <template>
   <aside class="mix scroll" aria-label="Mix">
-    <Select :model-value="mix.id" :options="project.mixes.map((m) => ({ id: m.id, name: m.mix.name }))" option-label="name" option-value="id" fluid aria-label="Mix" data-test="mix" @update:model-value="crowd.open($event)" />
+    <Select
+      :model-value="mix.id"
+      :options="project.mixes.map((m) => ({ id: m.id, name: m.mix.name }))"
+      option-label="name"
+      option-value="id"
+      fluid
+      aria-label="Mix"
+      data-test="mix"
+      @update:model-value="crowd.open($event)"
+    />
     <div class="numbers">
-      <label>Figures <InputNumber :model-value="mix.count" :min="1" :max="2000" size="small" fluid input-id="count" data-test="count" @update:model-value="change({ count: $event ?? 1 })" /></label>
-      <label>Seed <InputNumber :model-value="mix.seed" :min="0" :max="2147483647" :use-grouping="false" size="small" fluid input-id="seed" @update:model-value="change({ seed: $event ?? 0 })" /></label>
-      <label>Triangles each <InputNumber :model-value="mix.triangles" :min="50" :max="100000" size="small" fluid input-id="limit" @update:model-value="change({ triangles: $event ?? 900 })" /></label>
+      <label
+        >Figures
+        <InputNumber
+          :model-value="mix.count"
+          :min="1"
+          :max="2000"
+          size="small"
+          fluid
+          input-id="count"
+          data-test="count"
+          @update:model-value="change({ count: $event ?? 1 })"
+      /></label>
+      <label
+        >Seed
+        <InputNumber
+          :model-value="mix.seed"
+          :min="0"
+          :max="2147483647"
+          :use-grouping="false"
+          size="small"
+          fluid
+          input-id="seed"
+          @update:model-value="change({ seed: $event ?? 0 })"
+      /></label>
+      <label
+        >Triangles each
+        <InputNumber
+          :model-value="mix.triangles"
+          :min="50"
+          :max="100000"
+          size="small"
+          fluid
+          input-id="limit"
+          @update:model-value="change({ triangles: $event ?? 900 })"
+      /></label>
     </div>
-    <Button v-if="crowd.phase === 'idle'" :label="`Make ${mix.count} figures`" fluid data-test="make" @click="crowd.make()" />
+    <Button
+      v-if="crowd.phase === 'idle'"
+      :label="`Make ${mix.count} figures`"
+      fluid
+      data-test="make"
+      @click="crowd.make()"
+    />
     <Button v-else label="Cancel" outlined fluid data-test="cancel" @click="crowd.cancel()" />
     <p v-if="crowd.message" class="over" role="alert">{{ crowd.message }}</p>
     <h3>What they wear</h3>
     <section v-for="slot in slots" :key="slot.id" class="slot">
-      <button class="head" :aria-expanded="open === slot.id" :data-test="`shares-${slot.id}`" @click="open = open === slot.id ? null : slot.id">
+      <button
+        class="head"
+        :aria-expanded="open === slot.id"
+        :data-test="`shares-${slot.id}`"
+        @click="open = open === slot.id ? null : slot.id"
+      >
         <span>{{ slot.name }}</span>
-        <span class="strip"><i v-for="(c, i) in named(slot.id)" :key="c.part ?? ''" :style="{ flex: c.share, background: c.part === null ? 'transparent' : tint(i) }" :title="c.name" /></span>
+        <span class="strip"
+          ><i
+            v-for="(c, i) in named(slot.id)"
+            :key="c.part ?? ''"
+            :style="{ flex: c.share, background: c.part === null ? 'transparent' : tint(i) }"
+            :title="c.name"
+        /></span>
       </button>
       <div v-if="open === slot.id" class="shares">
-        <div v-for="c in choices(slot.id)" :key="c.part ?? ''" class="share" :data-test="`share-${c.part ?? 'nothing'}`">
+        <div
+          v-for="c in choices(slot.id)"
+          :key="c.part ?? ''"
+          class="share"
+          :data-test="`share-${c.part ?? 'nothing'}`"
+        >
           <span class="what">{{ c.name }}</span>
-          <input class="number" type="number" min="0" max="1000" step="1" :value="c.share" :aria-label="`Share of ${c.name}`" @change="setShare(slot.id, c.part, Number(($event.target as HTMLInputElement).value))" />
+          <input
+            class="number"
+            type="number"
+            min="0"
+            max="1000"
+            step="1"
+            :value="c.share"
+            :aria-label="`Share of ${c.name}`"
+            @change="setShare(slot.id, c.part, Number(($event.target as HTMLInputElement).value))"
+          />
           <span class="number soft">{{ heads(slot.id, c.share) }}</span>
-          <label v-if="c.part" class="once" title="At most once in the crowd"><input type="checkbox" :checked="mix.atMostOnce.includes(c.part)" @change="setOnce(c.part, ($event.target as HTMLInputElement).checked)" /> once</label>
+          <label v-if="c.part" class="once" title="At most once in the crowd"
+            ><input
+              type="checkbox"
+              :checked="mix.atMostOnce.includes(c.part)"
+              @change="setOnce(c.part, ($event.target as HTMLInputElement).checked)"
+            />
+            once</label
+          >
         </div>
       </div>
     </section>
@@ -82,13 +169,38 @@ const tint = (i: number) => `color-mix(in oklab, var(--act) ${90 - i * 14}%, var
     <div v-for="s in sliders" :key="s.id" class="range">
       <span>{{ s.name }}</span>
       <span class="number soft">{{ range(s.id)[0].toFixed(1) }} … {{ range(s.id)[1].toFixed(1) }}</span>
-      <div class="track"><Slider range :model-value="range(s.id)" :min="s.min" :max="s.max" :step="0.1" :aria-label="`Range of ${s.name}`" @update:model-value="setRange(s.id, $event)" /></div>
+      <div class="track">
+        <Slider
+          range
+          :model-value="range(s.id)"
+          :min="s.min"
+          :max="s.max"
+          :step="0.1"
+          :aria-label="`Range of ${s.name}`"
+          @update:model-value="setRange(s.id, $event)"
+        />
+      </div>
     </div>
     <h3>Palettes</h3>
     <div v-for="p in manifest.palettes" :key="p.id" class="share">
       <span class="what">{{ p.name }}</span>
-      <input class="number" type="number" min="0" max="1000" :value="palette(p.id)" :aria-label="`Share of ${p.name}`" @change="setPalette(p.id, Number(($event.target as HTMLInputElement).value))" />
-      <span class="dots"><i v-for="(c, i) in Object.values(p.swatches).map((v) => v[0]).slice(4, 9)" :key="i" :style="{ background: c }" /></span>
+      <input
+        class="number"
+        type="number"
+        min="0"
+        max="1000"
+        :value="palette(p.id)"
+        :aria-label="`Share of ${p.name}`"
+        @change="setPalette(p.id, Number(($event.target as HTMLInputElement).value))"
+      />
+      <span class="dots"
+        ><i
+          v-for="(c, i) in Object.values(p.swatches)
+            .map((v) => v[0])
+            .slice(4, 9)"
+          :key="i"
+          :style="{ background: c }"
+      /></span>
     </div>
   </aside>
 </template>

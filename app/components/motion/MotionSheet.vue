@@ -26,7 +26,11 @@ watch(
     for (const level of LEVELS) {
       const target = TARGETS.find((t) => t.id === level.target)!
       const { view: built } = await worker.build(plain(figure.recipe), plain(target), false)
-      if (built) pictures.value = { ...pictures.value, [level.id]: { url: drawSkeleton(built, 84, 112), bones: built.bones.length } }
+      if (built)
+        pictures.value = {
+          ...pictures.value,
+          [level.id]: { url: drawSkeleton(built, 84, 112), bones: built.bones.length },
+        }
     }
   },
   { immediate: true },
@@ -36,7 +40,10 @@ const names = computed(() => (figure.view?.bones ?? []).map((b) => ({ value: b.n
 
 /** "leftUpperArm" to "Left upper arm". */
 function words(name: string): string {
-  const split = name.replace(/([A-Z0-9])/g, ' $1').toLowerCase().trim()
+  const split = name
+    .replace(/([A-Z0-9])/g, ' $1')
+    .toLowerCase()
+    .trim()
   return split.charAt(0).toUpperCase() + split.slice(1)
 }
 </script>
@@ -45,7 +52,16 @@ function words(name: string): string {
   <aside class="sheet scroll">
     <h2>Skeleton</h2>
     <div role="radiogroup" aria-label="Skeleton detail" class="levels">
-      <button v-for="l in LEVELS" :key="l.id" role="radio" :aria-checked="view.target.detail === l.id" class="level" :class="{ on: view.target.detail === l.id }" :data-test="`detail-${l.id}`" @click="view.targetId = l.target">
+      <button
+        v-for="l in LEVELS"
+        :key="l.id"
+        role="radio"
+        :aria-checked="view.target.detail === l.id"
+        class="level"
+        :class="{ on: view.target.detail === l.id }"
+        :data-test="`detail-${l.id}`"
+        @click="view.setTarget(l.target)"
+      >
         <img v-if="pictures[l.id]" :src="pictures[l.id]!.url" width="84" height="112" alt="" />
         <span v-else class="coming" />
         <span class="text">
@@ -58,7 +74,18 @@ function words(name: string): string {
     <label class="line"><ToggleSwitch v-model="bones" input-id="bones" data-test="bones" /> Show bones</label>
     <label class="weights">
       Weights of a bone
-      <Select v-model="weightsOf" :options="names" option-label="label" option-value="value" placeholder="None" show-clear filter size="small" aria-label="Weights of a bone" data-test="weights" />
+      <Select
+        v-model="weightsOf"
+        :options="names"
+        option-label="label"
+        option-value="value"
+        placeholder="None"
+        show-clear
+        filter
+        size="small"
+        aria-label="Weights of a bone"
+        data-test="weights"
+      />
     </label>
     <div v-if="weightsOf" class="ramp"><span>0</span><i /><span>1</span></div>
   </aside>

@@ -6,7 +6,14 @@ import { useView } from '../../stores/view'
 const figure = useFigure()
 const view = useView()
 const STATIONS = ['Kits', 'Bench', 'Motion', 'Crowd', 'Ship']
-const SAVE_WORDS = { saved: 'Saved', waiting: 'Saving …', saving: 'Saving …', away: 'Server away – kept here', conflict: 'Changed in another window', refused: 'Not saved: see the problems' }
+const SAVE_WORDS = {
+  saved: 'Saved',
+  waiting: 'Saving …',
+  saving: 'Saving …',
+  away: 'Server away – kept here',
+  conflict: 'Changed in another window',
+  refused: 'Not saved: see the problems',
+}
 </script>
 
 <template>
@@ -16,16 +23,50 @@ const SAVE_WORDS = { saved: 'Saved', waiting: 'Saving …', saving: 'Saving …'
       <NuxtLink v-for="s in STATIONS" :key="s" :to="`/${s.toLowerCase()}`">{{ s }}</NuxtLink>
     </nav>
     <FigureList />
-    <span class="soft save" :class="{ over: figure.save === 'conflict' || figure.save === 'refused' }" role="status" data-test="save-state">{{ SAVE_WORDS[figure.save] }}</span>
+    <span
+      class="soft save"
+      :class="{ over: figure.save === 'conflict' || figure.save === 'refused' }"
+      role="status"
+      data-test="save-state"
+      >{{ SAVE_WORDS[figure.save] }}</span
+    >
     <template v-if="figure.save === 'conflict'">
       <Button size="small" text label="Take theirs" @click="figure.resolveConflict(false)" />
       <Button size="small" text label="Keep mine as a copy" @click="figure.resolveConflict(true)" />
     </template>
     <div class="tools">
-      <button class="quiet" :disabled="!figure.canUndo" aria-label="Undo" title="Undo (Ctrl+Z)" data-test="undo" @click="figure.undo()"><Undo2 :size="18" /></button>
-      <button class="quiet" :disabled="!figure.canRedo" aria-label="Redo" title="Redo (Ctrl+Shift+Z)" data-test="redo" @click="figure.redo()"><Redo2 :size="18" /></button>
-      <button class="quiet" aria-label="Keys" title="Keys (?)" @click="view.sheet = true"><Keyboard :size="18" /></button>
-      <button class="quiet" :aria-label="view.lamp ? 'Paper' : 'Lamp'" :title="view.lamp ? 'Paper (light)' : 'Lamp (dark)'" data-test="theme" @click="view.setLamp(!view.lamp)"><component :is="view.lamp ? Sun : Moon" :size="18" /></button>
+      <button
+        class="quiet"
+        :disabled="!figure.canUndo"
+        aria-label="Undo"
+        title="Undo (Ctrl+Z)"
+        data-test="undo"
+        @click="figure.undo()"
+      >
+        <Undo2 :size="18" />
+      </button>
+      <button
+        class="quiet"
+        :disabled="!figure.canRedo"
+        aria-label="Redo"
+        title="Redo (Ctrl+Shift+Z)"
+        data-test="redo"
+        @click="figure.redo()"
+      >
+        <Redo2 :size="18" />
+      </button>
+      <button class="quiet" aria-label="Keys" title="Keys (?)" @click="view.sheet = true">
+        <Keyboard :size="18" />
+      </button>
+      <button
+        class="quiet"
+        :aria-label="view.lamp ? 'Paper' : 'Lamp'"
+        :title="view.lamp ? 'Paper (light)' : 'Lamp (dark)'"
+        data-test="theme"
+        @click="view.setLamp(!view.lamp)"
+      >
+        <component :is="view.lamp ? Sun : Moon" :size="18" />
+      </button>
     </div>
   </header>
 </template>

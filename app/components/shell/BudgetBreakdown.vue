@@ -1,31 +1,44 @@
 <script setup lang="ts">
 import { max, scaleLinear } from 'd3'
+import type { PieceCost } from '@idle-tinker/core'
 import { useKit } from '../../composables/useKit'
 import { useFigure } from '../../stores/figure'
 
 const figure = useFigure()
 const { manifest } = useKit()
-const WIDTH = 230
+const WIDTH = 190
+const WIDE = 430
 const ROW = 22
+
+const details = (p: PieceCost) =>
+  `${p.vertices.toLocaleString('en')} vertices, ${p.bones} ${p.bones === 1 ? 'bone' : 'bones'}, at most ${p.influences} influences a vertex`
 
 const rows = computed(() => {
   const costs = (figure.view?.pieceCosts ?? []).filter((p) => p.triangles > 0).sort((a, b) => b.triangles - a.triangles)
   const x = scaleLinear([0, max(costs, (c) => c.triangles) ?? 1], [0, WIDTH])
-  return costs.map((c) => ({ ...c, name: c.slot === 'body' ? 'Body' : (manifest.value?.parts.find((p) => p.id === c.id)?.name ?? c.id), width: x(c.triangles) }))
+  return costs.map((c) => ({
+    ...c,
+    name: c.slot === 'body' ? 'Body' : (manifest.value?.parts.find((p) => p.id === c.id)?.name ?? c.id),
+    width: x(c.triangles),
+  }))
 })
 </script>
 
 <template>
   <div class="breakdown">
-    <h3>Triangles by part</h3>
-    <svg :width="430" :height="rows.length * ROW" role="img" aria-label="Triangles by part">
+    <h3>Triangles and bytes by part</h3>
+    <svg :width="WIDE" :height="rows.length * ROW" role="img" aria-label="Triangles by part">
       <g v-for="(r, i) in rows" :key="r.slot" :transform="`translate(0 ${i * ROW})`">
         <text x="0" y="15">{{ r.name }}</text>
         <rect x="140" y="5" :width="r.width" height="12" />
         <text :x="146 + r.width" y="15" class="number">{{ r.triangles.toLocaleString('en') }}</text>
+        <text :x="WIDE" y="15" text-anchor="end" class="number soft">{{ Math.ceil(r.fileBytes / 1024) }} KB</text>
+        <title>{{ details(r) }}</title>
       </g>
     </svg>
-    <p v-if="figure.view && figure.view.reductionError > 0" class="soft">Reduced; the form is off by at most {{ (figure.view.reductionError * 100).toFixed(1) }} % of its size.</p>
+    <p v-if="figure.view && figure.view.reductionError > 0" class="soft">
+      Reduced; the form is off by at most {{ (figure.view.reductionError * 100).toFixed(1) }} % of its size.
+    </p>
     <ul v-if="figure.problems.length">
       <li v-for="p in figure.problems" :key="p.where + p.code">{{ p.message }} {{ p.remedy }}</li>
     </ul>
@@ -36,6 +49,10 @@ const rows = computed(() => {
 text {
   fill: var(--ink);
   font: 12px var(--text);
+}
+
+.soft {
+  fill: var(--ink-soft);
 }
 
 rect {

@@ -39,15 +39,41 @@ const gauges = computed<Gauge[]>(() => {
 
 <template>
   <footer aria-label="Budget">
-    <Select v-model="view.targetId" :options="[...project.targets]" option-label="name" option-value="id" size="small" aria-label="Target" class="target" data-test="target" />
-    <button class="gauges" aria-label="Show what costs how much" title="Show what costs how much" @click="breakdown?.toggle($event)">
-      <span v-for="g in gauges" :key="g.key" class="gauge" :class="{ over: g.now > g.limit }" :data-test="`gauge-${g.key}`">
+    <Select
+      :model-value="view.targetId"
+      :options="[...project.targets]"
+      option-label="name"
+      option-value="id"
+      size="small"
+      aria-label="Target"
+      class="target"
+      data-test="target"
+      @update:model-value="view.setTarget($event as string)"
+    />
+    <button
+      class="gauges"
+      aria-label="Show what costs how much"
+      title="Show what costs how much"
+      @click="breakdown?.toggle($event)"
+    >
+      <span
+        v-for="g in gauges"
+        :key="g.key"
+        class="gauge"
+        :class="{ over: g.now > g.limit }"
+        :data-test="`gauge-${g.key}`"
+      >
         <span class="label">{{ g.name }}</span>
-        <span class="number">{{ g.text(g.now) }} <i>/ {{ g.text(g.limit) }}</i></span>
+        <span class="number"
+          >{{ g.text(g.now) }} <i>/ {{ g.text(g.limit) }}</i></span
+        >
         <span class="bar"><span :style="{ width: `${Math.min(100, (g.now / g.limit) * 100)}%` }" /></span>
       </span>
     </button>
-    <label class="reduce"><ToggleSwitch v-model="view.reduced" input-id="reduce" data-test="reduce" /> <span>Bring under {{ view.target.limits.triangles.toLocaleString('en') }}</span></label>
+    <label class="reduce"
+      ><ToggleSwitch v-model="view.reduced" input-id="reduce" data-test="reduce" />
+      <span>Bring under {{ view.target.limits.triangles.toLocaleString('en') }}</span></label
+    >
     <Popover ref="breakdown"><BudgetBreakdown /></Popover>
   </footer>
 </template>

@@ -5,7 +5,7 @@ const view = useView()
 const KEYS: [string, string][] = [
   ['Drag on the stage', 'Turn the view'],
   ['Wheel', 'Nearer and farther, towards the pointer'],
-  ['Right drag', 'Slide the view'],
+  ['Right drag, Space drag', 'Slide the view'],
   ['Double-click a part', 'Bring it close'],
   ['Home', 'The whole figure again'],
   ['Arrows on a slider', 'Move it; with Shift in fine steps'],

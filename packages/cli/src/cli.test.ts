@@ -1,4 +1,4 @@
-import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -22,29 +22,129 @@ const at = (name: string) => join(folder, name)
 describe('tinker', () => {
   it('writes the scenario’s documents', () => {
     const names = readdirSync(folder)
-    expect(names).toEqual(expect.arrayContaining(['maren-quill.recipe.json', 'quay-at-noon.mix.json', 'crowd.target.json']))
+    expect(names).toEqual(
+      expect.arrayContaining(['maren-quill.recipe.json', 'quay-at-noon.mix.json', 'crowd.target.json']),
+    )
   })
 
   it('builds a figure that checks out, by target name or file', async () => {
-    const built = await tinker('build', at('maren-quill.recipe.json'), '--target', 'near', '--lod', '--out', at('m.glb'))
+    const built = await tinker(
+      'build',
+      at('maren-quill.recipe.json'),
+      '--target',
+      'near',
+      '--lod',
+      '--out',
+      at('m.glb'),
+    )
     expect(built).toMatchObject({ code: 0, err: '' })
     const checked = await tinker('check', at('m.glb'))
     expect(checked.code).toBe(0)
     expect(checked.out).toContain('45 bones')
-    const byFile = await tinker('build', at('brother-eel.recipe.json'), '--target', at('crowd.target.json'), '--out', at('e.glb'), '--json')
+    const byFile = await tinker(
+      'build',
+      at('brother-eel.recipe.json'),
+      '--target',
+      at('crowd.target.json'),
+      '--out',
+      at('e.glb'),
+      '--json',
+    )
     expect(JSON.parse(byFile.out)).toMatchObject({ costs: { bones: 24 } })
   })
 
   it('builds a crowd with its table', async () => {
-    const { code } = await tinker('crowd', at('quay-at-noon.mix.json'), '--count', '5', '--seed', '8', '--out', at('crowd'))
+    const { code } = await tinker(
+      'crowd',
+      at('quay-at-noon.mix.json'),
+      '--count',
+      '5',
+      '--seed',
+      '8',
+      '--out',
+      at('crowd'),
+    )
     expect(code).toBe(0)
-    const table = JSON.parse(readFileSync(at('crowd/crowd.json'), 'utf8')) as { variants: { file: string; costs: { triangles: number }; nearest: { distance: number } }[] }
+    const table = JSON.parse(readFileSync(at('crowd/crowd.json'), 'utf8')) as {
+      variants: { file: string; costs: { triangles: number }; nearest: { distance: number } }[]
+    }
     expect(table.variants).toHaveLength(5)
     for (const v of table.variants) {
       expect(v.costs.triangles).toBeLessThanOrEqual(900)
       expect(v.nearest.distance).toBeGreaterThan(0)
-      expect(readFileSync(join(at('crowd'), v.file)).subarray(0, 4).toString()).toBe('glTF')
+      expect(
+        readFileSync(join(at('crowd'), v.file))
+          .subarray(0, 4)
+          .toString(),
+      ).toBe('glTF')
     }
+  })
+
+  it('builds the same crowd to the byte for the same seed, another for another', async () => {
+    const crowd = async (seed: string, to: string) => {
+      expect(
+        (await tinker('crowd', at('quay-at-noon.mix.json'), '--count', '3', '--seed', seed, '--out', at(to))).code,
+      ).toBe(0)
+      return new Map(
+        readdirSync(at(to)).map((name) => [name, readFileSync(join(at(to), name)).toString('base64')] as const),
+      )
+    }
+    const [a, b, c] = [await crowd('5', 'a'), await crowd('5', 'b'), await crowd('6', 'c')]
+    expect(b).toEqual(a)
+    expect([...c.values()]).not.toEqual([...a.values()])
+  })
+
+  it('writes levels of detail when asked, and a bigger file for it', async () => {
+    const size = async (name: string, ...more: string[]) => {
+      await tinker('build', at('old-berrit.recipe.json'), '--target', 'crowd', '--out', at(name), ...more, '--json')
+      return existsSync(at(name)) ? statSync(at(name)).size : 0
+    }
+    const plain = await size('plain.glb')
+    expect(plain).toBeGreaterThan(10_000)
+    expect(await size('levels.glb', '--lod')).toBeGreaterThan(plain)
+  })
+
+  it('takes kits from folders, one kit or many', async () => {
+    for (const folder of [KITS_FOLDER, join(KITS_FOLDER, 'saltwick-folk')])
+      expect((await tinker('build', at('maren-quill.recipe.json'), '--kits', folder, '--out', at('k.glb'))).code).toBe(
+        0,
+      )
+    const wrong = await tinker(
+      'build',
+      at('maren-quill.recipe.json'),
+      '--kits',
+      join(KITS_FOLDER, 'tide-creatures'),
+      '--out',
+      at('wrong.glb'),
+    )
+    expect(wrong.code).toBe(1)
+    expect(wrong.err).toContain('not here')
+    expect(existsSync(at('wrong.glb'))).toBe(false)
+  })
+
+  it('writes nothing of a crowd when one pinned figure is bad', async () => {
+    const mix = JSON.parse(readFileSync(at('quay-at-noon.mix.json'), 'utf8')) as Record<string, unknown>
+    const pin = JSON.parse(readFileSync(at('maren-quill.recipe.json'), 'utf8')) as { body: { kit: string } }
+    writeFileSync(
+      at('pinned.mix.json'),
+      JSON.stringify({ ...mix, pins: { 2: { ...pin, body: { ...pin.body, kit: 'gone' } } } }),
+    )
+    const { code, err } = await tinker('crowd', at('pinned.mix.json'), '--count', '4', '--out', at('never-made'))
+    expect(code).toBe(1)
+    expect(err).toContain('Maren Quill')
+    expect(existsSync(at('never-made'))).toBe(false)
+  })
+
+  it('keeps pinned figures in their places', async () => {
+    const mix = JSON.parse(readFileSync(at('quay-at-noon.mix.json'), 'utf8')) as Record<string, unknown>
+    const pin = JSON.parse(readFileSync(at('maren-quill.recipe.json'), 'utf8')) as object
+    writeFileSync(at('pinned.mix.json'), JSON.stringify({ ...mix, pins: { 1: pin } }))
+    await tinker('crowd', at('pinned.mix.json'), '--count', '3', '--out', at('with-maren'))
+    const table = JSON.parse(readFileSync(at('with-maren/crowd.json'), 'utf8')) as {
+      variants: { recipe: unknown; file: string }[]
+    }
+    expect(table.variants[1]!.recipe).toEqual(pin)
+    expect(table.variants[1]!.file).toBe('maren-quill.glb')
   })
 
   it('checks kits and recipes', async () => {
@@ -67,7 +167,10 @@ describe('tinker', () => {
   })
 
   it('refuses an unknown kit, a part of another body, and numbers that are none', async () => {
-    const recipe = JSON.parse(readFileSync(at('maren-quill.recipe.json'), 'utf8')) as { body: { kit: string }; parts: Record<string, { kit: string; id: string }> }
+    const recipe = JSON.parse(readFileSync(at('maren-quill.recipe.json'), 'utf8')) as {
+      body: { kit: string }
+      parts: Record<string, { kit: string; id: string }>
+    }
     const run = async (change: (r: typeof recipe) => void) => {
       const copy = structuredClone(recipe)
       change(copy)
@@ -75,7 +178,9 @@ describe('tinker', () => {
       return tinker('build', at('bad.json'), '--out', at('never.glb'))
     }
     expect((await run((r) => (r.body.kit = 'gone'))).err).toContain('not here')
-    expect((await run((r) => (r.parts.eyes = { ...r.parts.eyes!, kit: 'tide-creatures', id: 'eyes-sly' }))).err).toContain('another body')
+    expect(
+      (await run((r) => (r.parts.eyes = { ...r.parts.eyes!, kit: 'tide-creatures', id: 'eyes-sly' }))).err,
+    ).toContain('another body')
     expect((await tinker('crowd', at('quay-at-noon.mix.json'), '--count', 'many', '--out', at('never'))).code).toBe(1)
     expect(readdirSync(folder)).not.toContain('never.glb')
   })
@@ -94,7 +199,11 @@ describe('tinker', () => {
     expect((await tinker('dance', 'x', '--out', 'y')).err).toContain('no command')
     expect((await tinker('build', '--wings')).code).toBe(2)
     expect((await tinker('build', at('maren-quill.recipe.json'))).err).toContain('--out is missing')
-    expect((await tinker('build', at('maren-quill.recipe.json'), '--out', at('x.glb'), '--target', 'moon')).err).toContain('no target')
-    expect((await tinker('build', at('maren-quill.recipe.json'), '--out', at('x.glb'), '--kits', '/nowhere')).err).toContain('no such folder')
+    expect(
+      (await tinker('build', at('maren-quill.recipe.json'), '--out', at('x.glb'), '--target', 'moon')).err,
+    ).toContain('no target')
+    expect(
+      (await tinker('build', at('maren-quill.recipe.json'), '--out', at('x.glb'), '--kits', '/nowhere')).err,
+    ).toContain('no such folder')
   })
 })

@@ -15,17 +15,23 @@ export async function readFolder(folder: string): Promise<Map<string, Uint8Array
 }
 
 /** Reads every kit among the folders: each is a kit itself or holds kits. */
-export async function readKitFolders(folders: readonly string[]): Promise<{ kits: Map<string, Kit>; problems: Problem[] }> {
+export async function readKitFolders(
+  folders: readonly string[],
+): Promise<{ kits: Map<string, Kit>; problems: Problem[] }> {
   const kits = new Map<string, Kit>()
   const problems: Problem[] = []
   for (const folder of folders) {
     const info = await stat(folder).catch(() => null)
     if (!info?.isDirectory()) {
-      problems.push(problem('folder-missing', folder, 'There is no such folder.', 'Name a folder with kits after --kits.'))
+      problems.push(
+        problem('folder-missing', folder, 'There is no such folder.', 'Name a folder with kits after --kits.'),
+      )
       continue
     }
     const own = await stat(join(folder, 'kit.json')).catch(() => null)
-    const candidates = own ? [folder] : (await readdir(folder, { withFileTypes: true })).filter((e) => e.isDirectory()).map((e) => join(folder, e.name))
+    const candidates = own
+      ? [folder]
+      : (await readdir(folder, { withFileTypes: true })).filter((e) => e.isDirectory()).map((e) => join(folder, e.name))
     for (const path of candidates.sort()) {
       const files = await readFolder(path)
       if (!own && !files.has('kit.json')) continue
@@ -34,7 +40,10 @@ export async function readKitFolders(folders: readonly string[]): Promise<{ kits
       if (read.value) kits.set(read.value.manifest.id, read.value)
     }
   }
-  if (kits.size === 0) problems.push(problem('kits-missing', folders.join(', '), 'No kit was found.', 'Name a folder with kits after --kits.'))
+  if (kits.size === 0)
+    problems.push(
+      problem('kits-missing', folders.join(', '), 'No kit was found.', 'Name a folder with kits after --kits.'),
+    )
   return { kits, problems }
 }
 

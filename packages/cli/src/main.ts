@@ -3,8 +3,23 @@ import { fileURLToPath } from 'node:url'
 import { parseArgs } from 'node:util'
 import { readdir, readFile, stat } from 'node:fs/promises'
 import {
-  Builder, checkShipped, describeProblem, fileName, hasErrors, problem, readKit, readMix, readRecipe, readTarget, selectCrowd, shipFigure, TARGETS,
-  type Problem, type Recipe, type Target,
+  Builder,
+  checkShipped,
+  describeProblem,
+  fileNames,
+  hasErrors,
+  problem,
+  readKit,
+  readMix,
+  readRecipe,
+  readTarget,
+  resolveRecipe,
+  selectCrowd,
+  shipFigure,
+  TARGETS,
+  type Problem,
+  type Recipe,
+  type Target,
 } from '@idle-tinker/core'
 import { readFolder, readKitFolders, readText, writeWhole } from './files.ts'
 
@@ -45,8 +60,14 @@ export async function main(argv: string[], output: Output): Promise<number> {
       args: argv,
       allowPositionals: true,
       options: {
-        target: { type: 'string' }, out: { type: 'string' }, lod: { type: 'boolean' }, count: { type: 'string' }, seed: { type: 'string' },
-        kits: { type: 'string', multiple: true }, json: { type: 'boolean' }, help: { type: 'boolean' },
+        target: { type: 'string' },
+        out: { type: 'string' },
+        lod: { type: 'boolean' },
+        count: { type: 'string' },
+        seed: { type: 'string' },
+        kits: { type: 'string', multiple: true },
+        json: { type: 'boolean' },
+        help: { type: 'boolean' },
       },
     })
   } catch (error) {
@@ -74,7 +95,14 @@ export async function main(argv: string[], output: Output): Promise<number> {
     return usage(`There is no command “${command}”.`)
   } catch (error) {
     const message = error instanceof Error ? error.message : String(error)
-    return tell([problem('system', options.out ?? input ?? command, `${message}.`, 'Check that the place exists and can be written to.')])
+    return tell([
+      problem(
+        'system',
+        options.out ?? input ?? command,
+        `${message}.`,
+        'Check that the place exists and can be written to.',
+      ),
+    ])
   }
 }
 
@@ -85,7 +113,17 @@ async function readTargetOption(name: string | undefined): Promise<{ value: Targ
   if (known) return { value: known, problems: [] }
   const text = await readText(name!)
   if (text.value === null)
-    return { value: null, problems: [problem('target-unknown', '--target', `There is no target “${name}”.`, `Use ${TARGETS.map((t) => t.id).join(', ')} or a target file.`)] }
+    return {
+      value: null,
+      problems: [
+        problem(
+          'target-unknown',
+          '--target',
+          `There is no target “${name}”.`,
+          `Use ${TARGETS.map((t) => t.id).join(', ')} or a target file.`,
+        ),
+      ],
+    }
   return readTarget(text.value, name)
 }
 
@@ -102,7 +140,11 @@ async function buildOne(input: string, out: string, options: Options, output: Ou
   if (!shipped.bytes || code !== 0) return code || 1
   await writeWhole(out, shipped.bytes)
   const { triangles, bones, fileBytes } = shipped.figure!.costs
-  output.out(options.json ? JSON.stringify({ file: out, costs: shipped.figure!.costs }) : `${out}: ${triangles} triangles, ${bones} bones, ${Math.ceil(fileBytes / 1024)} KB`)
+  output.out(
+    options.json
+      ? JSON.stringify({ file: out, costs: shipped.figure!.costs })
+      : `${out}: ${triangles} triangles, ${bones} bones, ${Math.ceil(fileBytes / 1024)} KB`,
+  )
   return 0
 }
 
@@ -118,25 +160,55 @@ async function buildCrowd(input: string, out: string, options: Options, output: 
   const mix = again.value
   const { kits, problems } = await readKitFolders(options.kits ?? [KITS])
   const kit = kits.get(mix.body.kit)
-  if (!kit) problems.push(problem('kit-unknown', `${input}/body/kit`, `The kit “${mix.body.kit}” is not here.`, 'Name its folder with --kits.'))
+  if (!kit)
+    problems.push(
+      problem(
+        'kit-unknown',
+        `${input}/body/kit`,
+        `The kit “${mix.body.kit}” is not here.`,
+        'Name its folder with --kits.',
+      ),
+    )
   if (hasErrors(problems) || !kit) return tell(problems)
   const crowd = selectCrowd(mix, kit)
   problems.push(...crowd.problems)
   if (hasErrors(problems)) return tell(problems)
-  const limited: Target = { ...target.value, limits: { ...target.value.limits, triangles: Math.min(target.value.limits.triangles, mix.triangles) } }
+  const limited: Target = {
+    ...target.value,
+    limits: { ...target.value.limits, triangles: Math.min(target.value.limits.triangles, mix.triangles) },
+  }
+  // everything that can be wrong is known before the first file is written
+  const faults = crowd.variants.flatMap(({ recipe }) =>
+    resolveRecipe(recipe, kits)
+      .problems.filter((p) => p.severity === 'error')
+      .map((p) => ({ ...p, where: `${recipe.name}: ${p.where}` })),
+  )
+  if (faults.length) return tell([...problems, ...faults])
+  const files = fileNames(
+    '{name}',
+    crowd.variants.map((v) => v.recipe.name),
+    limited.id,
+  )
   const builder = new Builder(kits)
   const entries: unknown[] = []
   for (const [i, variant] of crowd.variants.entries()) {
     const shipped = await shipFigure(builder, kits, variant.recipe, limited, { lods: options.lod ?? false })
     problems.push(...shipped.problems)
     if (!shipped.bytes) return tell(problems)
-    const file = `${fileName('{name}', { name: variant.recipe.name, number: i + 1, target: limited.id })}.glb`
+    const file = `${files[i]}.glb`
     await writeWhole(join(out, file), shipped.bytes)
     entries.push({ file, recipe: variant.recipe, costs: shipped.figure!.costs, nearest: variant.nearest })
   }
-  await writeWhole(join(out, 'crowd.json'), `${JSON.stringify({ mix, target: limited, variants: entries, twins: crowd.twins }, null, 2)}\n`)
+  await writeWhole(
+    join(out, 'crowd.json'),
+    `${JSON.stringify({ mix, target: limited, variants: entries, twins: crowd.twins }, null, 2)}\n`,
+  )
   const code = tell(problems)
-  output.out(options.json ? JSON.stringify({ folder: out, variants: entries.length, twins: crowd.twins.length }) : `${out}: ${entries.length} variants, ${crowd.twins.length} pairs alike`)
+  output.out(
+    options.json
+      ? JSON.stringify({ folder: out, variants: entries.length, twins: crowd.twins.length })
+      : `${out}: ${entries.length} variants, ${crowd.twins.length} pairs alike`,
+  )
   return code
 }
 
@@ -149,7 +221,8 @@ async function check(input: string, options: Options, output: Output, tell: Tell
   if (info.isDirectory()) {
     const { value, problems } = await readKit(await readFolder(input))
     const code = tell(problems)
-    if (value && code === 0) good([`${value.manifest.name}: ${value.bodies.size} bodies, ${value.parts.size} parts, all readable.`])
+    if (value && code === 0)
+      good([`${value.manifest.name}: ${value.bodies.size} bodies, ${value.parts.size} parts, all readable.`])
     return code
   }
   if (input.endsWith('.json')) {
@@ -159,7 +232,8 @@ async function check(input: string, options: Options, output: Output, tell: Tell
     const { kits, problems } = await readKitFolders(options.kits ?? [KITS])
     const built = new Builder(kits).build(recipe.value as Recipe, TARGETS[0]!)
     const code = tell([...problems, ...built.problems])
-    if (built.figure && code === 0) good([`${recipe.value.name}: ${built.figure.costs.triangles} triangles before reduction.`])
+    if (built.figure && code === 0)
+      good([`${recipe.value.name}: ${built.figure.costs.triangles} triangles before reduction.`])
     return code
   }
   const checked = await checkShipped(new Uint8Array(await readFile(input)), input)

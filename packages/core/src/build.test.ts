@@ -15,7 +15,12 @@ import { demoKit, dressed, MAREN } from './testing/demoKits.ts'
 const kit = await demoKit('saltwick-folk')
 const tide = await demoKit('tide-creatures')
 const kits = new Map([kit, tide].map((k) => [k.manifest.id, k]))
-const [near, , crowd, far] = TARGETS as [typeof TARGETS[0] & object, never, typeof TARGETS[0] & object, typeof TARGETS[0] & object]
+const [near, , crowd, far] = TARGETS as [
+  (typeof TARGETS)[0] & object,
+  never,
+  (typeof TARGETS)[0] & object,
+  (typeof TARGETS)[0] & object,
+]
 const maren = dressed(kit, 'human', MAREN)
 beforeAll(() => reducerReady)
 
@@ -52,7 +57,9 @@ describe('shaping', () => {
         const { mesh, skeleton } = figureOf(dressed(kit, 'human', parts, { stature, feet: stature }))
         const feet = new Set(skeleton.bones.flatMap((b, i) => (/Foot|Toes/.test(b.name) ? [i] : [])))
         let lowest = Infinity
-        for (const p of mesh.cornerPoints) if (feet.has(mesh.joints[p * 4]!) && mesh.weights[p * 4]! > 0.5) lowest = Math.min(lowest, mesh.positions[p * 3 + 1]!)
+        for (const p of mesh.cornerPoints)
+          if (feet.has(mesh.joints[p * 4]!) && mesh.weights[p * 4]! > 0.5)
+            lowest = Math.min(lowest, mesh.positions[p * 3 + 1]!)
         expect(Math.abs(lowest)).toBeLessThan(1e-5)
       }
   })
@@ -82,12 +89,18 @@ describe('dressing', () => {
   })
 
   it('keeps garments clear of the skin at the ends of every slider', () => {
-    const parts = ['shirt-work', 'trousers', 'boots-ankle'].map((id) => ({ slot: kit.parts.get(id)!.def.slot, part: kit.parts.get(id)! }))
+    const parts = ['shirt-work', 'trousers', 'boots-ankle'].map((id) => ({
+      slot: kit.parts.get(id)!.def.slot,
+      part: kit.parts.get(id)!,
+    }))
     const outfit = assembleOutfit(body, parts)
     const builder = new Builder(kits)
     for (const slider of body.model.def.sliders)
       for (const value of [slider.min, slider.max]) {
-        const { figure } = builder.build(dressed(kit, 'human', ['shirt-work', 'trousers', 'boots-ankle'], { [slider.id]: value }), near)
+        const { figure } = builder.build(
+          dressed(kit, 'human', ['shirt-work', 'trousers', 'boots-ankle'], { [slider.id]: value }),
+          near,
+        )
         const skin = new Surface(figure!.mesh.positions.slice(0, body.model.mesh.positions.length), body.triangles)
         let sunk = 0
         let asked = 0
@@ -95,7 +108,11 @@ describe('dressing', () => {
           const piece = figure!.pieces[i + 1]!
           for (const p of layer.onBody!.points) {
             const o = (piece.points[0] + p) * 3
-            const [x, y, z] = [figure!.mesh.positions[o]!, figure!.mesh.positions[o + 1]!, figure!.mesh.positions[o + 2]!]
+            const [x, y, z] = [
+              figure!.mesh.positions[o]!,
+              figure!.mesh.positions[o + 1]!,
+              figure!.mesh.positions[o + 2]!,
+            ]
             const place = skin.nearest(x, y, z)!
             const [a, b, c] = [0, 1, 2].map((k) => skin.triangles[place.triangle * 3 + k]! * 3)
             const at = (q: number) => [0, 1, 2].map((k) => skin.positions[q + k]!)
@@ -120,11 +137,16 @@ describe('dressing', () => {
     const clothed = figureOf()
     const skin = (f: Figure) => f.pieceCosts.find((p) => p.slot === 'body')!.triangles
     expect(skin(clothed)).toBeLessThan(skin(bare) * 0.5)
-    const outfit = assembleOutfit(body, MAREN.map((id) => ({ slot: kit.parts.get(id)!.def.slot, part: kit.parts.get(id)! })))
+    const outfit = assembleOutfit(
+      body,
+      MAREN.map((id) => ({ slot: kit.parts.get(id)!.def.slot, part: kit.parts.get(id)! })),
+    )
     const head = body.model.def.regions.findIndex((r) => r.id === 'head')
     const faces = [...body.regionOf].flatMap((r, t) => {
       const p = body.triangles[t * 3]! * 3
-      return r === head && body.model.mesh.positions[p + 2]! > 0.06 && body.model.mesh.positions[p + 1]! < 1.6 ? [t] : []
+      return r === head && body.model.mesh.positions[p + 2]! > 0.06 && body.model.mesh.positions[p + 1]! < 1.6
+        ? [t]
+        : []
     })
     expect(faces.length).toBeGreaterThan(40)
     expect(faces.filter((t) => outfit.hiddenBody[t])).toEqual([])
@@ -138,7 +160,9 @@ describe('dressing', () => {
       const loop = regionLoop(body, 'leftShin')
       for (const p of loop) {
         const gaps = Array.from({ length: peg.points[1] - peg.points[0] }, (_, i) =>
-          Math.hypot(...[0, 1, 2].map((k) => mesh.positions[(peg.points[0] + i) * 3 + k]! - mesh.positions[p * 3 + k]!)),
+          Math.hypot(
+            ...[0, 1, 2].map((k) => mesh.positions[(peg.points[0] + i) * 3 + k]! - mesh.positions[p * 3 + k]!),
+          ),
         )
         expect(Math.min(...gaps)).toBeLessThan(1e-5)
       }
@@ -147,7 +171,11 @@ describe('dressing', () => {
 })
 
 describe('the rig', () => {
-  it.each([['near', 45, 4], ['crowd', 22, 2], ['far', 22, 1]] as const)('for %s has its bones, at most its influences, and weights that sum to one', (id, bones, influences) => {
+  it.each([
+    ['near', 45, 4],
+    ['crowd', 22, 2],
+    ['far', 22, 1],
+  ] as const)('for %s has its bones, at most its influences, and weights that sum to one', (id, bones, influences) => {
     const target = TARGETS.find((t) => t.id === id)!
     for (const recipe of [maren, dressed(kit, 'human', ['smock', 'waders'])]) {
       const { skeleton, mesh, costs } = figureOf(recipe, target)
@@ -189,13 +217,21 @@ describe('color', () => {
 describe('reduction', () => {
   it('comes under the limit and keeps color borders, weights and kept sliders', () => {
     const target = { ...crowd, keepSliders: ['belly', 'build'] }
-    for (const [recipe, limit] of [[maren, crowd], [dressed(tide, 'ottern', ['scarf-striped', 'whiskers-long']), crowd], [maren, far]] as const) {
-      const { mesh, costs, reductionError } = figureOf(recipe, recipe === maren && limit === crowd ? target : limit, { reduce: true })
+    for (const [recipe, limit] of [
+      [maren, crowd],
+      [dressed(tide, 'ottern', ['scarf-striped', 'whiskers-long']), crowd],
+      [maren, far],
+    ] as const) {
+      const { mesh, costs, reductionError } = figureOf(recipe, recipe === maren && limit === crowd ? target : limit, {
+        reduce: true,
+      })
       expect(costs.triangles).toBeLessThanOrEqual(limit.limits.triangles)
       expect(costs.triangles).toBeGreaterThan(limit.limits.triangles * 0.75)
       expect(reductionError).toBeGreaterThan(0)
-      for (let p = 0; p < mesh.weights.length; p += 4) expect(mesh.weights.subarray(p, p + 4).reduce((s, v) => s + v, 0)).toBeCloseTo(1, 5)
-      for (let t = 0; t < mesh.indices.length; t += 3) expect(new Set([0, 1, 2].map((k) => mesh.regions[mesh.indices[t + k]!])).size).toBe(1)
+      for (let p = 0; p < mesh.weights.length; p += 4)
+        expect(mesh.weights.subarray(p, p + 4).reduce((s, v) => s + v, 0)).toBeCloseTo(1, 5)
+      for (let t = 0; t < mesh.indices.length; t += 3)
+        expect(new Set([0, 1, 2].map((k) => mesh.regions[mesh.indices[t + k]!])).size).toBe(1)
     }
     const { mesh } = figureOf(maren, target, { reduce: true })
     expect(mesh.morphs.map((m) => m.name).sort()).toEqual(['belly+', 'belly-', 'build+', 'build-'])
@@ -205,7 +241,12 @@ describe('reduction', () => {
   it('keeps the outline: height, width and depth within three percent', () => {
     const whole = figureOf()
     const reduced = figureOf(maren, crowd, { reduce: true })
-    const size = (f: Figure) => [0, 1, 2].map((k) => Math.max(...[...f.mesh.cornerPoints].map((p) => f.mesh.positions[p * 3 + k]!)) - Math.min(...[...f.mesh.cornerPoints].map((p) => f.mesh.positions[p * 3 + k]!)))
+    const size = (f: Figure) =>
+      [0, 1, 2].map(
+        (k) =>
+          Math.max(...[...f.mesh.cornerPoints].map((p) => f.mesh.positions[p * 3 + k]!)) -
+          Math.min(...[...f.mesh.cornerPoints].map((p) => f.mesh.positions[p * 3 + k]!)),
+      )
     const [a, b] = [size(whole), size(reduced)]
     a.forEach((v, k) => expect(Math.abs(b[k]! - v) / v).toBeLessThan(0.03))
   })
@@ -249,6 +290,13 @@ describe('the build', () => {
       const { pieceCosts, costs, mesh } = figureOf(maren, crowd, options)
       expect(pieceCosts.reduce((s, p) => s + p.triangles, 0)).toBe(costs.triangles)
       expect(pieceCosts.reduce((s, p) => s + p.vertices, 0)).toBe(costs.vertices)
+      expect(Math.max(...pieceCosts.map((p) => p.influences))).toBe(costs.influences)
+      const part = (slot: string) => pieceCosts.find((p) => p.slot === slot)!
+      expect(part('hat').bones).toBeLessThan(part('over').bones)
+      expect(part('body').bones).toBeLessThanOrEqual(costs.bones)
+      const bytes = pieceCosts.reduce((s, p) => s + p.fileBytes, 0)
+      expect(bytes).toBeGreaterThan(costs.fileBytes * 0.6)
+      expect(bytes).toBeLessThan(costs.fileBytes)
       expect(pointTriangles(mesh)).toHaveLength(costs.triangles * 3)
     }
   })

@@ -1,15 +1,17 @@
 import { canonicalJson } from './base/canonical.ts'
 import { problem, type Problem } from './base/problem.ts'
-import { prepareBody } from './body/PreparedBody.ts'
+import { prepareBody, type PreparedBody } from './body/PreparedBody.ts'
 import { applyMorphs, morphStrengths, shapeLandmarks } from './body/shapeBody.ts'
-import { estimateFileBytes, overBudget, type Costs, type PieceCost } from './budget/costs.ts'
+import { estimateFileBytes, meshBytes, overBudget, type Costs, type PieceCost } from './budget/costs.ts'
 import { mergeOutfit, type Piece } from './budget/mergeOutfit.ts'
+import { outerShell } from './budget/outerShell.ts'
 import { reduceMesh } from './budget/reduceMesh.ts'
+import { stretchByCare, type CareOptions } from './budget/stretchByCare.ts'
 import { cellUv, paintAtlas, type Atlas } from './color/atlas.ts'
 import { assembleOutfit, dressOutfit } from './dress/outfit.ts'
 import { cornerCount, triangleCount, type Mesh } from './mesh/Mesh.ts'
 import { computeNormals, createNormalScratch } from './mesh/normals.ts'
-import { resolveRecipe, type Kits } from './recipe/resolve.ts'
+import { resolveRecipe, type Kits, type Resolved } from './recipe/resolve.ts'
 import type { Recipe, Target } from './recipe/schema.ts'
 import { buildSkeleton, foldSkin, type Skeleton } from './rig/Skeleton.ts'
 
@@ -20,6 +22,7 @@ export interface Figure {
   mesh: Mesh
   /** Coarser levels, LOD1 on; empty unless asked for. */
   lods: Mesh[]
+  /** The body and its parts, as runs of the finest level's arrays. */
   pieces: Piece[]
   skeleton: Skeleton
   /** Landmarks of the shaped body in the figure's space, by id. */
@@ -52,11 +55,8 @@ export interface BuildResult {
   done: Stage[]
 }
 
-/** Heads are looked at: they are reduced as if they were this much larger. */
-const HEAD_EMPHASIS = 2.2
-/** Below this share of its triangles a figure gives up the inner walls of its cloth first. */
-const KEEPS_LINING = 0.7
-const HEAD_BONES = new Set(['head', 'jaw', 'leftEye', 'rightEye'])
+/** Below this share of its triangles a figure gives up all but its outer shell first. */
+const KEEPS_INSIDE = 0.7
 
 /** The whole pipeline once, from nothing. A pure function: same input, same figure. */
 export function build(recipe: Recipe, kits: Kits, target: Target, options: BuildOptions = {}): BuildResult {
@@ -85,6 +85,11 @@ export class Builder {
     return value
   }
 
+  private careOfSlot(resolved: Resolved, slot: string): number {
+    const kit = resolved.parts.find((p) => p.slot === slot)?.part.kit
+    return this.kits.get(kit ?? '')?.manifest.slots.find((s) => s.id === slot)?.care ?? 1
+  }
+
   build(recipe: Recipe, target: Target, options: BuildOptions = {}): BuildResult {
     this.done = []
     const problems: Problem[] = []
@@ -99,7 +104,11 @@ export class Builder {
     const body = prepareBody(resolved.body)
 
     // dress and hide, as far as no slider matters: bindings, layers, covered faces, one merged mesh
-    const outfitKey = canonicalJson([resolved.body.kit, resolved.body.def.id, ...resolved.parts.map(({ slot, part }) => [slot, part.kit, part.def.id])])
+    const outfitKey = canonicalJson([
+      resolved.body.kit,
+      resolved.body.def.id,
+      ...resolved.parts.map(({ slot, part }) => [slot, part.kit, part.def.id]),
+    ])
     const outfit = this.remember('dress', 'outfit', outfitKey, () => assembleOutfit(body, resolved.parts))
     const merged = this.remember('hide', 'merged', outfitKey, () => mergeOutfit(outfit))
     const { mesh, pieces } = merged
@@ -131,7 +140,9 @@ export class Builder {
 
     // color: regions to one atlas
     const swatches = mesh.regionNames.map((region) => resolved.colorOf(region))
-    const painted = this.remember('color', 'atlas', `${swatches.join()} ${target.atlas}`, () => paintAtlas(swatches, target.atlas))
+    const painted = this.remember('color', 'atlas', `${swatches.join()} ${target.atlas}`, () =>
+      paintAtlas(swatches, target.atlas),
+    )
     problems.push(...painted.problems)
     const grid = painted.atlas.grid
     const uvs = this.remember('color', 'uvs', `${outfitKey} ${grid}`, () => regionUvs(mesh, grid))
@@ -139,54 +150,85 @@ export class Builder {
 
     // reduce: to the limit, then the coarser levels
     const limits = [options.reduce ? target.limits.triangles : Infinity, ...(options.lods ? target.lods : [])]
-    const levels = this.remember('reduce', 'levels', `${shapeKey} ${target.detail} ${target.influences} ${grid} ${limits.join()} ${target.keepSliders.join()}`, () => {
-      const kept = keptMorphs(mesh, body.model.def.sliders, target.keepSliders)
-      const base: Mesh = { ...whole, morphs: kept }
-      const joints = Float32Array.from(skeleton.bones.flatMap((b) => b.at))
-      const head = skeleton.bones.find((b) => b.name === 'head')?.at ?? [0, 0, 0]
-      const share = boneShare(whole, skeleton)
-      return limits.map((triangles) => {
-        if (triangles === Infinity) return { mesh: base, cameFrom: null, error: 0, unlined: false }
-        const unlined = triangles < KEEPS_LINING * triangleCount(base)
-        const reduced = reduceMesh(unlined ? withoutTriangles(base, merged.lining) : base, { triangles, joints, protect: kept, emphasis: { share, center: head, scale: HEAD_EMPHASIS } })
-        if (reduced.mesh !== base) reduced.mesh.uvs = regionUvs(reduced.mesh, grid)
-        return { ...reduced, unlined }
-      })
-    })
+    const levels = this.remember(
+      'reduce',
+      'levels',
+      `${shapeKey} ${target.detail} ${target.influences} ${grid} ${limits.join()} ${target.keepSliders.join()}`,
+      () => {
+        const kept = keptMorphs(mesh, body.model.def.sliders, target.keepSliders)
+        const base: Mesh = { ...whole, morphs: kept }
+        const joints = Float32Array.from(skeleton.bones.flatMap((b) => b.at))
+        const care = careOf(body, skeleton, joints, pieces, (slot) => this.careOfSlot(resolved, slot))
+        const distant = () => {
+          const { dropped, moves } = this.remember('reduce', 'shell', outfitKey, () => outerShell(body, merged))
+          const positions = base.positions.map((v, i) => v + moves[i]!)
+          return withoutTriangles({ ...base, positions }, dropped)
+        }
+        return limits.map((triangles) => {
+          if (triangles === Infinity) return { mesh: base, cameFrom: null, error: 0, shell: false }
+          const shell = triangles < KEEPS_INSIDE * triangleCount(base)
+          const from = shell ? distant() : base
+          const measured = stretchByCare(from, pieces, care)
+          const reduced = reduceMesh(from, { triangles, joints, protect: kept, measured })
+          if (reduced.mesh !== base) reduced.mesh.uvs = regionUvs(reduced.mesh, grid)
+          return { ...reduced, shell }
+        })
+      },
+    )
     const finest = levels[0]!
 
     // measure
-    const measured = this.remember('measure', 'result', `${shapeKey} ${swatches.join()} ${JSON.stringify(target)} ${limits.join()} ${recipe.name}`, () => {
-      const costs: Costs = {
-        triangles: triangleCount(finest.mesh),
-        vertices: cornerCount(finest.mesh),
-        bones: skeleton.bones.length,
-        influences: mostInfluences(finest.mesh.weights),
-        drawCalls: 1,
-        textureBytes: target.atlas * target.atlas * 4,
-        fileBytes: 0,
-      }
-      const all = levels.reduce((sum, l) => ({ triangles: sum.triangles + triangleCount(l.mesh), vertices: sum.vertices + cornerCount(l.mesh) }), { triangles: 0, vertices: 0 })
-      costs.fileBytes = estimateFileBytes({ ...all, bones: costs.bones })
-      const found = overBudget(costs, target)
-      if (costs.vertices > 65_535)
-        found.push(problem('index-width', 'costs/vertices', 'More than 65,535 vertices need 32-bit indices, which some devices lack.', 'Bring the figure under the limit.', 'warning'))
-      const figure: Figure = {
-        name: recipe.name,
-        mesh: finest.mesh,
-        lods: levels.slice(1).map((l) => l.mesh),
-        pieces,
-        skeleton,
-        landmarks: namedLandmarks(body.landmarkIndex, shaped.landmarks, shaped.lift),
-        atlas: painted.atlas,
-        costs,
-        pieceCosts: costsByPiece(finest.mesh, pieces, finest.cameFrom),
-        lift: shaped.lift,
-        doubleSided: levels.some((l) => l.unlined),
-        reductionError: finest.error,
-      }
-      return { figure, found }
-    })
+    const measured = this.remember(
+      'measure',
+      'result',
+      `${shapeKey} ${swatches.join()} ${JSON.stringify(target)} ${limits.join()} ${recipe.name}`,
+      () => {
+        const costs: Costs = {
+          triangles: triangleCount(finest.mesh),
+          vertices: cornerCount(finest.mesh),
+          bones: skeleton.bones.length,
+          influences: mostInfluences(finest.mesh.weights),
+          drawCalls: 1,
+          textureBytes: target.atlas * target.atlas * 4,
+          fileBytes: 0,
+        }
+        const all = levels.reduce(
+          (sum, l) => ({
+            triangles: sum.triangles + triangleCount(l.mesh),
+            vertices: sum.vertices + cornerCount(l.mesh),
+          }),
+          { triangles: 0, vertices: 0 },
+        )
+        costs.fileBytes = estimateFileBytes({ ...all, bones: costs.bones })
+        const found = overBudget(costs, target)
+        if (costs.vertices > 65_535)
+          found.push(
+            problem(
+              'index-width',
+              'costs/vertices',
+              'More than 65,535 vertices need 32-bit indices, which some devices lack.',
+              'Bring the figure under the limit.',
+              'warning',
+            ),
+          )
+        const shown = finest.cameFrom ? reducedPieces(finest.mesh, pieces, finest.cameFrom) : pieces
+        const figure: Figure = {
+          name: recipe.name,
+          mesh: finest.mesh,
+          lods: levels.slice(1).map((l) => l.mesh),
+          pieces: shown,
+          skeleton,
+          landmarks: namedLandmarks(body.landmarkIndex, shaped.landmarks, shaped.lift),
+          atlas: painted.atlas,
+          costs,
+          pieceCosts: costsByPiece(finest.mesh, shown),
+          lift: shaped.lift,
+          doubleSided: levels.some((l) => l.shell),
+          reductionError: finest.error,
+        }
+        return { figure, found }
+      },
+    )
     return { figure: measured.figure, problems: [...problems, ...measured.found], done: this.done }
   }
 }
@@ -194,7 +236,8 @@ export class Builder {
 /** The mesh less some triangles; points and corners stay. */
 function withoutTriangles(mesh: Mesh, drop: Uint8Array): Mesh {
   const indices: number[] = []
-  for (let t = 0; t < drop.length; t++) if (!drop[t]) indices.push(mesh.indices[t * 3]!, mesh.indices[t * 3 + 1]!, mesh.indices[t * 3 + 2]!)
+  for (let t = 0; t < drop.length; t++)
+    if (!drop[t]) indices.push(mesh.indices[t * 3]!, mesh.indices[t * 3 + 1]!, mesh.indices[t * 3 + 2]!)
   return { ...mesh, indices: Uint32Array.from(indices) }
 }
 
@@ -221,18 +264,34 @@ function standOnGround(positions: Float32Array, ground: Uint32Array): number {
   return lift
 }
 
-function keptMorphs(mesh: Mesh, sliders: readonly { id: string; up: string; down?: string }[], keep: readonly string[]) {
+function keptMorphs(
+  mesh: Mesh,
+  sliders: readonly { id: string; up: string; down?: string }[],
+  keep: readonly string[],
+) {
   const names = new Set(sliders.filter((s) => keep.includes(s.id)).flatMap((s) => [s.up, s.down ?? s.up]))
   return mesh.morphs.filter((m) => names.has(m.name))
 }
 
-function boneShare(mesh: Mesh, skeleton: Skeleton): Float32Array {
-  const head = skeleton.bones.map((b) => HEAD_BONES.has(b.name))
-  return Float32Array.from({ length: mesh.positions.length / 3 }, (_, p) => {
-    let share = 0
-    for (let k = 0; k < 4; k++) if (head[mesh.joints[p * 4 + k]!]) share += mesh.weights[p * 4 + k]!
-    return share
-  })
+/** How finely reduction keeps what hangs on each bone and each piece, from the regions and slots of the kit. */
+function careOf(
+  body: PreparedBody,
+  skeleton: Skeleton,
+  joints: Float32Array,
+  pieces: readonly Piece[],
+  ofSlot: (slot: string) => number,
+): CareOptions {
+  const regions = body.model.def.regions
+  const regionOf = skeleton.bones.map((bone) => regions.find((r) => r.bones.includes(bone.name)))
+  const root = (bone: number): number => {
+    const parent = skeleton.bones[bone]!.parent
+    return parent >= 0 && regionOf[parent] === regionOf[bone] ? root(parent) : bone
+  }
+  return {
+    ofBones: Float32Array.from(regionOf, (region) => region?.care ?? 1),
+    centers: Float32Array.from(skeleton.bones.flatMap((_, i) => [...joints.subarray(root(i) * 3, root(i) * 3 + 3)])),
+    ofPieces: Float32Array.from(pieces, ({ slot }) => ofSlot(slot)),
+  }
 }
 
 function mostInfluences(weights: Float32Array): number {
@@ -245,19 +304,50 @@ function mostInfluences(weights: Float32Array): number {
   return most
 }
 
-function namedLandmarks(index: ReadonlyMap<string, number>, landmarks: Float32Array, lift: number): Figure['landmarks'] {
-  return new Map([...index].map(([id, i]) => [id, [landmarks[i * 3]!, landmarks[i * 3 + 1]! + lift, landmarks[i * 3 + 2]!]]))
+function namedLandmarks(
+  index: ReadonlyMap<string, number>,
+  landmarks: Float32Array,
+  lift: number,
+): Figure['landmarks'] {
+  return new Map(
+    [...index].map(([id, i]) => [id, [landmarks[i * 3]!, landmarks[i * 3 + 1]! + lift, landmarks[i * 3 + 2]!]]),
+  )
 }
 
-/** Counts by piece; in a reduced mesh every point still knows where it came from. */
-function costsByPiece(mesh: Mesh, pieces: readonly Piece[], cameFrom: Uint32Array | null): PieceCost[] {
-  if (!cameFrom) return pieces.map(({ slot, id, triangles, corners }) => ({ slot, id, triangles: triangles[1] - triangles[0], vertices: corners[1] - corners[0] }))
-  const pieceOf = (point: number) => pieces.findIndex((p) => point < p.points[1])
-  const costs = pieces.map(({ slot, id }): PieceCost => ({ slot, id, triangles: 0, vertices: 0 }))
-  const origin = (corner: number) => {
-    return cameFrom[mesh.cornerPoints[corner]!]!
-  }
-  for (let c = 0; c < mesh.cornerPoints.length; c++) costs[pieceOf(origin(c))]!.vertices++
-  for (let i = 0; i < mesh.indices.length; i += 3) costs[pieceOf(origin(mesh.indices[i]!))]!.triangles++
-  return costs
+/**
+ * The pieces of a reduced mesh. Reduction keeps triangles in their order and makes points and
+ * corners as triangles need them, so each piece is one run of all three.
+ */
+function reducedPieces(mesh: Mesh, pieces: readonly Piece[], cameFrom: Uint32Array): Piece[] {
+  const origin = (triangle: number) => cameFrom[mesh.cornerPoints[mesh.indices[triangle * 3]!]!]!
+  const total = triangleCount(mesh)
+  let [point, corner, triangle] = [0, 0, 0]
+  return pieces.map((piece) => {
+    const [fromPoint, fromCorner, fromTriangle] = [point, corner, triangle]
+    while (triangle < total && origin(triangle) < piece.points[1]) triangle++
+    while (point < cameFrom.length && cameFrom[point]! < piece.points[1]) point++
+    while (corner < mesh.cornerPoints.length && mesh.cornerPoints[corner]! < point) corner++
+    return { ...piece, points: [fromPoint, point], corners: [fromCorner, corner], triangles: [fromTriangle, triangle] }
+  })
+}
+
+function costsByPiece(mesh: Mesh, pieces: readonly Piece[]): PieceCost[] {
+  return pieces.map((piece) => {
+    const triangles = piece.triangles[1] - piece.triangles[0]
+    const vertices = piece.corners[1] - piece.corners[0]
+    const bones = new Set<number>()
+    let influences = 0
+    for (let c = piece.corners[0]; c < piece.corners[1]; c++) {
+      const p = mesh.cornerPoints[c]! * 4
+      let n = 0
+      for (let k = 0; k < 4; k++)
+        if (mesh.weights[p + k]! > 0) {
+          bones.add(mesh.joints[p + k]!)
+          n++
+        }
+      influences = Math.max(influences, n)
+    }
+    const fileBytes = meshBytes(vertices, triangles)
+    return { slot: piece.slot, id: piece.id, triangles, vertices, bones: bones.size, influences, fileBytes }
+  })
 }

@@ -7,7 +7,9 @@ import { scenario } from './scenario.ts'
 import { tideKit } from './tide/kit.ts'
 import { writeKit } from './writeKit.ts'
 
-const validator = createRequire(import.meta.url)('gltf-validator') as { validateBytes(b: Uint8Array): Promise<{ issues: { numErrors: number; numWarnings: number; messages: unknown[] } }> }
+const validator = createRequire(import.meta.url)('gltf-validator') as {
+  validateBytes(b: Uint8Array): Promise<{ issues: { numErrors: number; numWarnings: number; messages: unknown[] } }>
+}
 const sources = { 'saltwick-folk': folkKit, 'tide-creatures': tideKit }
 const kits = new Map<string, Kit>()
 for (const id of Object.keys(sources)) kits.set(id, (await readKit(kitFiles(id))).value!)
@@ -26,25 +28,37 @@ const pieces: Piece[] = [...kits.values()].flatMap((kit) =>
     const points = mesh.positions.length / 3
     const { pieceOf, count } = connectedPieces(triangles, points)
     const split: number[][] = Array.from({ length: count }, () => [])
-    for (let t = 0; t < triangles.length; t += 3) split[pieceOf[triangles[t]!]!]!.push(triangles[t]!, triangles[t + 1]!, triangles[t + 2]!)
-    return split.filter((s) => s.length).map((s, i): Piece => {
-      const own = Uint32Array.from(s)
-      return { name: `${def.id} #${i}`, positions: mesh.positions, triangles: own, closed: checkEdges(own, points).open.length === 0 }
-    })
+    for (let t = 0; t < triangles.length; t += 3)
+      split[pieceOf[triangles[t]!]!]!.push(triangles[t]!, triangles[t + 1]!, triangles[t + 2]!)
+    return split
+      .filter((s) => s.length)
+      .map((s, i): Piece => {
+        const own = Uint32Array.from(s)
+        return {
+          name: `${def.id} #${i}`,
+          positions: mesh.positions,
+          triangles: own,
+          closed: checkEdges(own, points).open.length === 0,
+        }
+      })
   }),
 )
 
 describe('the demo kits', () => {
-  it.each(Object.keys(sources) as (keyof typeof sources)[])('%s comes out the same to the byte when made again', async (id) => {
-    const made = await writeKit(sources[id]())
-    const kept = kitFiles(id)
-    expect([...made.keys()].sort()).toEqual([...kept.keys()].sort())
-    for (const [path, bytes] of made) expect(Buffer.from(bytes).equals(Buffer.from(kept.get(path)!)), path).toBe(true)
-  })
+  it.each(Object.keys(sources) as (keyof typeof sources)[])(
+    '%s comes out the same to the byte when made again',
+    async (id) => {
+      const made = await writeKit(sources[id]())
+      const kept = kitFiles(id)
+      expect([...made.keys()].sort()).toEqual([...kept.keys()].sort())
+      for (const [path, bytes] of made) expect(Buffer.from(bytes).equals(Buffer.from(kept.get(path)!)), path).toBe(true)
+    },
+  )
 
   it('have documents of the scenario that come out the same', () => {
     const kept = kitFiles('lantern-tide')
-    for (const [name, document] of scenario(kits)) expect(new TextDecoder().decode(kept.get(name))).toBe(`${JSON.stringify(document, null, 2)}\n`)
+    for (const [name, document] of scenario(kits))
+      expect(new TextDecoder().decode(kept.get(name))).toBe(`${JSON.stringify(document, null, 2)}\n`)
   })
 
   it('have closed pieces that wind outward', () => {
@@ -54,7 +68,9 @@ describe('the demo kits', () => {
   })
 
   it('have no edge with more than two faces', () => {
-    const bad = pieces.filter((p) => checkEdges(p.triangles, p.positions.length / 3).nonManifold.length > 0).map((p) => p.name)
+    const bad = pieces
+      .filter((p) => checkEdges(p.triangles, p.positions.length / 3).nonManifold.length > 0)
+      .map((p) => p.name)
     expect(bad).toEqual([])
   })
 
@@ -84,8 +100,13 @@ describe('the demo kits', () => {
     expect(mesh.indices.length / 3).toBeGreaterThan(900)
     expect(mesh.indices.length / 3).toBeLessThan(1600)
     const key = (x: number, y: number, z: number) => [x, y, z].map((v) => Math.round(v * 1e5) + 0).join()
-    const all = new Set(Array.from({ length: mesh.positions.length / 3 }, (_, p) => key(mesh.positions[p * 3]!, mesh.positions[p * 3 + 1]!, mesh.positions[p * 3 + 2]!)))
-    for (let p = 0; p < mesh.positions.length; p += 3) expect(all.has(key(-mesh.positions[p]!, mesh.positions[p + 1]!, mesh.positions[p + 2]!))).toBe(true)
+    const all = new Set(
+      Array.from({ length: mesh.positions.length / 3 }, (_, p) =>
+        key(mesh.positions[p * 3]!, mesh.positions[p * 3 + 1]!, mesh.positions[p * 3 + 2]!),
+      ),
+    )
+    for (let p = 0; p < mesh.positions.length; p += 3)
+      expect(all.has(key(-mesh.positions[p]!, mesh.positions[p + 1]!, mesh.positions[p + 2]!))).toBe(true)
   })
 
   it('have no slider that does nothing or tears the body apart', () => {
@@ -95,7 +116,9 @@ describe('the demo kits', () => {
           for (const name of [slider.up, slider.down]) {
             const morph = mesh.morphs.find((m) => m.name === name)!
             expect(morph.points.length, `${def.id} ${name}`).toBeGreaterThan(5)
-            const most = Math.max(...[...morph.points].map((_, i) => Math.hypot(...morph.deltas.subarray(i * 3, i * 3 + 3))))
+            const most = Math.max(
+              ...[...morph.points].map((_, i) => Math.hypot(...morph.deltas.subarray(i * 3, i * 3 + 3))),
+            )
             expect(most, `${def.id} ${name}`).toBeLessThan(0.32)
           }
   })

@@ -30,4 +30,7 @@ for (const source of [folkKit(), tideKit()]) {
   kits.set(kit.manifest.id, kit)
   await writeFolder(source.manifest.id, files)
 }
-await writeFolder('lantern-tide', new Map([...scenario(kits)].map(([name, document]) => [name, `${JSON.stringify(document, null, 2)}\n`])))
+await writeFolder(
+  'lantern-tide',
+  new Map([...scenario(kits)].map(([name, document]) => [name, `${JSON.stringify(document, null, 2)}\n`])),
+)

@@ -18,6 +18,7 @@ export interface BodySource {
   landmarks: ReadonlyMap<string, V3>
   skin: (p: Point) => [string, number][]
   sliders: SliderSpec[]
+  sliderGroups: BodyDef['sliderGroups']
   regions: BodyDef['regions']
   bones: BodyDef['bones']
   /** Places in body units. */
@@ -28,12 +29,19 @@ export interface BodySource {
 }
 
 export interface KitSource {
-  manifest: Pick<KitManifest, 'format' | 'version' | 'id' | 'name' | 'kitVersion' | 'license' | 'slots' | 'colorRegions' | 'palettes'>
+  manifest: Pick<
+    KitManifest,
+    'format' | 'version' | 'id' | 'name' | 'kitVersion' | 'license' | 'slots' | 'colorRegions' | 'palettes'
+  >
   bodies: BodySource[]
 }
 
 const round = (v: number) => Math.round(v * 1e5) / 1e5
-const metres = (at: readonly number[], k: number): [number, number, number] => [round(at[0]! * k), round(at[1]! * k), round(at[2]! * k)]
+const metres = (at: readonly number[], k: number): [number, number, number] => [
+  round(at[0]! * k),
+  round(at[1]! * k),
+  round(at[2]! * k),
+]
 
 /** Makes a kit's files: GLBs for bodies and parts, then kit.json. Same source, same bytes. */
 export async function writeKit(source: KitSource): Promise<Map<string, Uint8Array>> {
@@ -47,20 +55,40 @@ export async function writeKit(source: KitSource): Promise<Map<string, Uint8Arra
     files.set(
       file,
       await writeGlb({
-        name: body.id, sculpt: body.sculpt, scale: body.scale, around: dummy.surface,
+        name: body.id,
+        sculpt: body.sculpt,
+        scale: body.scale,
+        around: dummy.surface,
         morphs: body.sliders.flatMap((s) => [
           { name: `${s.id}+`, move: s.up },
           ...(s.down ? [{ name: `${s.id}-`, move: s.down }] : []),
         ]),
-        skin: { bones: bones.map((b) => ({ name: b.name, parent: b.parent, at: body.landmarks.get(b.name)! })), of: body.skin },
+        skin: {
+          bones: bones.map((b) => ({ name: b.name, parent: b.parent, at: body.landmarks.get(b.name)! })),
+          of: body.skin,
+        },
       }),
     )
     bodies.push({
-      id: body.id, name: body.name, plan: 'biped', file,
+      id: body.id,
+      name: body.name,
+      plan: 'biped',
+      file,
       sliders: body.sliders.map(({ id, name, group, ends, down, pull }) => ({
-        id, name, group, min: -1, max: 1, default: 0, up: `${id}+`, ...(down ? { down: `${id}-` } : {}), ends,
-        ...(pull ? { pull: { landmark: pull.landmark, direction: [...pull.direction] as [number, number, number] } } : {}),
+        id,
+        name,
+        group,
+        min: -1,
+        max: 1,
+        default: 0,
+        up: `${id}+`,
+        ...(down ? { down: `${id}-` } : {}),
+        ends,
+        ...(pull
+          ? { pull: { landmark: pull.landmark, direction: [...pull.direction] as [number, number, number] } }
+          : {}),
       })),
+      sliderGroups: body.sliderGroups,
       regions: body.regions,
       landmarks: [...body.landmarks].map(([id, at]) => ({ id, at: metres(at, body.scale) })),
       sockets: body.sockets.map((s) => ({ ...s, at: metres(s.at, body.scale) })),
@@ -73,7 +101,10 @@ export async function writeKit(source: KitSource): Promise<Map<string, Uint8Arra
       const sculpt = make(dummy)
       const socket = def.how === 'attached' ? body.sockets.find((s) => s.id === def.socket)! : null
       // shade falls from the body too, where the part will sit
-      const around = surfaceOf(sculpt, body.sculpt.copy().move((p) => sub(p, socket?.at ?? [0, 0, 0])))
+      const around = surfaceOf(
+        sculpt,
+        body.sculpt.copy().move((p) => sub(p, socket?.at ?? [0, 0, 0])),
+      )
       files.set(`parts/${def.id}.glb`, await writeGlb({ name: def.id, sculpt, scale: body.scale, around }))
       parts.push({ ...def, bodies: [body.id], file: `parts/${def.id}.glb` } as PartDef)
     }
@@ -85,9 +116,15 @@ export async function writeKit(source: KitSource): Promise<Map<string, Uint8Arra
 }
 
 /** Seam loops are read off the finished body, so that parts can be checked against them. */
-async function addSeams(manifest: KitManifest, files: ReadonlyMap<string, Uint8Array>, source: KitSource): Promise<void> {
+async function addSeams(
+  manifest: KitManifest,
+  files: ReadonlyMap<string, Uint8Array>,
+  source: KitSource,
+): Promise<void> {
   const bare = { ...manifest, parts: [], bodies: manifest.bodies.map((b) => ({ ...b, defaults: {} })) }
-  const { value: kit, problems } = await readKit(new Map([...files, ['kit.json', new TextEncoder().encode(JSON.stringify(bare))]]))
+  const { value: kit, problems } = await readKit(
+    new Map([...files, ['kit.json', new TextEncoder().encode(JSON.stringify(bare))]]),
+  )
   if (!kit) throw new Error(problems.map((p) => `${p.where}: ${p.message}`).join('\n'))
   for (const body of source.bodies) {
     const model = kit.bodies.get(body.id)
@@ -95,7 +132,9 @@ async function addSeams(manifest: KitManifest, files: ReadonlyMap<string, Uint8A
     const prepared = prepareBody(model)
     manifest.bodies.find((b) => b.id === body.id)!.seams = body.seams.map((seam) => ({
       ...seam,
-      points: regionLoop(prepared, seam.region).map((p) => metres(model.mesh.positions.subarray(p * 3, p * 3 + 3) as unknown as number[], 1)),
+      points: regionLoop(prepared, seam.region).map((p) =>
+        metres(model.mesh.positions.subarray(p * 3, p * 3 + 3) as unknown as number[], 1),
+      ),
     }))
   }
 }

@@ -1,10 +1,10 @@
-CREATE TABLE blobs (
+CREATE TABLE IF NOT EXISTS blobs (
   hash CHAR(64) NOT NULL PRIMARY KEY,
   bytes BIGINT UNSIGNED NOT NULL,
   created_at TIMESTAMP(3) NOT NULL DEFAULT CURRENT_TIMESTAMP(3)
 );
 
-CREATE TABLE blob_chunks (
+CREATE TABLE IF NOT EXISTS blob_chunks (
   hash CHAR(64) NOT NULL,
   position INT UNSIGNED NOT NULL,
   data MEDIUMBLOB NOT NULL,
@@ -12,7 +12,7 @@ CREATE TABLE blob_chunks (
   FOREIGN KEY (hash) REFERENCES blobs (hash) ON DELETE CASCADE
 );
 
-CREATE TABLE kits (
+CREATE TABLE IF NOT EXISTS kits (
   id VARCHAR(64) NOT NULL PRIMARY KEY,
   name VARCHAR(80) NOT NULL,
   kit_version VARCHAR(32) NOT NULL,
@@ -20,7 +20,7 @@ CREATE TABLE kits (
   added_at TIMESTAMP(3) NOT NULL DEFAULT CURRENT_TIMESTAMP(3)
 );
 
-CREATE TABLE kit_files (
+CREATE TABLE IF NOT EXISTS kit_files (
   kit_id VARCHAR(64) NOT NULL,
   path VARCHAR(200) NOT NULL,
   hash CHAR(64) NOT NULL,
@@ -29,7 +29,7 @@ CREATE TABLE kit_files (
   FOREIGN KEY (hash) REFERENCES blobs (hash)
 );
 
-CREATE TABLE figures (
+CREATE TABLE IF NOT EXISTS figures (
   id CHAR(36) NOT NULL PRIMARY KEY,
   name VARCHAR(80) NOT NULL,
   version INT UNSIGNED NOT NULL,
@@ -42,7 +42,7 @@ CREATE TABLE figures (
   KEY figures_by_place (deleted_at, place)
 );
 
-CREATE TABLE figure_versions (
+CREATE TABLE IF NOT EXISTS figure_versions (
   figure_id CHAR(36) NOT NULL,
   version INT UNSIGNED NOT NULL,
   recipe JSON NOT NULL,
@@ -51,7 +51,7 @@ CREATE TABLE figure_versions (
   FOREIGN KEY (figure_id) REFERENCES figures (id) ON DELETE CASCADE
 );
 
-CREATE TABLE mixes (
+CREATE TABLE IF NOT EXISTS mixes (
   id VARCHAR(64) NOT NULL PRIMARY KEY,
   name VARCHAR(80) NOT NULL,
   version INT UNSIGNED NOT NULL,
@@ -60,7 +60,7 @@ CREATE TABLE mixes (
   saved_at TIMESTAMP(3) NOT NULL DEFAULT CURRENT_TIMESTAMP(3)
 );
 
-CREATE TABLE jobs (
+CREATE TABLE IF NOT EXISTS jobs (
   id CHAR(36) NOT NULL PRIMARY KEY,
   kind VARCHAR(32) NOT NULL,
   state ENUM('waiting', 'running', 'done', 'failed', 'canceled') NOT NULL,

@@ -25,9 +25,7 @@ export function validate<S extends TSchema>(schema: S, value: unknown, where: st
   if (check(value)) return { value: value as Static<S>, problems: [] }
   const problems: Problem[] = (check.errors ?? [])
     .slice(0, 20)
-    .map((e) =>
-      problem('schema', `${where}${e.instancePath}`, sentence(e), 'Correct this place and try again.'),
-    )
+    .map((e) => problem('schema', `${where}${e.instancePath}`, sentence(e), 'Correct this place and try again.'))
   return { value: null, problems }
 }
 
@@ -39,7 +37,9 @@ export function parseJson(text: string, where: string): Read<unknown> {
     const detail = error instanceof Error ? error.message : String(error)
     return {
       value: null,
-      problems: [problem('json', where, `This is not JSON: ${detail}.`, 'Check the file for a missing bracket or quote.')],
+      problems: [
+        problem('json', where, `This is not JSON: ${detail}.`, 'Check the file for a missing bracket or quote.'),
+      ],
     }
   }
 }

@@ -118,6 +118,7 @@ export function regionLoop(body: PreparedBody, region: string): number[] {
   if (next.size === 0) return []
   const start = Math.min(...next.keys())
   const loop = [start]
-  for (let at = next.get(start); at !== undefined && at !== start && loop.length <= next.size; at = next.get(at)) loop.push(at)
+  for (let at = next.get(start); at !== undefined && at !== start && loop.length <= next.size; at = next.get(at))
+    loop.push(at)
   return loop.length === next.size ? loop : []
 }

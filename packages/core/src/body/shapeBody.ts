@@ -27,7 +27,12 @@ function strengthOf(slider: BodyDef['sliders'][number], value: number): [string 
  * Base positions plus the weighted sparse morphs, into `out`. Allocates nothing; cost is that of
  * one copy plus the points that move.
  */
-export function applyMorphs(base: Float32Array, morphs: readonly Morph[], strengths: MorphStrengths, out: Float32Array): void {
+export function applyMorphs(
+  base: Float32Array,
+  morphs: readonly Morph[],
+  strengths: MorphStrengths,
+  out: Float32Array,
+): void {
   out.set(base)
   for (let m = 0; m < morphs.length; m++) {
     const s = strengths[m]!

@@ -14,23 +14,34 @@ export interface Costs {
   fileBytes: number
 }
 
-/** Costs of one piece of a figure: the body or one part. */
+/** Costs of one piece of a figure: the body or one part. The draw call and the atlas are the whole figure's. */
 export interface PieceCost {
   slot: string
   id: string
   triangles: number
   vertices: number
+  /** Bones that carry any of it. */
+  bones: number
+  /** Most influences on one of its points. */
+  influences: number
+  /** Its share of the GLB: vertices and indices. */
+  fileBytes: number
 }
 
 /** Bytes of one vertex as `ship` writes it: position, normal, texture coordinates, shade, joints, weights. */
-export const VERTEX_BYTES = 12 + 12 + 8 + 4 + 4 + 4
+const VERTEX_BYTES = 12 + 12 + 8 + 4 + 4 + 4
 /** JSON, skeleton, two clips and the recipe: measured on the demo figures. */
 const FILE_OVERHEAD = 9_000
 const BYTES_A_BONE = 900
 const ATLAS_PNG_BYTES = 700
 
+/** What vertices and triangles take in a GLB with 16-bit indices. */
+export function meshBytes(vertices: number, triangles: number): number {
+  return vertices * VERTEX_BYTES + triangles * 6
+}
+
 export function estimateFileBytes(costs: Pick<Costs, 'triangles' | 'vertices' | 'bones'>): number {
-  return FILE_OVERHEAD + ATLAS_PNG_BYTES + costs.vertices * VERTEX_BYTES + costs.triangles * 6 + costs.bones * BYTES_A_BONE
+  return FILE_OVERHEAD + ATLAS_PNG_BYTES + meshBytes(costs.vertices, costs.triangles) + costs.bones * BYTES_A_BONE
 }
 
 const NAMES: Record<keyof Target['limits'], string> = {
@@ -57,9 +68,23 @@ export function overBudget(costs: Costs, target: Target): Problem[] {
   for (const key of Object.keys(NAMES) as (keyof Target['limits'])[])
     if (costs[key] > target.limits[key])
       problems.push(
-        problem('over-budget', `costs/${key}`, `${costs[key]} ${NAMES[key]}, the target allows ${target.limits[key]}.`, REMEDIES[key], 'warning'),
+        problem(
+          'over-budget',
+          `costs/${key}`,
+          `${costs[key]} ${NAMES[key]}, the target allows ${target.limits[key]}.`,
+          REMEDIES[key],
+          'warning',
+        ),
       )
   if (costs.influences > target.influences)
-    problems.push(problem('over-budget', 'costs/influences', `${costs.influences} influences a point, the target allows ${target.influences}.`, 'Choose another target.', 'warning'))
+    problems.push(
+      problem(
+        'over-budget',
+        'costs/influences',
+        `${costs.influences} influences a point, the target allows ${target.influences}.`,
+        'Choose another target.',
+        'warning',
+      ),
+    )
   return problems
 }

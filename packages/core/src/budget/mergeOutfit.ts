@@ -1,11 +1,15 @@
 import type { Mesh, Morph } from '../mesh/Mesh.ts'
-import type { Outfit } from '../dress/outfit.ts'
+import { isCloth, type Outfit } from '../dress/outfit.ts'
 
 /** One piece of a merged figure: the body (slot "body") or a part; ranges in the merged arrays. */
 export interface Piece {
   slot: string
   id: string
   name: string
+  /** Cloth hides what is beneath it; what lies flat on the skin (eyes, brows) does not; the rest stands by itself. */
+  lies: 'over' | 'on' | 'free'
+  /** Movements (by name) that act here: those that move a point of the piece by more than 2 mm. */
+  morphs: string[]
   points: [start: number, end: number]
   corners: [start: number, end: number]
   /** In triangles, not indices. */
@@ -18,6 +22,8 @@ export interface Merged {
   pieces: Piece[]
   /** 1 where a triangle is the inner wall of cloth. */
   lining: Uint8Array
+  /** Every point before any slider: xyz, metres. */
+  rest: Float32Array
   /** The body's part of `mesh.positions`. */
   bodyPositions: Float32Array
 }
@@ -26,6 +32,8 @@ interface Source {
   slot: string
   id: string
   name: string
+  lies: Piece['lies']
+  rest: Float32Array
   mesh: Mesh
   joints: Uint8Array
   weights: Float32Array
@@ -34,6 +42,9 @@ interface Source {
   lining: Uint8Array | null
 }
 
+const acts = ({ deltas }: Morph) =>
+  deltas.some((_, i) => i % 3 === 0 && Math.hypot(deltas[i]!, deltas[i + 1]!, deltas[i + 2]!) > 0.002)
+
 /**
  * Joins the visible triangles of an outfit into one mesh. The layers' positions become views of
  * the merged ones, so that dressing writes straight into it.
@@ -41,11 +52,25 @@ interface Source {
 export function mergeOutfit(outfit: Outfit): Merged {
   const { model } = outfit.body
   const sources: Source[] = [
-    { slot: 'body', id: model.def.id, name: model.def.name, mesh: model.mesh, joints: model.mesh.joints, weights: model.mesh.weights, morphs: model.mesh.morphs, hidden: outfit.hiddenBody, lining: null },
-    ...outfit.layers.map(({ slot, bound }, i) => ({
+    {
+      slot: 'body',
+      id: model.def.id,
+      name: model.def.name,
+      lies: 'free',
+      rest: model.mesh.positions,
+      mesh: model.mesh,
+      joints: model.mesh.joints,
+      weights: model.mesh.weights,
+      morphs: model.mesh.morphs,
+      hidden: outfit.hiddenBody,
+      lining: null,
+    },
+    ...outfit.layers.map(({ slot, bound, rest }, i): Source => ({
       slot,
       id: bound.part.def.id,
       name: bound.part.def.name,
+      lies: isCloth(bound.part) ? 'over' : bound.part.def.how === 'worn' ? 'on' : 'free',
+      rest,
       mesh: bound.part.mesh,
       joints: bound.joints,
       weights: bound.weights,
@@ -56,6 +81,7 @@ export function mergeOutfit(outfit: Outfit): Merged {
   ]
   const points = sources.reduce((n, s) => n + s.mesh.positions.length / 3, 0)
   const positions = new Float32Array(points * 3)
+  const rest = new Float32Array(points * 3)
   const joints = new Uint8Array(points * 4)
   const weights = new Float32Array(points * 4)
   const regionNames: string[] = []
@@ -72,6 +98,7 @@ export function mergeOutfit(outfit: Outfit): Merged {
     const { mesh, hidden } = source
     const count = mesh.positions.length / 3
     if (s > 0) outfit.layers[s - 1]!.positions = positions.subarray(base * 3, (base + count) * 3)
+    rest.set(source.rest, base * 3)
     joints.set(source.joints, base * 4)
     weights.set(source.weights, base * 4)
     const regionOf = mesh.regionNames.map((name) => {
@@ -105,6 +132,8 @@ export function mergeOutfit(outfit: Outfit): Merged {
       slot: source.slot,
       id: source.id,
       name: source.name,
+      lies: source.lies,
+      morphs: source.morphs.filter(acts).map((m) => m.name),
       points: [base, base + count],
       corners: [cornerStart, cornerPoints.length],
       triangles: [triangleStart, indices.length / 3],
@@ -115,7 +144,11 @@ export function mergeOutfit(outfit: Outfit): Merged {
     positions,
     joints,
     weights,
-    morphs: [...morphParts].map(([name, m]) => ({ name, points: Uint32Array.from(m.points), deltas: Float32Array.from(m.deltas) })),
+    morphs: [...morphParts].map(([name, m]) => ({
+      name,
+      points: Uint32Array.from(m.points),
+      deltas: Float32Array.from(m.deltas),
+    })),
     cornerPoints: Uint32Array.from(cornerPoints),
     normals: new Float32Array(cornerPoints.length * 3),
     softness: Uint8Array.from(softness),
@@ -125,5 +158,11 @@ export function mergeOutfit(outfit: Outfit): Merged {
     uvs: new Float32Array(cornerPoints.length * 2),
     indices: Uint32Array.from(indices),
   }
-  return { mesh, pieces, lining: Uint8Array.from(lining), bodyPositions: positions.subarray(0, model.mesh.positions.length) }
+  return {
+    mesh,
+    pieces,
+    lining: Uint8Array.from(lining),
+    rest,
+    bodyPositions: positions.subarray(0, model.mesh.positions.length),
+  }
 }

@@ -34,7 +34,12 @@ export function paintAtlas(swatches: readonly string[], size: number): { atlas: 
   const problems: Problem[] = []
   if (size / grid < MIN_CELL)
     problems.push(
-      problem('atlas-full', 'target/atlas', `${swatches.length} swatches do not fit an atlas of ${size} pixels.`, 'Use a larger atlas or fewer color regions.'),
+      problem(
+        'atlas-full',
+        'target/atlas',
+        `${swatches.length} swatches do not fit an atlas of ${size} pixels.`,
+        'Use a larger atlas or fewer color regions.',
+      ),
     )
   const pixels = new Uint8Array(size * size * 4)
   const cell = size / grid

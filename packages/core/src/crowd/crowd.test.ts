@@ -18,7 +18,9 @@ describe('a mix', () => {
     const a = selectCrowd(mix, kit)
     expect(a.variants).toHaveLength(60)
     expect(selectCrowd(mix, kit)).toEqual(a)
-    expect(selectCrowd({ ...mix, seed: 2 }, kit).variants.map((v) => v.recipe.parts)).not.toEqual(a.variants.map((v) => v.recipe.parts))
+    expect(selectCrowd({ ...mix, seed: 2 }, kit).variants.map((v) => v.recipe.parts)).not.toEqual(
+      a.variants.map((v) => v.recipe.parts),
+    )
   })
 
   it('meets its shares to the figure', () => {
@@ -28,7 +30,8 @@ describe('a mix', () => {
       for (const { part, share } of choices) {
         const n = variants.filter((v) => (v.recipe.parts[slot]?.id ?? null) === part).length
         if (part !== null && mix.atMostOnce.includes(part)) expect(n, part).toBeLessThanOrEqual(1)
-        else if (!choices.some((c) => c.part !== null && mix.atMostOnce.includes(c.part))) expect(Math.abs(n - (share / total) * 60), `${slot} ${part}`).toBeLessThanOrEqual(2)
+        else if (!choices.some((c) => c.part !== null && mix.atMostOnce.includes(c.part)))
+          expect(Math.abs(n - (share / total) * 60), `${slot} ${part}`).toBeLessThanOrEqual(2)
       }
     }
   })
@@ -64,16 +67,32 @@ describe('a mix', () => {
     expect(problems.map((p) => p.code)).toContain('twins')
   })
 
-  it('leaves pinned variants where they are', () => {
+  it('leaves pinned variants where they are, and all the others when they are pinned as they stand', () => {
     const first = selectCrowd(mix, kit)
-    const pinned = new Map([[0, first.variants[0]!.recipe], [17, first.variants[17]!.recipe]])
-    const next = selectCrowd({ ...mix, seed: 99 }, kit, { pinned })
+    const pins = { 0: first.variants[0]!.recipe, 17: first.variants[17]!.recipe }
+    const same = selectCrowd({ ...mix, pins }, kit)
+    expect(same.variants.map((v) => v.recipe)).toEqual(first.variants.map((v) => v.recipe))
+    const next = selectCrowd({ ...mix, pins, seed: 99 }, kit)
     expect(next.variants).toHaveLength(60)
-    for (const [i, recipe] of pinned) {
-      expect(next.variants[i]!.recipe).toEqual(recipe)
-      expect(next.variants[i]!.pinned).toBe(true)
+    for (const [i, recipe] of Object.entries(pins)) {
+      expect(next.variants[Number(i)]!.recipe).toEqual(recipe)
+      expect(next.variants[Number(i)]!.pinned).toBe(true)
     }
     expect(next.variants.filter((v) => v.pinned)).toHaveLength(2)
+    expect(selectCrowd({ ...mix, count: 5, pins }, kit).variants.filter((v) => v.pinned)).toHaveLength(1)
+  })
+
+  it('makes single places anew, differently each time, and always the same way', () => {
+    const first = selectCrowd(mix, kit)
+    const looks = (m: Mix) => selectCrowd(m, kit).variants.map((v) => JSON.stringify(v.recipe))
+    const was = looks(mix)
+    const once = looks({ ...mix, rerolls: [4] })
+    const twice = looks({ ...mix, rerolls: [4, 4] })
+    expect(once.map((r, i) => r !== was[i])).toEqual(was.map((_, i) => i === 4))
+    expect(twice[4]).not.toBe(once[4])
+    expect(looks({ ...mix, rerolls: [4, 4] })).toEqual(twice)
+    const pinned = selectCrowd({ ...mix, rerolls: [4], pins: { 4: first.variants[4]!.recipe } }, kit)
+    expect(pinned.variants[4]!.recipe).toEqual(first.variants[4]!.recipe)
   })
 
   it('names what is wrong with it', () => {

@@ -4,8 +4,7 @@ import type { Recipe } from '../recipe/schema.ts'
 
 const toOklab = converter('oklab')
 
-/** How much a difference in a slot tells two figures apart at street distance. */
-const SLOT_WEIGHT: Record<string, number> = { over: 1, hat: 1, legs: 0.8, hair: 0.7, horns: 0.9, top: 0.6, vest: 0.8, back: 0.7, 'right-hand': 0.7, 'left-hand': 0.4, beard: 0.5, neck: 0.5, belt: 0.35, bag: 0.5, feet: 0.3, tail: 0.5, 'left-leg': 0.5, hands: 0.2, eyes: 0.1, brows: 0.1, whiskers: 0.1 }
+/** A slot whose kit does not say how much it tells figures apart. */
 const OTHER_SLOT = 0.4
 /** A full swing of a whole-body slider counts like this; of any other a third of it. */
 const SLIDER_WEIGHT = 0.75
@@ -32,14 +31,16 @@ export interface Portraitist {
  * colors of regions both could show, in OKLab (Ottosson 2020).
  */
 export function createPortraitist(kit: Kit, bodyId: string): Portraitist {
-  const slots = kit.manifest.slots.filter((s) => s.bodies.includes(bodyId)).map((s) => s.id)
-  const weights = slots.map((s) => (SLOT_WEIGHT[s] ?? OTHER_SLOT) ** 2)
+  const defs = kit.manifest.slots.filter((s) => s.bodies.includes(bodyId))
+  const slots = defs.map((s) => s.id)
+  const weights = defs.map((s) => (s.weight ?? OTHER_SLOT) ** 2)
   const numbers = new Map(kit.manifest.parts.map((p, i) => [p.id, i]))
   const sliders = kit.bodies.get(bodyId)?.def.sliders ?? []
   const own = new Map(kit.manifest.colorRegions.map((c) => [c.id, c.color]))
   const regions = [...new Set(kit.manifest.palettes.flatMap((p) => Object.keys(p.swatches)))].sort()
   const shownBy = new Map<string, Set<string>>()
-  for (const [id, part] of kit.parts) for (const r of part.mesh.regionNames) shownBy.set(r, (shownBy.get(r) ?? new Set<string>()).add(id))
+  for (const [id, part] of kit.parts)
+    for (const r of part.mesh.regionNames) shownBy.set(r, (shownBy.get(r) ?? new Set<string>()).add(id))
   const bodyRegions = new Set(kit.bodies.get(bodyId)?.mesh.regionNames ?? [])
   const labs = new Map<string, readonly [number, number, number]>()
   const lab = (color: string) => {

@@ -1,6 +1,7 @@
 import { hasErrors, problem, type Problem } from '../base/problem.ts'
 import type { Kit } from '../kit/readKit.ts'
 import type { PartDef } from '../kit/schema.ts'
+import { canonicalJson } from '../base/canonical.ts'
 import { newRecipe } from '../recipe/defaults.ts'
 import { setColors, setSlider } from '../recipe/edits.ts'
 import { createRandom, type Random } from '../recipe/random.ts'
@@ -24,32 +25,63 @@ export interface Crowd {
 }
 
 export interface SelectOptions {
-  /** Variants to keep as they are, by index. */
-  pinned?: ReadonlyMap<number, Recipe>
   /** Called now and then with how many variants stand; return false to stop. */
   progress?: (done: number, total: number) => boolean
 }
 
 /** Candidates drawn for every variant wanted. */
 const OVERSAMPLING = 8
+/** Candidates drawn for a place that is made anew. */
+const REROLL_DRAWS = 24
 const TRIES = 40
 
 /**
  * Makes a mix into variants: seeded sampling, then farthest-point selection (Gonzalez 1985): each
  * next variant is the candidate farthest from all chosen so far whose parts still have a quota.
  * Quotas come from the shares by largest remainder, so that shares are met to within one figure;
- * parts marked at-most-once have a quota of one. Same mix, same kit, same crowd.
+ * parts marked at-most-once have a quota of one. Pins stand first and use up their share of the
+ * quotas; places made anew are drawn by the shares, farthest from all the others. Same mix, same
+ * kit, same crowd: pinning a variant where it stands changes nothing else.
  */
 export function selectCrowd(mix: Mix, kit: Kit, options: SelectOptions = {}): Crowd {
   const problems = checkMix(mix, kit)
-  const body = kit.bodies.get(mix.body.id)
-  if (!body || hasErrors(problems)) return { variants: [], twins: [], problems }
+  if (!kit.bodies.has(mix.body.id) || hasErrors(problems)) return { variants: [], twins: [], problems }
+  const painter = createPortraitist(kit, mix.body.id)
+  const pins = new Map(
+    Object.entries(mix.pins ?? {})
+      .map(([place, recipe]): [number, Recipe] => [Number(place), recipe])
+      .filter(([place]) => place < mix.count),
+  )
+  const make = (pinned: ReadonlyMap<number, Recipe>) =>
+    rerollPlaces(mix, kit, painter, chooseVariants(mix, kit, painter, pinned, options))
+  let chosen = make(new Map())
+  const asShown = [...pins].every(([place, pin]) => chosen[place] && looksOf(chosen[place].recipe) === looksOf(pin))
+  if (pins.size && !asShown) chosen = make(pins)
+  for (const [place, recipe] of pins) if (chosen[place]) chosen[place] = { ...chosen[place], recipe, pinned: true }
+  return describeCrowd(mix, chosen, painter, problems)
+}
+
+interface Chosen {
+  recipe: Recipe
+  portrait: Portrait
+  pinned: boolean
+}
+
+type Painter = ReturnType<typeof createPortraitist>
+
+const looksOf = (recipe: Recipe) => canonicalJson({ ...recipe, name: '' })
+
+function chooseVariants(
+  mix: Mix,
+  kit: Kit,
+  painter: Painter,
+  pinned: ReadonlyMap<number, Recipe>,
+  options: SelectOptions,
+): Chosen[] {
   const random = createRandom(mix.seed)
-  const pinned = options.pinned ?? new Map<number, Recipe>()
   const quotas = new Map<string, Map<string | null, number>>()
   for (const slot of slotsOf(mix, kit)) quotas.set(slot, slotQuotas(mix, kit, slot, pinned))
-  const painter = createPortraitist(kit, mix.body.id)
-  const chosen: { recipe: Recipe; portrait: Portrait; pinned: boolean }[] = []
+  const chosen: Chosen[] = []
   for (const [, recipe] of [...pinned].sort(([a], [b]) => a - b)) {
     chosen.push({ recipe, portrait: painter.portrait(recipe), pinned: true })
     for (const [slot, quota] of quotas) use(quota, recipe.parts[slot]?.id ?? null)
@@ -97,7 +129,13 @@ export function selectCrowd(mix: Mix, kit: Kit, options: SelectOptions = {}): Cr
     if (best >= 0) {
       recipe = candidates[best]!
       taken[best] = 1
-    } else recipe = drawFromRest(mix, kit, quotas, random, chosen.map((c) => c.portrait), painter)
+    } else
+      // no candidate suits the quotas that are left: draw from those
+      recipe = farthest(
+        Array.from({ length: OVERSAMPLING }, () => drawVariant(mix, kit, quotas, random)),
+        chosen.map((c) => c.portrait),
+        painter,
+      )
     const portrait = best >= 0 ? portraits[best]! : painter.portrait(recipe)
     for (const [slot, quota] of quotas) use(quota, recipe.parts[slot]?.id ?? null)
     chosen.push({ recipe, portrait, pinned: false })
@@ -105,7 +143,38 @@ export function selectCrowd(mix: Mix, kit: Kit, options: SelectOptions = {}): Cr
     near(portrait)
     if (n % 16 === 0 && options.progress?.(n + 1, wanted) === false) break
   }
-  return arrange(mix, chosen, pinned, painter, problems)
+  return inPlaces(chosen, pinned)
+}
+
+/** Makes single places anew, in the order they were asked for; pinned ones stay. */
+function rerollPlaces(mix: Mix, kit: Kit, painter: Painter, chosen: readonly Chosen[]): Chosen[] {
+  const next = [...chosen]
+  const once = new Set(mix.atMostOnce)
+  mix.rerolls?.forEach((place, nth) => {
+    if (!next[place] || next[place].pinned) return
+    const random = createRandom((mix.seed + 7919 * (place + 1) + 104_729 * (nth + 1)) % 2_147_483_647)
+    const others = next.filter((_, i) => i !== place)
+    const taken = new Set(others.flatMap(({ recipe }) => Object.values(recipe.parts).map((p) => p.id)))
+    const shares = new Map(
+      slotsOf(mix, kit).map((slot) => [
+        slot,
+        new Map(
+          mix.slots[slot]!.map((c): [string | null, number] => [
+            c.part,
+            c.part !== null && once.has(c.part) && taken.has(c.part) ? 0 : c.share,
+          ]),
+        ),
+      ]),
+    )
+    const before = next[place]
+    const recipe = farthest(
+      Array.from({ length: REROLL_DRAWS }, () => drawVariant(mix, kit, shares, random)),
+      [...others.map((o) => o.portrait), before.portrait],
+      painter,
+    )
+    next[place] = { recipe, portrait: painter.portrait(recipe), pinned: false }
+  })
+  return next
 }
 
 function use(quota: Map<string | null, number>, part: string | null): void {
@@ -119,21 +188,39 @@ function slotsOf(mix: Mix, kit: Kit): string[] {
 function checkMix(mix: Mix, kit: Kit): Problem[] {
   const problems: Problem[] = []
   const body = kit.bodies.get(mix.body.id)
-  if (!body) problems.push(problem('body-unknown', 'mix/body', `The kit has no body “${mix.body.id}”.`, 'Choose one of its bodies.'))
+  if (!body)
+    problems.push(
+      problem('body-unknown', 'mix/body', `The kit has no body “${mix.body.id}”.`, 'Choose one of its bodies.'),
+    )
   for (const [slot, choices] of Object.entries(mix.slots)) {
-    if (!kit.manifest.slots.some((s) => s.id === slot)) problems.push(problem('slot-unknown', `mix/slots/${slot}`, `There is no slot “${slot}”.`, 'Remove it.'))
+    if (!kit.manifest.slots.some((s) => s.id === slot))
+      problems.push(problem('slot-unknown', `mix/slots/${slot}`, `There is no slot “${slot}”.`, 'Remove it.'))
     choices.forEach((c, i) => {
       const part = c.part === null ? null : kit.parts.get(c.part)
       if (part === undefined || (part && (part.def.slot !== slot || !part.def.bodies.includes(mix.body.id))))
-        problems.push(problem('part-unknown', `mix/slots/${slot}/${i}`, `“${c.part}” is no part for this slot and body.`, 'Choose another part.'))
+        problems.push(
+          problem(
+            'part-unknown',
+            `mix/slots/${slot}/${i}`,
+            `“${c.part}” is no part for this slot and body.`,
+            'Choose another part.',
+          ),
+        )
     })
   }
   for (const [id, [low, high]] of Object.entries(mix.sliders)) {
-    if (body && !body.def.sliders.some((s) => s.id === id)) problems.push(problem('slider-unknown', `mix/sliders/${id}`, `There is no slider “${id}”.`, 'Remove it.'))
-    if (low > high) problems.push(problem('slider-range', `mix/sliders/${id}`, 'The range runs backwards.', 'Put the smaller value first.'))
+    if (body && !body.def.sliders.some((s) => s.id === id))
+      problems.push(problem('slider-unknown', `mix/sliders/${id}`, `There is no slider “${id}”.`, 'Remove it.'))
+    if (low > high)
+      problems.push(
+        problem('slider-range', `mix/sliders/${id}`, 'The range runs backwards.', 'Put the smaller value first.'),
+      )
   }
   for (const { id } of mix.palettes)
-    if (!kit.manifest.palettes.some((p) => p.id === id)) problems.push(problem('palette-unknown', 'mix/palettes', `There is no palette “${id}”.`, 'Choose one of the kit’s.'))
+    if (!kit.manifest.palettes.some((p) => p.id === id))
+      problems.push(
+        problem('palette-unknown', 'mix/palettes', `There is no palette “${id}”.`, 'Choose one of the kit’s.'),
+      )
   return problems
 }
 
@@ -155,7 +242,10 @@ function slotQuotas(mix: Mix, kit: Kit, slot: string, pinned: ReadonlyMap<number
       quota[i] = 1
     }
   })
-  const open = choices.map((c, i) => ({ c, i })).filter(({ c }) => c.part === null || !once.has(c.part)).sort((a, b) => b.c.share - a.c.share || a.i - b.i)
+  const open = choices
+    .map((c, i) => ({ c, i }))
+    .filter(({ c }) => c.part === null || !once.has(c.part))
+    .sort((a, b) => b.c.share - a.c.share || a.i - b.i)
   for (let k = 0; spare > 0 && open.length > 0; k++, spare--) quota[open[k % open.length]!.i]!++
   const map = new Map<string | null, number>(choices.map((c, i) => [c.part, quota[i]!]))
   // pinned variants may hold parts the mix does not name: make room for them
@@ -168,7 +258,12 @@ function slotQuotas(mix: Mix, kit: Kit, slot: string, pinned: ReadonlyMap<number
 }
 
 /** One figure drawn by the shares (here: the quotas as they stand), its parts free of conflicts. */
-function drawVariant(mix: Mix, kit: Kit, quotas: ReadonlyMap<string, ReadonlyMap<string | null, number>>, random: Random): Recipe {
+function drawVariant(
+  mix: Mix,
+  kit: Kit,
+  quotas: ReadonlyMap<string, ReadonlyMap<string | null, number>>,
+  random: Random,
+): Recipe {
   const body = kit.bodies.get(mix.body.id)!
   let recipe = newRecipe(kit, mix.body.id, mix.name)
   for (let attempt = 0; attempt < TRIES; attempt++) {
@@ -197,7 +292,10 @@ function drawVariant(mix: Mix, kit: Kit, quotas: ReadonlyMap<string, ReadonlyMap
   }
   const palettes = mix.palettes.filter((p) => p.share > 0)
   if (palettes.length) {
-    const id = drawWeighted(palettes.map((p) => [p.id, p.share] as const), random)
+    const id = drawWeighted(
+      palettes.map((p) => [p.id, p.share] as const),
+      random,
+    )
     const palette = kit.manifest.palettes.find((p) => p.id === id)
     if (palette) recipe = setColors(recipe, drawColors(palette, random))
   }
@@ -214,40 +312,30 @@ function drawWeighted<T>(choices: readonly (readonly [T, number])[], random: Ran
   return choices[choices.length - 1]![0]
 }
 
-/** When no candidate suits the quotas that are left: draws from those, and takes the one farthest from the others. */
-function drawFromRest(
-  mix: Mix,
-  kit: Kit,
-  quotas: ReadonlyMap<string, ReadonlyMap<string | null, number>>,
-  random: Random,
-  others: readonly Portrait[],
-  painter: ReturnType<typeof createPortraitist>,
-): Recipe {
-  const draws = Array.from({ length: OVERSAMPLING }, () => drawVariant(mix, kit, quotas, random))
-  const distance = (r: Recipe) => {
-    const p = painter.portrait(r)
-    return others.reduce((m, o) => Math.min(m, painter.distance(p, o)), Infinity)
+/** The recipe whose nearest among the others is farthest away. */
+function farthest(recipes: readonly Recipe[], others: readonly Portrait[], painter: Painter): Recipe {
+  const distance = (recipe: Recipe) => {
+    const portrait = painter.portrait(recipe)
+    return others.reduce((least, other) => Math.min(least, painter.distance(portrait, other)), Infinity)
   }
-  return draws.map((recipe) => ({ recipe, d: distance(recipe) })).reduce((a, b) => (b.d > a.d ? b : a)).recipe
+  return recipes.map((recipe) => ({ recipe, d: distance(recipe) })).reduce((a, b) => (b.d > a.d ? b : a)).recipe
 }
 
-function arrange(
-  mix: Mix,
-  chosen: readonly { recipe: Recipe; portrait: Portrait; pinned: boolean }[],
-  pinned: ReadonlyMap<number, Recipe>,
-  painter: ReturnType<typeof createPortraitist>,
-  problems: Problem[],
-): Crowd {
-  // pinned variants keep their places, the others fill the rest in order
+/** Pinned variants keep their places, the others fill the rest in order. */
+function inPlaces(chosen: readonly Chosen[], pinned: ReadonlyMap<number, Recipe>): Chosen[] {
   const fixed = [...pinned.keys()].sort((a, b) => a - b)
   const free = chosen.slice(fixed.length)
-  const placed: (typeof chosen)[number][] = []
+  const placed: Chosen[] = []
   for (let i = 0; placed.length < chosen.length; i++) {
     const at = fixed.indexOf(i)
     const next = at >= 0 ? chosen[at] : (free.shift() ?? chosen[fixed.findIndex((f) => f >= i)])
     if (!next) break
     placed.push(next)
   }
+  return placed
+}
+
+function describeCrowd(mix: Mix, placed: readonly Chosen[], painter: Painter, problems: Problem[]): Crowd {
   const twins: Crowd['twins'] = []
   const nearest = placed.map(() => ({ index: -1, distance: Infinity }))
   for (let a = 0; a < placed.length; a++)
@@ -259,7 +347,15 @@ function arrange(
     }
   twins.sort((x, y) => x.distance - y.distance || x.a - y.a)
   if (twins.length)
-    problems.push(problem('twins', 'mix', `${twins.length} pairs of variants look alike.`, 'Widen the ranges, add parts or palettes, or make fewer variants.', 'warning'))
+    problems.push(
+      problem(
+        'twins',
+        'mix',
+        `${twins.length} pairs of variants look alike.`,
+        'Widen the ranges, add parts or palettes, or make fewer variants.',
+        'warning',
+      ),
+    )
   const digits = String(Math.max(1, placed.length)).length
   return {
     variants: placed.map((c, i) => ({

@@ -64,7 +64,11 @@ function bindToSurface(body: PreparedBody, part: PartModel): BoundPart {
   const distances = new Float32Array(count)
   const rowJoints: Map<number, number>[] = []
   for (let p = 0; p < count; p++) {
-    const at: [number, number, number] = [mesh.positions[p * 3]!, mesh.positions[p * 3 + 1]!, mesh.positions[p * 3 + 2]!]
+    const at: [number, number, number] = [
+      mesh.positions[p * 3]!,
+      mesh.positions[p * 3 + 1]!,
+      mesh.positions[p * 3 + 2]!,
+    ]
     const onSeam = seam?.find((s) => distanceTo(skin.positions, s, at) < 1e-4)
     if (onSeam !== undefined) {
       rows.push({ sources: [onSeam], weights: [1] })
@@ -216,10 +220,14 @@ function bindAttached(body: PreparedBody, part: PartModel): BoundPart {
   const triangles = pointTriangles(mesh)
   const count = mesh.positions.length / 3
   const socket = body.model.def.sockets.find((s) => s.id === def.socket)!
-  const bone = Math.max(0, body.model.bones.findIndex((b) => b.name === socket.bone))
+  const bone = Math.max(
+    0,
+    body.model.bones.findIndex((b) => b.name === socket.bone),
+  )
   const skin = body.model.mesh
   const held: number[] = []
-  for (let p = 0; p < skin.positions.length / 3; p++) if (skin.joints[p * 4] === bone && skin.weights[p * 4]! > 0.5) held.push(p)
+  for (let p = 0; p < skin.positions.length / 3; p++)
+    if (skin.joints[p * 4] === bone && skin.weights[p * 4]! > 0.5) held.push(p)
   const at = socket.at
   const rest = mesh.positions.map((v, i) => v + at[i % 3]!)
   const followAt = (place: readonly [number, number, number]) => {
@@ -236,7 +244,10 @@ function bindAttached(body: PreparedBody, part: PartModel): BoundPart {
   const morphs = skin.morphs.map((morph) => {
     if (shaped) return sparseMorph(morph.name, followMorph(shaped, skin, morph))
     const move = followMorph(rigid!, skin, morph)
-    return sparseMorph(morph.name, Float32Array.from({ length: count * 3 }, (_, i) => move[i % 3]!))
+    return sparseMorph(
+      morph.name,
+      Float32Array.from({ length: count * 3 }, (_, i) => move[i % 3]!),
+    )
   })
   const joints = new Uint8Array(count * 4)
   const weights = new Float32Array(count * 4)

@@ -51,7 +51,12 @@ function poseOf(body: PreparedBody, turns: Turns): Pose {
 }
 
 /** Linear-blend skinning of points into a pose; returns new positions. */
-export function poseLayer(pose: Pose, positions: Float32Array, joints: Uint8Array, weights: Float32Array): Float32Array {
+export function poseLayer(
+  pose: Pose,
+  positions: Float32Array,
+  joints: Uint8Array,
+  weights: Float32Array,
+): Float32Array {
   const out = new Float32Array(positions.length)
   for (let p = 0; p < positions.length / 3; p++) {
     const x = positions[p * 3]!

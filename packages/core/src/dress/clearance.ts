@@ -47,7 +47,9 @@ export function anchorPoints(
     const [a, b, c] = [0, 1, 2].map((k) => inner.triangles[place.triangle * 3 + k]!) as [number, number, number]
     const n = triangleNormal(inner.positions, a, b, c)
     const height =
-      (x - inner.positions[a * 3]!) * n[0] + (y - inner.positions[a * 3 + 1]!) * n[1] + (z - inner.positions[a * 3 + 2]!) * n[2]
+      (x - inner.positions[a * 3]!) * n[0] +
+      (y - inner.positions[a * 3 + 1]!) * n[1] +
+      (z - inner.positions[a * 3 + 2]!) * n[2]
     // beside the triangle rather than above or below it: its plane says nothing about the point
     if (Math.abs(height) < place.distance * 0.7) continue
     if (height < -tolerance) continue
@@ -101,7 +103,13 @@ export function pushClear(outer: Float32Array, inner: Float32Array, anchors: Anc
  * one: the lack of height where it is sunk, shared with its neighbours so that cloth keeps its
  * thickness. xyz a point, metres; null where nothing is sunk.
  */
-export function letOut(outer: LayerShape, neighbours: Packed, inner: Surface, gap: number, tolerance: number): Float32Array | null {
+export function letOut(
+  outer: LayerShape,
+  neighbours: Packed,
+  inner: Surface,
+  gap: number,
+  tolerance: number,
+): Float32Array | null {
   const count = outer.positions.length / 3
   const directions = new Float32Array(count * 3)
   let lack = new Float32Array(count)
@@ -122,7 +130,8 @@ export function letOut(outer: LayerShape, neighbours: Packed, inner: Surface, ga
   for (let round = 0; round < 2; round++) {
     const next = lack.slice()
     for (let p = 0; p < count; p++)
-      for (let i = neighbours.starts[p]!; i < neighbours.starts[p + 1]!; i++) next[p] = Math.max(next[p]!, lack[neighbours.items[i]!]!)
+      for (let i = neighbours.starts[p]!; i < neighbours.starts[p + 1]!; i++)
+        next[p] = Math.max(next[p]!, lack[neighbours.items[i]!]!)
     lack = next
   }
   return directions.map((d, i) => d * lack[Math.floor(i / 3)]!)

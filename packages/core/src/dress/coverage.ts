@@ -42,11 +42,26 @@ export function coverageBits(inner: LayerShape, outer: Surface, among?: Uint8Arr
     const up = [n[1] * side[2] - n[2] * side[1], n[2] * side[0] - n[0] * side[2], n[0] * side[1] - n[1] * side[0]]
     SAMPLES.forEach(([wa, wb, wc], s) => {
       if (among && !(among[t]! & (1 << s))) return
-      const at = [0, 1, 2].map((k) => wa * positions[a * 3 + k]! + wb * positions[b * 3 + k]! + wc * positions[c * 3 + k]!)
+      const at = [0, 1, 2].map(
+        (k) => wa * positions[a * 3 + k]! + wb * positions[b * 3 + k]! + wc * positions[c * 3 + k]!,
+      )
       const reach = (u: number, v: number) => {
-        const d = normalize(n[0] + u * side[0] + v * up[0]!, n[1] + u * side[1] + v * up[1]!, n[2] + u * side[2] + v * up[2]!)
+        const d = normalize(
+          n[0] + u * side[0] + v * up[0]!,
+          n[1] + u * side[1] + v * up[1]!,
+          n[2] + u * side[2] + v * up[2]!,
+        )
         // start a hair inside, so that a garment lying on the skin is met
-        return outer.castRay(at[0]! - n[0] * 0.002, at[1]! - n[1] * 0.002, at[2]! - n[2] * 0.002, d[0], d[1], d[2], 0, REACH)
+        return outer.castRay(
+          at[0]! - n[0] * 0.002,
+          at[1]! - n[1] * 0.002,
+          at[2]! - n[2] * 0.002,
+          d[0],
+          d[1],
+          d[2],
+          0,
+          REACH,
+        )
       }
       const straight = reach(0, 0)
       if (straight === Infinity) return

@@ -13,7 +13,8 @@ function sheet(height: number, cells = 4, side = 0.2, x0 = 0, z0 = 0): LayerShap
   const positions: number[] = []
   const triangles: number[] = []
   const n = cells + 1
-  for (let i = 0; i < n; i++) for (let k = 0; k < n; k++) positions.push(x0 + (k / cells - 0.5) * side, height, z0 + (i / cells - 0.5) * side)
+  for (let i = 0; i < n; i++)
+    for (let k = 0; k < n; k++) positions.push(x0 + (k / cells - 0.5) * side, height, z0 + (i / cells - 0.5) * side)
   for (let i = 0; i < cells; i++)
     for (let k = 0; k < cells; k++) {
       const a = i * n + k
@@ -34,7 +35,8 @@ describe('clearance', () => {
         const now = sheet(h).positions
         pushClear(now, ground.positions, anchors)
         // points on the rim may lie beside the plane; the inner ones are all held
-        for (const p of anchors.points) expect(now[p * 3 + 1]!).toBeGreaterThanOrEqual(Math.min(h, 0.004) < 0.004 ? 0.004 - 1e-6 : h - 1e-6)
+        for (const p of anchors.points)
+          expect(now[p * 3 + 1]!).toBeGreaterThanOrEqual(Math.min(h, 0.004) < 0.004 ? 0.004 - 1e-6 : h - 1e-6)
       }),
     )
   })
@@ -58,7 +60,9 @@ describe('clearance', () => {
     const lift = letOut(belt, pointNeighbours(belt.triangles, belt.positions.length / 3), surface(ground), 0.005, 0.03)!
     const inner = [6, 7, 8, 11, 12, 13, 16, 17, 18]
     for (const p of inner) expect(lift[p * 3 + 1]!).toBeCloseTo(0.009, 5)
-    expect(letOut(sheet(0.02), pointNeighbours(belt.triangles, belt.positions.length / 3), surface(ground), 0.005, 0.03)).toBeNull()
+    expect(
+      letOut(sheet(0.02), pointNeighbours(belt.triangles, belt.positions.length / 3), surface(ground), 0.005, 0.03),
+    ).toBeNull()
   })
 })
 
@@ -111,7 +115,10 @@ describe('the inner wall of cloth', () => {
 
 describe('skin on fewer bones', () => {
   it('keeps at most the influences asked for and sums to one, whatever comes in', () => {
-    const point = fc.tuple(fc.array(fc.integer({ min: 0, max: 5 }), { minLength: 4, maxLength: 4 }), fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 4, maxLength: 4 }))
+    const point = fc.tuple(
+      fc.array(fc.integer({ min: 0, max: 5 }), { minLength: 4, maxLength: 4 }),
+      fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 4, maxLength: 4 }),
+    )
     fc.assert(
       fc.property(point, fc.constantFrom(1, 2, 4), ([bones, raw], influences) => {
         const total = raw.reduce((s, v) => s + v, 0)
@@ -126,7 +133,12 @@ describe('skin on fewer bones', () => {
   })
 
   it('adds up what folds onto one bone', () => {
-    const { joints, weights } = foldSkin(Uint8Array.of(1, 2, 3, 0), Float32Array.of(0.3, 0.3, 0.4, 0), Uint8Array.of(0, 1, 1, 2), 4)
+    const { joints, weights } = foldSkin(
+      Uint8Array.of(1, 2, 3, 0),
+      Float32Array.of(0.3, 0.3, 0.4, 0),
+      Uint8Array.of(0, 1, 1, 2),
+      4,
+    )
     expect(joints[0]).toBe(1)
     expect(weights[0]).toBeCloseTo(0.6)
   })

@@ -16,8 +16,21 @@ export function innerWall(shape: LayerShape, own: Surface, body: Surface): Uint8
   return Uint8Array.from({ length: triangles.length / 3 }, (_, t) => {
     const [a, b, c] = [triangles[t * 3]!, triangles[t * 3 + 1]!, triangles[t * 3 + 2]!]
     const n = triangleNormal(positions, a, b, c)
-    const at = [0, 1, 2].map((k) => (positions[a * 3 + k]! + positions[b * 3 + k]! + positions[c * 3 + k]!) / 3) as [number, number, number]
-    const behind = own.castRay(at[0] - n[0] * 1e-4, at[1] - n[1] * 1e-4, at[2] - n[2] * 1e-4, -n[0], -n[1], -n[2], 0, THICKEST)
+    const at = [0, 1, 2].map((k) => (positions[a * 3 + k]! + positions[b * 3 + k]! + positions[c * 3 + k]!) / 3) as [
+      number,
+      number,
+      number,
+    ]
+    const behind = own.castRay(
+      at[0] - n[0] * 1e-4,
+      at[1] - n[1] * 1e-4,
+      at[2] - n[2] * 1e-4,
+      -n[0],
+      -n[1],
+      -n[2],
+      0,
+      THICKEST,
+    )
     if (behind === Infinity) return 0
     const place = body.nearest(...at)
     if (!place) return 0

@@ -68,7 +68,9 @@ function surfacesOf(body: PreparedBody, bound: BoundPart): Surface[] {
   if (!made)
     surfaces.set(
       bound,
-      (made = checkPoses(body).map((pose) => new Surface(poseLayer(pose, bound.rest, bound.joints, bound.weights), bound.triangles))),
+      (made = checkPoses(body).map(
+        (pose) => new Surface(poseLayer(pose, bound.rest, bound.joints, bound.weights), bound.triangles),
+      )),
     )
   return made
 }
@@ -79,13 +81,16 @@ function posedBody(body: PreparedBody): { positions: Float32Array; triangles: Ui
   if (!made)
     posedBodies.set(
       body.model,
-      (made = checkPoses(body).map((pose) => ({ positions: poseLayer(pose, positions, joints, weights), triangles: body.triangles }))),
+      (made = checkPoses(body).map((pose) => ({
+        positions: poseLayer(pose, positions, joints, weights),
+        triangles: body.triangles,
+      }))),
     )
   return made
 }
 
 /** Cloth lies in layers; what sits on the face or in the hand (clearance 0) does not. */
-function isCloth(part: PartModel): boolean {
+export function isCloth(part: PartModel): boolean {
   return part.def.how === 'worn' && part.def.clearance > 0
 }
 
@@ -115,16 +120,27 @@ export function assembleOutfit(body: PreparedBody, parts: readonly { slot: strin
     if (def.how !== 'worn') return
     for (const inner of layers.slice(0, i))
       if (def.presses?.includes(inner.slot))
-        inner.pressed.push(presses.get(outer.bound, inner.bound, () => pressUnder(body, inner.bound.rest, surfacesOf(body, outer.bound)[0]!)))
+        inner.pressed.push(
+          presses.get(outer.bound, inner.bound, () =>
+            pressUnder(body, inner.bound.rest, surfacesOf(body, outer.bound)[0]!),
+          ),
+        )
     layers.slice(0, i).forEach((inner, j) => {
       if (!isCloth(inner.bound.part) || !isCloth(outer.bound.part) || layerNumber(inner.bound.part) >= def.layer) return
       // what is pressed flat beneath it need not be kept out
       if (def.presses?.includes(inner.slot)) return
       const anchors = layerAnchors.get(outer.bound, inner.bound, () =>
-        anchorPoints({ positions: outer.bound.rest, triangles: outer.bound.triangles }, surfacesOf(body, inner.bound)[0]!, def.clearance / 1000, LAYER_TOLERANCE),
+        anchorPoints(
+          { positions: outer.bound.rest, triangles: outer.bound.triangles },
+          surfacesOf(body, inner.bound)[0]!,
+          def.clearance / 1000,
+          LAYER_TOLERANCE,
+        ),
       )
       if (anchors.points.length) outer.onLayers.push({ layer: j, anchors })
-      const lift = layerLift.get(outer.bound, inner.bound, () => ({ by: liftOver(body, outer.bound, inner.bound, def.clearance / 1000) })).by
+      const lift = layerLift.get(outer.bound, inner.bound, () => ({
+        by: liftOver(body, outer.bound, inner.bound, def.clearance / 1000),
+      })).by
       if (lift) outer.rest = strongestLift(outer.bound.rest, outer.rest, lift)
     })
   })
@@ -152,11 +168,15 @@ export function assembleOutfit(body: PreparedBody, parts: readonly { slot: strin
     const over = worn
       .filter((outer) => layerNumber(outer.bound.part) > layerNumber(inner.bound.part))
       .map((outer) =>
-        layerCover.get(outer.bound, inner.bound, () => coverInPoses(surfacesOf(body, inner.bound), surfacesOf(body, outer.bound))),
+        layerCover.get(outer.bound, inner.bound, () =>
+          coverInPoses(surfacesOf(body, inner.bound), surfacesOf(body, outer.bound)),
+        ),
       )
     return over.length ? inEveryPose((pose) => over.map((bits) => bits[pose]!), count) : new Uint8Array(count)
   })
-  const linings = layers.map((l) => (isCloth(l.bound.part) ? liningOf(body, l.bound) : new Uint8Array(l.bound.triangles.length / 3)))
+  const linings = layers.map((l) =>
+    isCloth(l.bound.part) ? liningOf(body, l.bound) : new Uint8Array(l.bound.triangles.length / 3),
+  )
   return { body, layers, hiddenBody, hiddenLayers, linings }
 }
 
@@ -167,12 +187,20 @@ function coverInPoses(inner: readonly LayerShape[], outer: readonly Surface[]): 
 }
 
 function liningOf(body: PreparedBody, bound: BoundPart): Uint8Array {
-  return linings.get(bound, body, () => innerWall({ positions: bound.rest, triangles: bound.triangles }, surfacesOf(body, bound)[0]!, body.surface))
+  return linings.get(bound, body, () =>
+    innerWall({ positions: bound.rest, triangles: bound.triangles }, surfacesOf(body, bound)[0]!, body.surface),
+  )
 }
 
 function liftOver(body: PreparedBody, outer: BoundPart, inner: BoundPart, gap: number): Float32Array | null {
   const shape = { positions: outer.rest, triangles: outer.triangles }
-  return letOut(shape, pointNeighbours(outer.triangles, outer.rest.length / 3), surfacesOf(body, inner)[0]!, gap, LAYER_TOLERANCE)
+  return letOut(
+    shape,
+    pointNeighbours(outer.triangles, outer.rest.length / 3),
+    surfacesOf(body, inner)[0]!,
+    gap,
+    LAYER_TOLERANCE,
+  )
 }
 
 /** Of two ways to let a part out, the larger for each point. */
@@ -180,7 +208,8 @@ function strongestLift(base: Float32Array, now: Float32Array, lift: Float32Array
   const out = now.slice()
   for (let i = 0; i < out.length; i += 3) {
     const before = Math.hypot(now[i]! - base[i]!, now[i + 1]! - base[i + 1]!, now[i + 2]! - base[i + 2]!)
-    if (Math.hypot(lift[i]!, lift[i + 1]!, lift[i + 2]!) > before) for (let k = 0; k < 3; k++) out[i + k] = base[i + k]! + lift[i + k]!
+    if (Math.hypot(lift[i]!, lift[i + 1]!, lift[i + 2]!) > before)
+      for (let k = 0; k < 3; k++) out[i + k] = base[i + k]! + lift[i + k]!
   }
   return out
 }
@@ -191,7 +220,13 @@ function skinAnchors(body: PreparedBody, bound: BoundPart): Anchors {
     const gap = def.how === 'worn' ? def.clearance / 1000 : 0
     const binds = def.how === 'worn' && def.binds?.length ? new Set(def.binds) : null
     const accept = (t: number) => !binds || binds.has(body.model.def.regions[body.regionOf[t]!]?.id ?? '')
-    return anchorPoints({ positions: bound.rest, triangles: bound.triangles }, body.surface, gap, SKIN_TOLERANCE, accept)
+    return anchorPoints(
+      { positions: bound.rest, triangles: bound.triangles },
+      body.surface,
+      gap,
+      SKIN_TOLERANCE,
+      accept,
+    )
   })
 }
 
@@ -209,6 +244,7 @@ export function dressOutfit(outfit: Outfit, bodyPositions: Float32Array, strengt
     applyMorphs(layer.rest, layer.bound.morphs, strengths, layer.positions)
     for (const press of layer.pressed) applyPress(layer.positions, bodyPositions, press)
     if (layer.onBody) pushClear(layer.positions, bodyPositions, layer.onBody)
-    for (const { layer: inner, anchors } of layer.onLayers) pushClear(layer.positions, outfit.layers[inner]!.positions, anchors)
+    for (const { layer: inner, anchors } of layer.onLayers)
+      pushClear(layer.positions, outfit.layers[inner]!.positions, anchors)
   }
 }

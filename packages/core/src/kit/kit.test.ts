@@ -58,7 +58,11 @@ describe('reading a kit', () => {
     ['a part for an unknown body', (m: KitManifest) => (m.parts[0]!.bodies = ['nobody']), 'body-unknown'],
     ['an id used twice', (m: KitManifest) => (m.parts[1]!.id = m.parts[0]!.id), 'id-twice'],
     ['a slider without its morph', (m: KitManifest) => (m.bodies[0]!.sliders[0]!.up = 'gone'), 'morph-missing'],
-    ['a bone without a landmark', (m: KitManifest) => (m.bodies[0]!.landmarks = m.bodies[0]!.landmarks.filter((l) => l.id !== 'leftLowerArm')), 'landmark-missing'],
+    [
+      'a bone without a landmark',
+      (m: KitManifest) => (m.bodies[0]!.landmarks = m.bodies[0]!.landmarks.filter((l) => l.id !== 'leftLowerArm')),
+      'landmark-missing',
+    ],
     ['a default that is no part', (m: KitManifest) => (m.bodies[0]!.defaults = { eyes: 'gone' }), 'part-unknown'],
   ])('names %s', async (_name, change, code) => {
     const { problems } = await readKit(withManifest(change))
@@ -86,7 +90,8 @@ describe('reading a model', () => {
   it('keeps skin weights summing to one and morphs in rising order', async () => {
     const { value } = await readModel(files.get('bodies/human.glb')!, 'human.glb')
     const { mesh } = value!
-    for (let p = 0; p < mesh.weights.length; p += 4) expect(mesh.weights.subarray(p, p + 4).reduce((s, w) => s + w, 0)).toBeCloseTo(1, 4)
+    for (let p = 0; p < mesh.weights.length; p += 4)
+      expect(mesh.weights.subarray(p, p + 4).reduce((s, w) => s + w, 0)).toBeCloseTo(1, 4)
     for (const morph of mesh.morphs) expect([...morph.points]).toEqual([...morph.points].sort((a, b) => a - b))
   })
 })

@@ -38,7 +38,9 @@ export async function readKit(files: KitFiles): Promise<Read<Kit>> {
   if (!json)
     return {
       value: null,
-      problems: [problem('kit-json-missing', 'kit.json', 'There is no kit.json.', 'Put kit.json at the top of the kit.')],
+      problems: [
+        problem('kit-json-missing', 'kit.json', 'There is no kit.json.', 'Put kit.json at the top of the kit.'),
+      ],
     }
   const parsed = parseJson(new TextDecoder().decode(json), 'kit.json')
   if (parsed.problems.length) return { value: null, problems: parsed.problems }
@@ -47,7 +49,12 @@ export async function readKit(files: KitFiles): Promise<Read<Kit>> {
     return {
       value: null,
       problems: [
-        problem('kit-newer', 'kit.json/version', `The kit is of format version ${newer.version}; this workshop reads 1.`, 'Update the workshop.'),
+        problem(
+          'kit-newer',
+          'kit.json/version',
+          `The kit is of format version ${newer.version}; this workshop reads 1.`,
+          'Update the workshop.',
+        ),
       ],
     }
   const checked = validate(KitSchema, parsed.value, 'kit.json')
@@ -61,7 +68,9 @@ export async function readKit(files: KitFiles): Promise<Read<Kit>> {
     if (ready) return ready
     const bytes = files.get(file)
     if (!bytes) {
-      problems.push(problem('kit-file-missing', where, `The file ${file} is not in the kit.`, 'Add it or correct its path.'))
+      problems.push(
+        problem('kit-file-missing', where, `The file ${file} is not in the kit.`, 'Add it or correct its path.'),
+      )
       return null
     }
     const read = await readModel(bytes, file)
@@ -89,7 +98,13 @@ export async function readKit(files: KitFiles): Promise<Read<Kit>> {
     const unknown = model.mesh.regionNames.filter((r) => !manifest.colorRegions.some((c) => c.id === r))
     for (const r of unknown)
       problems.push(
-        problem('color-region-unknown', `${def.file}`, `Its material “${r}” is not one of the kit's color regions.`, 'Name the material after a color region.', 'warning'),
+        problem(
+          'color-region-unknown',
+          `${def.file}`,
+          `Its material “${r}” is not one of the kit's color regions.`,
+          'Name the material after a color region.',
+          'warning',
+        ),
       )
     parts.set(def.id, { kit: manifest.id, def, mesh: model.mesh })
   }
@@ -99,12 +114,21 @@ export async function readKit(files: KitFiles): Promise<Read<Kit>> {
 
 function duplicateIds(manifest: KitManifest): Problem[] {
   const problems: Problem[] = []
-  const lists = { bodies: manifest.bodies, slots: manifest.slots, parts: manifest.parts, colorRegions: manifest.colorRegions, palettes: manifest.palettes, clips: manifest.clips }
+  const lists = {
+    bodies: manifest.bodies,
+    slots: manifest.slots,
+    parts: manifest.parts,
+    colorRegions: manifest.colorRegions,
+    palettes: manifest.palettes,
+    clips: manifest.clips,
+  }
   for (const [name, list] of Object.entries(lists)) {
     const seen = new Set<string>()
     list.forEach((item, i) => {
       if (seen.has(item.id))
-        problems.push(problem('id-twice', `kit.json/${name}/${i}`, `The id “${item.id}” is used twice.`, 'Give each its own id.'))
+        problems.push(
+          problem('id-twice', `kit.json/${name}/${i}`, `The id “${item.id}” is used twice.`, 'Give each its own id.'),
+        )
       seen.add(item.id)
     })
   }
@@ -117,17 +141,44 @@ function checkBody(manifest: KitManifest, def: BodyDef, model: Model, where: str
   const bones = planBones(def.plan, landmarks, def.bones)
   const index = new Map(bones.map((b, i) => [b.name, i]))
   if (!index.has('hips'))
-    problems.push(problem('landmark-missing', `${where}/landmarks`, 'There is no landmark “hips”.', 'Every skeleton starts at the hips: add it.'))
+    problems.push(
+      problem(
+        'landmark-missing',
+        `${where}/landmarks`,
+        'There is no landmark “hips”.',
+        'Every skeleton starts at the hips: add it.',
+      ),
+    )
   for (const bone of bones)
     if (bone.parent !== null && !index.has(bone.parent))
       problems.push(
-        problem('landmark-missing', `${where}/landmarks`, `The bone “${bone.name}” hangs from “${bone.parent}”, which has no landmark.`, `Add the landmark “${bone.parent}”.`),
+        problem(
+          'landmark-missing',
+          `${where}/landmarks`,
+          `The bone “${bone.name}” hangs from “${bone.parent}”, which has no landmark.`,
+          `Add the landmark “${bone.parent}”.`,
+        ),
+      )
+  for (const [i, slider] of def.sliders.entries())
+    if (!def.sliderGroups.some((g) => g.id === slider.group))
+      problems.push(
+        problem(
+          'slider-group-unknown',
+          `${where}/sliders/${i}/group`,
+          `There is no slider group “${slider.group}”.`,
+          'Add it to sliderGroups or choose another.',
+        ),
       )
   for (const [i, slider] of def.sliders.entries())
     for (const morph of [slider.up, slider.down])
       if (morph !== undefined && !model.mesh.morphs.some((m) => m.name === morph))
         problems.push(
-          problem('morph-missing', `${where}/sliders/${i}`, `The model has no morph target “${morph}”.`, 'Add it to the GLB or correct the name.'),
+          problem(
+            'morph-missing',
+            `${where}/sliders/${i}`,
+            `The model has no morph target “${morph}”.`,
+            'Add it to the GLB or correct the name.',
+          ),
         )
   const { joints, weights } = model.mesh
   const unknown = new Set<string>()
@@ -139,15 +190,36 @@ function checkBody(manifest: KitManifest, def: BodyDef, model: Model, where: str
     return at ?? 0
   })
   for (const name of unknown)
-    problems.push(problem('bone-unknown', `${where}/landmarks`, `The skin uses a bone “${name}” that has no landmark.`, 'Add a landmark of that name.'))
+    problems.push(
+      problem(
+        'bone-unknown',
+        `${where}/landmarks`,
+        `The skin uses a bone “${name}” that has no landmark.`,
+        'Add a landmark of that name.',
+      ),
+    )
   for (let p = 0; p < weights.length; p += 4)
     if (weights[p]! + weights[p + 1]! + weights[p + 2]! + weights[p + 3]! < 0.5) {
-      problems.push(problem('skin-missing', def.file, 'Some points of the body have no skin weights.', 'Skin every vertex of the body.'))
+      problems.push(
+        problem(
+          'skin-missing',
+          def.file,
+          'Some points of the body have no skin weights.',
+          'Skin every vertex of the body.',
+        ),
+      )
       break
     }
   for (const [slot, part] of Object.entries(def.defaults))
     if (!manifest.parts.some((p) => p.id === part && p.slot === slot))
-      problems.push(problem('part-unknown', `${where}/defaults/${slot}`, `There is no part “${part}” for this slot.`, 'Name a part of the kit.'))
+      problems.push(
+        problem(
+          'part-unknown',
+          `${where}/defaults/${slot}`,
+          `There is no part “${part}” for this slot.`,
+          'Name a part of the kit.',
+        ),
+      )
   if (hasErrors(problems)) return { value: null, problems }
   return { value: { kit: manifest.id, def, mesh: { ...model.mesh, joints: renamed }, bones }, problems }
 }
@@ -155,7 +227,9 @@ function checkBody(manifest: KitManifest, def: BodyDef, model: Model, where: str
 function checkPart(manifest: KitManifest, def: PartDef, where: string): Problem[] {
   const problems: Problem[] = []
   if (!manifest.slots.some((s) => s.id === def.slot))
-    problems.push(problem('slot-unknown', `${where}/slot`, `There is no slot “${def.slot}”.`, 'Add the slot or choose another.'))
+    problems.push(
+      problem('slot-unknown', `${where}/slot`, `There is no slot “${def.slot}”.`, 'Add the slot or choose another.'),
+    )
   for (const id of def.bodies) {
     const body = manifest.bodies.find((b) => b.id === id)
     if (!body) {
@@ -163,13 +237,29 @@ function checkPart(manifest: KitManifest, def: PartDef, where: string): Problem[
       continue
     }
     if (def.how === 'attached' && !body.sockets.some((s) => s.id === def.socket))
-      problems.push(problem('socket-unknown', `${where}/socket`, `The body has no socket “${def.socket}”.`, 'Name one of its sockets.'))
+      problems.push(
+        problem(
+          'socket-unknown',
+          `${where}/socket`,
+          `The body has no socket “${def.socket}”.`,
+          'Name one of its sockets.',
+        ),
+      )
     if (def.how === 'replaces' && !body.seams.some((s) => s.id === def.seam))
-      problems.push(problem('seam-unknown', `${where}/seam`, `The body has no seam “${def.seam}”.`, 'Name one of its seams.'))
+      problems.push(
+        problem('seam-unknown', `${where}/seam`, `The body has no seam “${def.seam}”.`, 'Name one of its seams.'),
+      )
     if (def.how === 'worn')
       for (const region of def.binds ?? [])
         if (!body.regions.some((r) => r.id === region))
-          problems.push(problem('region-unknown', `${where}/binds`, `The body has no region “${region}”.`, 'Name one of its regions.'))
+          problems.push(
+            problem(
+              'region-unknown',
+              `${where}/binds`,
+              `The body has no region “${region}”.`,
+              'Name one of its regions.',
+            ),
+          )
   }
   return problems
 }

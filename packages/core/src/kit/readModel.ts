@@ -59,7 +59,8 @@ function assemble(
     problems: [...problems, problem(code, where, message, remedy)],
   })
   const usable = primitives.filter(({ primitive }) => primitive.getMode() === 4 && primitive.getAttribute('POSITION'))
-  if (usable.length === 0) return give('model-empty', 'There are no triangles in the file.', 'Export a mesh with faces.')
+  if (usable.length === 0)
+    return give('model-empty', 'There are no triangles in the file.', 'Export a mesh with faces.')
 
   const morphNames = [...new Set(usable.flatMap(({ names }) => names))]
   const stride = 3 + 3 * morphNames.length
@@ -91,7 +92,11 @@ function assemble(
       for (let k = 0; k < 3; k++) {
         const v = element[k]!
         if (!Number.isFinite(v))
-          return give('model-nan', `Vertex ${i} has a position that is not a number.`, 'Repair the mesh and export it again.')
+          return give(
+            'model-nan',
+            `Vertex ${i} has a position that is not a number.`,
+            'Repair the mesh and export it again.',
+          )
         rows[corner * stride + k] = v
       }
       targets.forEach((target, t) => {
@@ -113,7 +118,11 @@ function assemble(
     for (let i = 0; i < n - (n % 3); i++) {
       const v = index ? index.getScalar(i) : i
       if (v >= count)
-        return give('model-index', `Triangle ${Math.floor(i / 3)} names a vertex that is not there.`, 'Export it again.')
+        return give(
+          'model-index',
+          `Triangle ${Math.floor(i / 3)} names a vertex that is not there.`,
+          'Export it again.',
+        )
       indices.push(base + v)
     }
     base += count
@@ -121,7 +130,11 @@ function assemble(
 
   const { kindOf, first } = weldRows(rows, stride)
   if (first.length > MAX_POINTS)
-    return give('model-large', `The model has ${first.length} points; a part may have ${MAX_POINTS}.`, 'Reduce it first.')
+    return give(
+      'model-large',
+      `The model has ${first.length} points; a part may have ${MAX_POINTS}.`,
+      'Reduce it first.',
+    )
   const positions = new Float32Array(first.length * 3)
   const joints = new Uint8Array(first.length * 4)
   const weights = new Float32Array(first.length * 4)

@@ -11,11 +11,14 @@ const File = Type.String({ pattern: '^[A-Za-z0-9_-]+(/[A-Za-z0-9_.-]+)*\\.glb$' 
 export const Color = Type.String({ pattern: '^#[0-9a-f]{6}$' })
 const list = <S extends TSchema>(s: S, maxItems = 500) => Type.Array(s, { maxItems })
 
+/** How finely reduction keeps something against the rest of a figure; 1 if not said. */
+const Care = Type.Optional(Type.Number({ minimum: 0.2, maximum: 8 }))
+
 export const SliderSchema = Type.Object(
   {
     id: Id,
     name: Name,
-    /** A body region, or "whole". */
+    /** One of the body's slider groups. */
     group: Id,
     min: Type.Number({ minimum: -2, maximum: 0 }),
     max: Type.Number({ minimum: 0, maximum: 2 }),
@@ -38,7 +41,9 @@ export const BodySchema = Type.Object(
     plan: Type.Literal('biped'),
     file: File,
     sliders: list(SliderSchema, 100),
-    regions: list(Type.Object({ id: Id, name: Name, bones: list(Id, 100) }, closed), 40),
+    /** How sliders are grouped, in order; "whole" holds those that move the whole figure. */
+    sliderGroups: list(Type.Object({ id: Id, name: Name }, closed), 40),
+    regions: list(Type.Object({ id: Id, name: Name, bones: list(Id, 100), care: Care }, closed), 40),
     /** Named places in the rest shape, metres. One named like a bone is that bone's joint. */
     landmarks: list(Type.Object({ id: Id, at: Vec3 }, closed), 200),
     sockets: list(Type.Object({ id: Id, name: Name, bone: Id, at: Vec3 }, closed), 40),
@@ -62,7 +67,18 @@ export const BodySchema = Type.Object(
 )
 
 export const SlotSchema = Type.Object(
-  { id: Id, name: Name, singular: Name, bodies: list(Id, 40), region: Id },
+  {
+    id: Id,
+    name: Name,
+    singular: Name,
+    bodies: list(Id, 40),
+    region: Id,
+    care: Care,
+    /** How much a difference here tells two figures apart at street distance; 0.4 if not said. */
+    weight: Type.Optional(Type.Number({ minimum: 0, maximum: 2 })),
+    /** How often shuffling leaves the slot empty, 0..1; 0.45 if not said. */
+    empty: Type.Optional(Type.Number({ minimum: 0, maximum: 1 })),
+  },
   closed,
 )
 
@@ -110,7 +126,16 @@ export const PartSchema = Type.Union([
   Type.Object({ ...partCommon, how: Type.Literal('replaces'), seam: Id }, closed),
 ])
 
-export const ColorRegionSchema = Type.Object({ id: Id, name: Name, color: Color }, closed)
+export const ColorRegionSchema = Type.Object(
+  {
+    id: Id,
+    name: Name,
+    color: Color,
+    /** Belongs to the person (skin, hair, fur), not to what is worn: choosing a palette leaves it. */
+    own: Type.Optional(Type.Boolean()),
+  },
+  closed,
+)
 
 export const PaletteSchema = Type.Object(
   {

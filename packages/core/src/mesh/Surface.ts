@@ -34,11 +34,7 @@ export class Surface {
   }
 
   /** Distance along a unit direction to the first triangle hit from either side, or Infinity. */
-  castRay(
-    ox: number, oy: number, oz: number,
-    dx: number, dy: number, dz: number,
-    near: number, far: number,
-  ): number {
+  castRay(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, near: number, far: number): number {
     scratchRay.origin.set(ox, oy, oz)
     scratchRay.direction.set(dx, dy, dz)
     const hit = this.bvh.raycastFirst(scratchRay, DoubleSide, near, far)
@@ -47,7 +43,9 @@ export class Surface {
 
   /** Nearest place among the triangles that `accept` lets through; null if there is none within `far` metres. */
   nearest(
-    x: number, y: number, z: number,
+    x: number,
+    y: number,
+    z: number,
     far = Infinity,
     accept?: (triangle: number) => boolean,
   ): NearestPlace | null {

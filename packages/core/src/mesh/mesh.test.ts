@@ -9,14 +9,34 @@ import { weldRows } from './weld.ts'
 
 /** A unit cube, triangles outward. */
 const CUBE = Float32Array.from([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0, 0, 0, 1, 1, 0, 1, 1, 1, 1, 0, 1, 1])
-const QUADS = [[0, 3, 2, 1], [4, 5, 6, 7], [0, 1, 5, 4], [2, 3, 7, 6], [1, 2, 6, 5], [0, 4, 7, 3]]
+const QUADS = [
+  [0, 3, 2, 1],
+  [4, 5, 6, 7],
+  [0, 1, 5, 4],
+  [2, 3, 7, 6],
+  [1, 2, 6, 5],
+  [0, 4, 7, 3],
+]
 const TRIANGLES = Uint32Array.from(QUADS.flatMap(([a, b, c, d]) => [a!, b!, c!, a!, c!, d!]))
 
 function cubeMesh(softness = 0): Mesh {
   const facets = findFacets(CUBE, TRIANGLES, new Uint8Array(12), 0.1)
   const { cornerPoints, indices } = splitCorners(TRIANGLES, facets)
   const n = cornerPoints.length
-  return { positions: CUBE.slice(), joints: new Uint8Array(32), weights: new Float32Array(32), morphs: [], cornerPoints, indices, normals: new Float32Array(n * 3), softness: new Uint8Array(n).fill(softness), shades: new Uint8Array(n).fill(255), regions: new Uint8Array(n), regionNames: ['plain'], uvs: new Float32Array(n * 2) }
+  return {
+    positions: CUBE.slice(),
+    joints: new Uint8Array(32),
+    weights: new Float32Array(32),
+    morphs: [],
+    cornerPoints,
+    indices,
+    normals: new Float32Array(n * 3),
+    softness: new Uint8Array(n).fill(softness),
+    shades: new Uint8Array(n).fill(255),
+    regions: new Uint8Array(n),
+    regionNames: ['plain'],
+    uvs: new Float32Array(n * 2),
+  }
 }
 
 describe('a mesh', () => {
@@ -24,7 +44,8 @@ describe('a mesh', () => {
     const mesh = cubeMesh()
     expect(mesh.cornerPoints).toHaveLength(24)
     computeNormals(mesh, mesh.positions, mesh.normals, createNormalScratch(mesh))
-    for (let c = 0; c < 24; c++) expect([...mesh.normals.subarray(c * 3, c * 3 + 3)].map(Math.abs).sort()).toEqual([0, 0, 1])
+    for (let c = 0; c < 24; c++)
+      expect([...mesh.normals.subarray(c * 3, c * 3 + 3)].map(Math.abs).sort()).toEqual([0, 0, 1])
   })
 
   it('leans its normals to smooth where it is soft', () => {

@@ -18,18 +18,12 @@ export function findFacets(
   maxAngle: number,
 ): Facets {
   const count = triangles.length / 3
-  const edges = new Map<string, number[]>()
-  const edgeKey = (a: number, b: number) => (a < b ? `${a} ${b}` : `${b} ${a}`)
-  for (let t = 0; t < count; t++)
-    for (let k = 0; k < 3; k++) {
-      const e = edgeKey(triangles[t * 3 + k]!, triangles[t * 3 + ((k + 1) % 3)]!)
-      const list = edges.get(e)
-      if (list) list.push(t)
-      else edges.set(e, [t])
-    }
-  const normals = Array.from({ length: count }, (_, t) =>
-    triangleNormal(positions, triangles[t * 3]!, triangles[t * 3 + 1]!, triangles[t * 3 + 2]!),
-  )
+  const across = neighboursAcrossEdges(triangles)
+  const normals = new Float32Array(count * 3)
+  for (let t = 0; t < count; t++) {
+    const n = triangleNormal(positions, triangles[t * 3]!, triangles[t * 3 + 1]!, triangles[t * 3 + 2]!)
+    normals.set(n.slice(0, 3), t * 3)
+  }
   const least = Math.cos(maxAngle)
   const facets = new Uint32Array(count).fill(0xffffffff)
   let next = 0
@@ -37,23 +31,55 @@ export function findFacets(
     if (facets[seed] !== 0xffffffff) continue
     const facet = next++
     facets[seed] = facet
-    const n = normals[seed]!
+    const n = seed * 3
     const queue = [seed]
     for (let at = queue.pop(); at !== undefined; at = queue.pop())
       for (let k = 0; k < 3; k++)
-        for (const other of edges.get(edgeKey(triangles[at * 3 + k]!, triangles[at * 3 + ((k + 1) % 3)]!))!) {
-          if (facets[other] !== 0xffffffff || regionOf[other] !== regionOf[seed]) continue
-          const m = normals[other]!
-          if (n[0] * m[0] + n[1] * m[1] + n[2] * m[2] < least) continue
-          facets[other] = facet
-          queue.push(other)
+        for (let other = across.first[at * 3 + k]!; other >= 0; other = across.next[other]!) {
+          const t = Math.floor(other / 3)
+          if (facets[t] !== 0xffffffff || regionOf[t] !== regionOf[seed]) continue
+          const m = t * 3
+          const agree =
+            normals[n]! * normals[m]! + normals[n + 1]! * normals[m + 1]! + normals[n + 2]! * normals[m + 2]!
+          if (agree < least) continue
+          facets[t] = facet
+          queue.push(t)
         }
   }
   return facets
 }
 
+/**
+ * The triangle edges that lie on the same two points, as linked lists in rising order: `first` of
+ * an edge (triangle * 3 + side) starts its list, `next` goes on; -1 ends it.
+ */
+function neighboursAcrossEdges(triangles: Uint32Array): { first: Int32Array; next: Int32Array } {
+  const heads = new Map<number, number>()
+  const tails = new Map<number, number>()
+  const first = new Int32Array(triangles.length)
+  const next = new Int32Array(triangles.length).fill(-1)
+  let points = 0
+  for (let i = 0; i < triangles.length; i++) points = Math.max(points, triangles[i]! + 1)
+  const keys = new Float64Array(triangles.length)
+  for (let e = 0; e < triangles.length; e++) {
+    const a = triangles[e]!
+    const b = triangles[e % 3 === 2 ? e - 2 : e + 1]!
+    const key = a < b ? a * points + b : b * points + a
+    keys[e] = key
+    const tail = tails.get(key)
+    if (tail === undefined) heads.set(key, e)
+    else next[tail] = e
+    tails.set(key, e)
+  }
+  for (let e = 0; e < triangles.length; e++) first[e] = heads.get(keys[e]!)!
+  return { first, next }
+}
+
 /** One corner for each pair of point and facet. */
-export function splitCorners(triangles: Uint32Array, facets: Facets): { cornerPoints: Uint32Array; indices: Uint32Array } {
+export function splitCorners(
+  triangles: Uint32Array,
+  facets: Facets,
+): { cornerPoints: Uint32Array; indices: Uint32Array } {
   const corners = new Map<number, number>()
   const cornerPoints: number[] = []
   const facetCount = facets.reduce((m, f) => Math.max(m, f + 1), 0)

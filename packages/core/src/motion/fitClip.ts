@@ -49,7 +49,12 @@ export function fitClip(clip: ClipDef, skeleton: Skeleton): FittedClip {
     const i = index.get(name)
     return i === undefined ? null : new Vector3(...bones[i]!.at)
   }
-  const legs = ([['left', 1], ['right', -1]] as const).map(([s, side]) => legOf(s, side, index, at))
+  const legs = (
+    [
+      ['left', 1],
+      ['right', -1],
+    ] as const
+  ).map(([s, side]) => legOf(s, side, index, at))
   const legLength = legs[0] ? legs[0].thigh.length() + legs[0].shin.length() : 1
   const travel = clip.travel * legLength
   const n = Math.round(clip.duration * SAMPLES_A_SECOND) + 1
@@ -85,7 +90,10 @@ export function fitClip(clip: ClipDef, skeleton: Skeleton): FittedClip {
         const lag = Number(bone.name.slice(4)) * 0.09
         local[i]!.copy(euler('tail', phase - lag))
       }
-    for (const [side, mirror] of [['left', 1], ['right', -1]] as const) {
+    for (const [side, mirror] of [
+      ['left', 1],
+      ['right', -1],
+    ] as const) {
       const own = clip.alternate && mirror < 0 ? phase + 0.5 : phase
       set(`${side}Shoulder`, euler('shoulder', own, mirror))
       poseArm(side, mirror, own)
@@ -108,7 +116,10 @@ export function fitClip(clip: ClipDef, skeleton: Skeleton): FittedClip {
       ankle.x += leg.side * curve('foot.out', own) * legLength
       ankle.y += place.standing ? 0 : Math.max(0, curve('foot.lift', own)) * legLength
       const hipTurn = local[0]!
-      const socket = new Vector3(...bones[leg.upper]!.at).sub(new Vector3(...bones[0]!.at)).applyQuaternion(hipTurn).add(hips)
+      const socket = new Vector3(...bones[leg.upper]!.at)
+        .sub(new Vector3(...bones[0]!.at))
+        .applyQuaternion(hipTurn)
+        .add(hips)
       const knees = new Vector3(0, 0, 1).applyAxisAngle(Y, yaw + degrees(leg.side * curve('knee.out', own)))
       const { thigh, shin } = reach(leg, socket, ankle, knees)
       local[leg.upper]!.copy(hipTurn).invert().multiply(thigh)
@@ -130,7 +141,12 @@ export function fitClip(clip: ClipDef, skeleton: Skeleton): FittedClip {
       const hang = new Vector3(mirror * Math.sin(out), -Math.cos(out), 0)
       const down = new Quaternion().setFromUnitVectors(rest, hang)
       const swing = new Quaternion().setFromAxisAngle(X, degrees(-curve('upperArm.swing', own)))
-      set(`${side}UpperArm`, swing.multiply(down).multiply(new Quaternion().setFromAxisAngle(hang.clone(), degrees(mirror * curve('upperArm.twist', own)))))
+      set(
+        `${side}UpperArm`,
+        swing
+          .multiply(down)
+          .multiply(new Quaternion().setFromAxisAngle(hang.clone(), degrees(mirror * curve('upperArm.twist', own)))),
+      )
       // the elbow bends forward about the axis across the hanging arm, seen in the arm's own rest frame
       const across = new Vector3(1, 0, 0).applyQuaternion(down.clone().invert())
       set(`${side}LowerArm`, new Quaternion().setFromAxisAngle(across, degrees(-curve('lowerArm.bend', own))))
@@ -145,7 +161,12 @@ export function fitClip(clip: ClipDef, skeleton: Skeleton): FittedClip {
   return { id: clip.id, name: clip.name, duration: clip.duration, loop: clip.loop, times, rotations, root, travel }
 }
 
-function legOf(s: 'left' | 'right', side: 1 | -1, index: ReadonlyMap<string, number>, at: (name: string) => Vector3 | null): Leg | null {
+function legOf(
+  s: 'left' | 'right',
+  side: 1 | -1,
+  index: ReadonlyMap<string, number>,
+  at: (name: string) => Vector3 | null,
+): Leg | null {
   const [hip, knee, ankle, ball] = [at(`${s}UpperLeg`), at(`${s}LowerLeg`), at(`${s}Foot`), at(`${s}Toes`)]
   if (!hip || !knee || !ankle) return null
   const toe = ball ?? ankle.clone().add(new Vector3(0, -ankle.y, ankle.y))
@@ -177,7 +198,10 @@ function footPlace(clip: ClipDef, phase: number): { along: number; standing: boo
   const [p0, p1, m] = [-length / 2, length / 2, -(1 - length)]
   const f2 = f * f
   const f3 = f2 * f
-  return { along: (2 * f3 - 3 * f2 + 1) * p0 + (f3 - 2 * f2 + f) * m + (3 * f2 - 2 * f3) * p1 + (f3 - f2) * m, standing: false }
+  return {
+    along: (2 * f3 - 3 * f2 + 1) * p0 + (f3 - 2 * f2 + f) * m + (3 * f2 - 2 * f3) * p1 + (f3 - f2) * m,
+    standing: false,
+  }
 }
 
 /** World turns of thigh and shin that bring the ankle to its place, the knee towards `knees`. */
@@ -188,8 +212,14 @@ function reach(leg: Leg, socket: Vector3, ankle: Vector3, knees: Vector3): { thi
   const d = Math.min(way.length(), (a + b) * 0.9995)
   const dir = way.normalize()
   const cos = Math.min(1, Math.max(-1, (a * a + d * d - b * b) / (2 * a * d)))
-  const bend = knees.clone().sub(dir.clone().multiplyScalar(knees.dot(dir))).normalize()
-  const knee = dir.clone().multiplyScalar(cos * a).addScaledVector(bend, Math.sqrt(1 - cos * cos) * a)
+  const bend = knees
+    .clone()
+    .sub(dir.clone().multiplyScalar(knees.dot(dir)))
+    .normalize()
+  const knee = dir
+    .clone()
+    .multiplyScalar(cos * a)
+    .addScaledVector(bend, Math.sqrt(1 - cos * cos) * a)
   const hinge = new Vector3().crossVectors(bend, dir).normalize()
   const restHinge = new Vector3().crossVectors(Z, Y).negate()
   const shinEnd = dir.clone().multiplyScalar(d).sub(knee)
@@ -200,7 +230,10 @@ function reach(leg: Leg, socket: Vector3, ankle: Vector3, knees: Vector3): { thi
 function frameTurn(fromDir: Vector3, fromHinge: Vector3, toDir: Vector3, toHinge: Vector3): Quaternion {
   const frame = (dir: Vector3, hinge: Vector3) => {
     const y = dir.clone().normalize()
-    const x = hinge.clone().sub(y.clone().multiplyScalar(hinge.dot(y))).normalize()
+    const x = hinge
+      .clone()
+      .sub(y.clone().multiplyScalar(hinge.dot(y)))
+      .normalize()
     return new Matrix4().makeBasis(x, y, new Vector3().crossVectors(x, y))
   }
   const turn = frame(toDir, toHinge).multiply(frame(fromDir, fromHinge).transpose())
@@ -208,6 +241,7 @@ function frameTurn(fromDir: Vector3, fromHinge: Vector3, toDir: Vector3, toHinge
 }
 
 function isStill(turns: Float32Array): boolean {
-  for (let i = 0; i < turns.length; i += 4) if (Math.abs(turns[i]!) + Math.abs(turns[i + 1]!) + Math.abs(turns[i + 2]!) > 1e-6) return false
+  for (let i = 0; i < turns.length; i += 4)
+    if (Math.abs(turns[i]!) + Math.abs(turns[i + 1]!) + Math.abs(turns[i + 2]!) > 1e-6) return false
   return true
 }

@@ -11,7 +11,11 @@ export function jointsAt(skeleton: Skeleton, clip: FittedClip, time: number): Ve
   skeleton.bones.forEach((bone, i) => {
     const parent = bone.parent >= 0 ? world[bone.parent]! : null
     const offset = new Vector3(...bone.at)
-    if (parent) offset.sub(new Vector3(...skeleton.bones[bone.parent]!.at)).applyQuaternion(parent.turn).add(parent.at)
+    if (parent)
+      offset
+        .sub(new Vector3(...skeleton.bones[bone.parent]!.at))
+        .applyQuaternion(parent.turn)
+        .add(parent.at)
     else offset.set(...root)
     world[i] = { at: offset, turn: parent ? parent.turn.clone().multiply(turns[i]!) : turns[i]!.clone() }
   })
@@ -21,7 +25,9 @@ export function jointsAt(skeleton: Skeleton, clip: FittedClip, time: number): Ve
 /** Local turns and root position at a time, as an engine would play them. */
 export function poseAt(clip: FittedClip, time: number): { turns: Quaternion[]; root: [number, number, number] } {
   const n = clip.times.length
-  const t = clip.loop ? ((time % clip.duration) + clip.duration) % clip.duration : Math.min(clip.duration, Math.max(0, time))
+  const t = clip.loop
+    ? ((time % clip.duration) + clip.duration) % clip.duration
+    : Math.min(clip.duration, Math.max(0, time))
   const f = (t / clip.duration) * (n - 1)
   const i = Math.min(n - 2, Math.floor(f))
   const s = f - i
@@ -29,7 +35,11 @@ export function poseAt(clip: FittedClip, time: number): { turns: Quaternion[]; r
     if (!r) return new Quaternion()
     return new Quaternion().fromArray(r, i * 4).slerp(new Quaternion().fromArray(r, (i + 1) * 4), s)
   })
-  const root = [0, 1, 2].map((k) => clip.root[i * 3 + k]! * (1 - s) + clip.root[(i + 1) * 3 + k]! * s) as [number, number, number]
+  const root = [0, 1, 2].map((k) => clip.root[i * 3 + k]! * (1 - s) + clip.root[(i + 1) * 3 + k]! * s) as [
+    number,
+    number,
+    number,
+  ]
   return { turns, root }
 }
 

@@ -10,11 +10,16 @@ const folk = await demoKit('saltwick-folk')
 const tide = await demoKit('tide-creatures')
 const kits = new Map([folk, tide].map((k) => [k.manifest.id, k]))
 const clip = (id: string) => folk.manifest.clips.find((c) => c.id === id)!
-const skeletonOf = (kit: typeof folk, body: string, sliders: Record<string, number>, target = TARGETS[0]!) => build(dressed(kit, body, [], sliders), kits, target).figure!.skeleton
+const skeletonOf = (kit: typeof folk, body: string, sliders: Record<string, number>, target = TARGETS[0]!) =>
+  build(dressed(kit, body, [], sliders), kits, target).figure!.skeleton
 
 describe('curves', () => {
   it('pass through their keys and run on over the end of a loop', () => {
-    const keys: [number, number][] = [[0, 1], [0.25, 3], [0.75, -1]]
+    const keys: [number, number][] = [
+      [0, 1],
+      [0.25, 3],
+      [0.75, -1],
+    ]
     for (const [p, v] of keys) expect(sampleCurve(keys, p, true)).toBeCloseTo(v)
     expect(sampleCurve(keys, 1.25, true)).toBeCloseTo(3)
     expect(Math.abs(sampleCurve(keys, 0.9999, true) - sampleCurve(keys, 0, true))).toBeLessThan(0.01)

@@ -3,11 +3,11 @@ import { RECIPE_FORMAT, TARGET_FORMAT, type Recipe, type Target } from './schema
 import { partReference } from './shuffle.ts'
 
 /** A new figure on a body: its required parts, every slider at rest. Throws if the kit lacks the body. */
-export function newRecipe(kit: Kit, body: string, name: string): Recipe {
-  const model = kit.bodies.get(body)
-  if (!model) throw new RangeError(`no body ${body} in ${kit.manifest.id}`)
+export function newRecipe(kit: Pick<Kit, 'manifest'>, body: string, name: string): Recipe {
+  const def = kit.manifest.bodies.find((b) => b.id === body)
+  if (!def) throw new RangeError(`no body ${body} in ${kit.manifest.id}`)
   const parts: Recipe['parts'] = {}
-  for (const [slot, id] of Object.entries(model.def.defaults)) parts[slot] = partReference(kit, id)
+  for (const [slot, id] of Object.entries(def.defaults)) parts[slot] = partReference(kit, id)
   return {
     format: RECIPE_FORMAT,
     version: 1,

@@ -21,7 +21,12 @@ export function clearPart(recipe: Recipe, slot: string): Recipe {
 }
 
 /** Sets a slider, rounded to a thousandth so that a drag leaves tidy documents; zero is left out. */
-export function setSlider(recipe: Recipe, slider: string, value: number, range: { min: number; max: number; default: number }): Recipe {
+export function setSlider(
+  recipe: Recipe,
+  slider: string,
+  value: number,
+  range: { min: number; max: number; default: number },
+): Recipe {
   if (!Number.isFinite(value)) return recipe
   const clamped = Math.round(Math.min(range.max, Math.max(range.min, value)) * 1000) / 1000
   const now = recipe.sliders[slider] ?? range.default

@@ -22,13 +22,25 @@ export function readDocument<S extends TSchema>(
   if (typeof head !== 'object' || head === null || head.format !== format)
     return {
       value: null,
-      problems: [problem('format', `${where}/format`, `This is not a ${kind}: its format is not “${format}”.`, `Choose a ${kind} file.`)],
+      problems: [
+        problem(
+          'format',
+          `${where}/format`,
+          `This is not a ${kind}: its format is not “${format}”.`,
+          `Choose a ${kind} file.`,
+        ),
+      ],
     }
   if (typeof head.version === 'number' && head.version > 1)
     return {
       value: null,
       problems: [
-        problem('newer', `${where}/version`, `This ${kind} is of version ${head.version}; this workshop reads 1.`, 'Update the workshop.'),
+        problem(
+          'newer',
+          `${where}/version`,
+          `This ${kind} is of version ${head.version}; this workshop reads 1.`,
+          'Update the workshop.',
+        ),
       ],
     }
   return validate(schema, value, where)

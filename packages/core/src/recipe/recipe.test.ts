@@ -74,14 +74,17 @@ describe('shuffling', () => {
         const a = shuffleAll(locked, kit.manifest, seed)
         expect(a).toEqual(shuffleAll(locked, kit.manifest, seed))
         expect(a.parts.over).toEqual(maren.parts.over)
-        expect(resolveRecipe(a, kits).problems.filter((p) => p.severity === 'error' || p.code === 'part-excluded')).toEqual([])
+        expect(
+          resolveRecipe(a, kits).problems.filter((p) => p.severity === 'error' || p.code === 'part-excluded'),
+        ).toEqual([])
       }),
       { numRuns: 60 },
     )
   })
 
   it('of one slot always brings another part', () => {
-    for (let seed = 0; seed < 30; seed++) expect(shuffleSlot(maren, kit.manifest, 'hair', seed).parts.hair!.id).not.toBe('hair-braid')
+    for (let seed = 0; seed < 30; seed++)
+      expect(shuffleSlot(maren, kit.manifest, 'hair', seed).parts.hair!.id).not.toBe('hair-braid')
   })
 
   it('draws evenly enough from its random numbers', () => {
@@ -104,7 +107,9 @@ describe('resolving', () => {
   it('tells of an unknown kit, body or part and goes on without it', () => {
     expect(codes({ ...maren, body: { ...maren.body, kit: 'gone' } })).toEqual(['kit-unknown'])
     expect(codes({ ...maren, body: { ...maren.body, id: 'gone' } })).toEqual(['body-unknown'])
-    expect(codes({ ...maren, parts: { ...maren.parts, hat: { ...maren.parts.hat!, id: 'gone' } } })).toEqual(['part-unknown'])
+    expect(codes({ ...maren, parts: { ...maren.parts, hat: { ...maren.parts.hat!, id: 'gone' } } })).toEqual([
+      'part-unknown',
+    ])
   })
 
   it('refuses a part made for another body plan', () => {

@@ -22,13 +22,27 @@ export function resolveRecipe(recipe: Recipe, kits: Kits): { value: Resolved | n
   if (!bodyKit)
     return {
       value: null,
-      problems: [problem('kit-unknown', 'recipe/body/kit', `The kit “${recipe.body.kit}” is not here.`, 'Add the kit to the project.')],
+      problems: [
+        problem(
+          'kit-unknown',
+          'recipe/body/kit',
+          `The kit “${recipe.body.kit}” is not here.`,
+          'Add the kit to the project.',
+        ),
+      ],
     }
   const body = bodyKit.bodies.get(recipe.body.id)
   if (!body)
     return {
       value: null,
-      problems: [problem('body-unknown', 'recipe/body/id', `The kit has no body “${recipe.body.id}”.`, 'Choose one of its bodies.')],
+      problems: [
+        problem(
+          'body-unknown',
+          'recipe/body/id',
+          `The kit has no body “${recipe.body.id}”.`,
+          'Choose one of its bodies.',
+        ),
+      ],
     }
   const parts: Resolved['parts'] = []
   const names = new Map<string, string>()
@@ -36,28 +50,55 @@ export function resolveRecipe(recipe: Recipe, kits: Kits): { value: Resolved | n
     const where = `recipe/parts/${slot}`
     const kit = kits.get(ref.kit)
     if (!kit) {
-      problems.push(problem('kit-unknown', `${where}/kit`, `The kit “${ref.kit}” is not here.`, 'Add the kit or choose another part.'))
+      problems.push(
+        problem(
+          'kit-unknown',
+          `${where}/kit`,
+          `The kit “${ref.kit}” is not here.`,
+          'Add the kit or choose another part.',
+        ),
+      )
       continue
     }
     const part = kit.parts.get(ref.id)
     if (!part) {
-      problems.push(problem('part-unknown', `${where}/id`, `The kit “${ref.kit}” has no part “${ref.id}”.`, 'Choose another part.'))
+      problems.push(
+        problem('part-unknown', `${where}/id`, `The kit “${ref.kit}” has no part “${ref.id}”.`, 'Choose another part.'),
+      )
       continue
     }
     if (part.def.slot !== slot) {
-      problems.push(problem('part-other-slot', where, `“${part.def.name}” belongs in the slot “${part.def.slot}”.`, 'Put it there or choose another part.'))
+      problems.push(
+        problem(
+          'part-other-slot',
+          where,
+          `“${part.def.name}” belongs in the slot “${part.def.slot}”.`,
+          'Put it there or choose another part.',
+        ),
+      )
       continue
     }
     if (!part.def.bodies.includes(recipe.body.id) || part.kit !== body.kit) {
       problems.push(
-        problem('part-other-body', where, `“${part.def.name}” is made for another body (${part.def.bodies.join(', ')}).`, `Choose a part made for “${body.def.name}”.`),
+        problem(
+          'part-other-body',
+          where,
+          `“${part.def.name}” is made for another body (${part.def.bodies.join(', ')}).`,
+          `Choose a part made for “${body.def.name}”.`,
+        ),
       )
       continue
     }
     const rival = parts.find((p) => areExclusive(p.part.def, part.def))
     if (rival) {
       problems.push(
-        problem('part-excluded', where, `“${part.def.name}” does not go with “${rival.part.def.name}”; it is left off.`, 'Clear one of the two.', 'warning'),
+        problem(
+          'part-excluded',
+          where,
+          `“${part.def.name}” does not go with “${rival.part.def.name}”; it is left off.`,
+          'Clear one of the two.',
+          'warning',
+        ),
       )
       continue
     }
@@ -67,7 +108,15 @@ export function resolveRecipe(recipe: Recipe, kits: Kits): { value: Resolved | n
   for (const { slot, part } of parts)
     for (const need of part.def.requires ?? [])
       if (!names.has(need))
-        problems.push(problem('part-requires', `recipe/parts/${slot}`, `“${part.def.name}” wants “${need}” as well.`, 'Add it.', 'warning'))
+        problems.push(
+          problem(
+            'part-requires',
+            `recipe/parts/${slot}`,
+            `“${part.def.name}” wants “${need}” as well.`,
+            'Add it.',
+            'warning',
+          ),
+        )
   for (const [slot, id] of Object.entries(body.def.defaults)) {
     const fill = bodyKit.parts.get(id)
     if (fill && !parts.some((p) => p.slot === slot)) parts.push({ slot, part: fill })
@@ -82,18 +131,39 @@ export function resolveRecipe(recipe: Recipe, kits: Kits): { value: Resolved | n
   for (const def of body.def.sliders) {
     const value = recipe.sliders[def.id] ?? def.default
     if (!Number.isFinite(value)) {
-      problems.push(problem('slider-nan', `recipe/sliders/${def.id}`, `“${def.name}” is not a number.`, `Set it between ${def.min} and ${def.max}.`))
+      problems.push(
+        problem(
+          'slider-nan',
+          `recipe/sliders/${def.id}`,
+          `“${def.name}” is not a number.`,
+          `Set it between ${def.min} and ${def.max}.`,
+        ),
+      )
       sliders[def.id] = def.default
     } else if (value < def.min || value > def.max) {
       problems.push(
-        problem('slider-range', `recipe/sliders/${def.id}`, `“${def.name}” is ${value}; it was held at its limit.`, `Set it between ${def.min} and ${def.max}.`, 'warning'),
+        problem(
+          'slider-range',
+          `recipe/sliders/${def.id}`,
+          `“${def.name}” is ${value}; it was held at its limit.`,
+          `Set it between ${def.min} and ${def.max}.`,
+          'warning',
+        ),
       )
       sliders[def.id] = Math.min(def.max, Math.max(def.min, value))
     } else sliders[def.id] = value
   }
   for (const id of Object.keys(recipe.sliders))
     if (!(id in sliders))
-      problems.push(problem('slider-unknown', `recipe/sliders/${id}`, `“${body.def.name}” has no slider “${id}”; it was left out.`, 'Remove it.', 'warning'))
+      problems.push(
+        problem(
+          'slider-unknown',
+          `recipe/sliders/${id}`,
+          `“${body.def.name}” has no slider “${id}”; it was left out.`,
+          'Remove it.',
+          'warning',
+        ),
+      )
 
   const own = new Map([...kits.values()].flatMap((k) => k.manifest.colorRegions.map((c) => [c.id, c.color] as const)))
   for (const c of bodyKit.manifest.colorRegions) own.set(c.id, c.color)

@@ -9,10 +9,7 @@ const closed = { additionalProperties: false }
 const Name = Type.String({ minLength: 1, maxLength: 80 })
 
 /** A kit's part or body, named so that it can be found again. */
-export const ReferenceSchema = Type.Object(
-  { kit: Id, kitVersion: Type.String({ maxLength: 32 }), id: Id },
-  closed,
-)
+export const ReferenceSchema = Type.Object({ kit: Id, kitVersion: Type.String({ maxLength: 32 }), id: Id }, closed)
 
 /** A figure, whole: everything it is built from. */
 export const RecipeSchema = Type.Object(

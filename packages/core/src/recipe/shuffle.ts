@@ -26,6 +26,13 @@ export function drawColors(palette: PaletteDef, random: Random): Record<string, 
   return colors
 }
 
+/** Colors what is worn from a palette; what is the person's own stays. */
+export function dressInPalette(recipe: Recipe, manifest: KitManifest, palette: PaletteDef, seed: number): Recipe {
+  const own = new Set(manifest.colorRegions.filter((c) => c.own).map((c) => c.id))
+  const swatches = Object.fromEntries(Object.entries(palette.swatches).filter(([region]) => !own.has(region)))
+  return setColors(recipe, drawColors({ ...palette, swatches }, createRandom(seed)))
+}
+
 /** Puts another part into one slot, never the same again where there is a choice. */
 export function shuffleSlot(recipe: Recipe, manifest: KitManifest, slot: string, seed: number): Recipe {
   const random = createRandom(seed)
@@ -39,7 +46,7 @@ export function shuffleSlot(recipe: Recipe, manifest: KitManifest, slot: string,
   return choices.length ? setPart(recipe, slot, partReference({ manifest }, random.pick(choices).id)) : recipe
 }
 
-/** How often shuffling leaves a slot that may be empty empty. */
+/** How often shuffling leaves a slot empty that need not be filled, unless the slot says otherwise. */
 const EMPTY_SHARE = 0.45
 
 /** Shuffles every slot that is not locked, the sliders mildly, and the colors from one palette. */
@@ -48,13 +55,15 @@ export function shuffleAll(recipe: Recipe, manifest: KitManifest, seed: number):
   const body = manifest.bodies.find((b) => b.id === recipe.body.id)
   if (!body) return recipe
   let next = recipe
-  const kept: PartDef[] = recipe.locks.flatMap((slot) => manifest.parts.find((p) => p.id === recipe.parts[slot]?.id) ?? [])
+  const kept: PartDef[] = recipe.locks.flatMap(
+    (slot) => manifest.parts.find((p) => p.id === recipe.parts[slot]?.id) ?? [],
+  )
   for (const slot of manifest.slots) {
     if (recipe.locks.includes(slot.id) || !slot.bodies.includes(recipe.body.id)) continue
     const required = slot.id in body.defaults
     const choices = partsFor(manifest, recipe.body.id, slot.id).filter((p) => !kept.some((k) => areExclusive(k, p)))
     const usual = choices.filter((p) => !p.tags.includes('rare') || random.next() < 0.15)
-    if (usual.length === 0 || (!required && random.next() < EMPTY_SHARE * (slot.id === 'top' || slot.id === 'legs' || slot.id === 'feet' ? 0.1 : 1))) {
+    if (usual.length === 0 || (!required && random.next() < (slot.empty ?? EMPTY_SHARE))) {
       next = clearPart(next, slot.id)
       continue
     }

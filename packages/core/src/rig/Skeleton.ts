@@ -17,7 +17,12 @@ export interface Skeleton {
 }
 
 /** The skeleton of a shaped body: every joint stands at its landmark. */
-export function buildSkeleton(body: PreparedBody, landmarks: Float32Array, detail: DetailLevel, lift: number): Skeleton {
+export function buildSkeleton(
+  body: PreparedBody,
+  landmarks: Float32Array,
+  detail: DetailLevel,
+  lift: number,
+): Skeleton {
   const planned = body.model.bones
   const onto = foldBones(planned, detail)
   const kept = planned.map((_, i) => i).filter((i) => onto[i] === i)

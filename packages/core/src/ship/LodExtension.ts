@@ -1,4 +1,13 @@
-import { Extension, ExtensionProperty, PropertyType, RefList, type IProperty, type Node, type ReaderContext, type WriterContext } from '@gltf-transform/core'
+import {
+  Extension,
+  ExtensionProperty,
+  PropertyType,
+  RefList,
+  type IProperty,
+  type Node,
+  type ReaderContext,
+  type WriterContext,
+} from '@gltf-transform/core'
 
 const NAME = 'MSFT_lod'
 
@@ -58,7 +67,10 @@ export class LodExtension extends Extension {
       const levels = node.getExtension<Levels>(NAME)
       if (!levels) continue
       const def = context.jsonDoc.json.nodes![context.nodeIndexMap.get(node)!]!
-      def.extensions = { ...def.extensions, [NAME]: { ids: levels.listNodes().map((n) => context.nodeIndexMap.get(n)!) } }
+      def.extensions = {
+        ...def.extensions,
+        [NAME]: { ids: levels.listNodes().map((n) => context.nodeIndexMap.get(n)!) },
+      }
     }
     return this
   }

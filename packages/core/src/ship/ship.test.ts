@@ -5,21 +5,29 @@ import { Builder } from '../build.ts'
 import { TARGETS } from '../recipe/defaults.ts'
 import { demoKit, dressed, MAREN } from '../testing/demoKits.ts'
 import { checkShipped } from './checkShipped.ts'
+import { openFigure } from './openFigure.ts'
 import { LodExtension, type Levels } from './LodExtension.ts'
-import { fileName, shipFigure } from './shipFigure.ts'
+import { fileName, fileNames, shipFigure } from './shipFigure.ts'
 import { thinKeys } from './thinKeys.ts'
 
-const validator = createRequire(import.meta.url)('gltf-validator') as { validateBytes(b: Uint8Array): Promise<{ issues: { numErrors: number; numWarnings: number; messages: unknown[] } }> }
+const validator = createRequire(import.meta.url)('gltf-validator') as {
+  validateBytes(b: Uint8Array): Promise<{ issues: { numErrors: number; numWarnings: number; messages: unknown[] } }>
+}
 const folk = await demoKit('saltwick-folk')
 const tide = await demoKit('tide-creatures')
 const kits = new Map([folk, tide].map((k) => [k.manifest.id, k]))
 const maren = dressed(folk, 'human', MAREN)
 const target = (id: string) => TARGETS.find((t) => t.id === id)!
-const ship = (recipe: typeof maren, id: string, lods = false, keepSliders: string[] = []) => shipFigure(new Builder(kits), kits, recipe, { ...target(id), keepSliders }, { lods })
+const ship = (recipe: typeof maren, id: string, lods = false, keepSliders: string[] = []) =>
+  shipFigure(new Builder(kits), kits, recipe, { ...target(id), keepSliders }, { lods })
 
 describe('a shipped file', () => {
   it.each([
-    ['near', false, []], ['near', true, ['belly', 'stature']], ['standard', false, []], ['crowd', true, []], ['far', false, []],
+    ['near', false, []],
+    ['near', true, ['belly', 'stature']],
+    ['standard', false, []],
+    ['crowd', true, []],
+    ['far', false, []],
   ] as const)('for %s (levels: %s) passes the glTF validator and our own check', async (id, lods, keep) => {
     for (const recipe of [maren, dressed(tide, 'ottern', ['scarf-striped', 'whiskers-long', 'tail-rings'])]) {
       const { bytes, check, problems } = await ship(recipe, id, lods, recipe === maren ? [...keep] : [])
@@ -49,8 +57,24 @@ describe('a shipped file', () => {
     const root = document.getRoot()
     expect(root.listMaterials()).toHaveLength(1)
     expect(root.listAnimations().map((a) => a.getName())).toEqual(['Idle', 'Walk'])
-    const bones = root.listSkins()[0]!.listJoints().map((b) => b.getName())
-    expect(bones).toEqual(expect.arrayContaining(['hips', 'spine', 'chest', 'upperChest', 'neck', 'head', 'leftUpperArm', 'rightLowerLeg', 'leftThumbMetacarpal', 'leftIndexProximal']))
+    const bones = root
+      .listSkins()[0]!
+      .listJoints()
+      .map((b) => b.getName())
+    expect(bones).toEqual(
+      expect.arrayContaining([
+        'hips',
+        'spine',
+        'chest',
+        'upperChest',
+        'neck',
+        'head',
+        'leftUpperArm',
+        'rightLowerLeg',
+        'leftThumbMetacarpal',
+        'leftIndexProximal',
+      ]),
+    )
     const node = root.listNodes().find((n) => n.getExtension('MSFT_lod'))!
     expect(node.getExtension<Levels>('MSFT_lod')!.listNodes()).toHaveLength(2)
     expect(node.getMesh()!.getExtras()).toEqual({ targetNames: ['belly+', 'belly-'] })
@@ -58,7 +82,10 @@ describe('a shipped file', () => {
   })
 
   it('is not made from a recipe with errors', async () => {
-    const { bytes, problems } = await ship({ ...maren, parts: { ...maren.parts, hat: { ...maren.parts.hat!, id: 'gone' } } }, 'near')
+    const { bytes, problems } = await ship(
+      { ...maren, parts: { ...maren.parts, hat: { ...maren.parts.hat!, id: 'gone' } } },
+      'near',
+    )
     expect(bytes).toBeNull()
     expect(problems[0]!.code).toBe('part-unknown')
   })
@@ -68,7 +95,8 @@ describe('checking a file', () => {
   it('finds it empty, cut off, foreign or without a skeleton', async () => {
     const { bytes } = await ship(maren, 'far')
     expect((await checkShipped(new Uint8Array())).problems[0]!.code).toBe('glb-empty')
-    for (const broken of [bytes!.slice(0, 2000), new TextEncoder().encode('hello, this is no model')]) expect((await checkShipped(broken)).problems[0]!.code).toBe('glb-broken')
+    for (const broken of [bytes!.slice(0, 2000), new TextEncoder().encode('hello, this is no model')])
+      expect((await checkShipped(broken)).problems[0]!.code).toBe('glb-broken')
     const io = new WebIO()
     const document = await io.readBinary(bytes!)
     for (const node of document.getRoot().listNodes()) node.setSkin(null)
@@ -76,6 +104,36 @@ describe('checking a file', () => {
     document.getRoot().getAsset().extras = {}
     const codes = (await checkShipped(await io.writeBinary(document))).problems.map((p) => p.code)
     expect(codes).toEqual(expect.arrayContaining(['skeleton', 'recipe']))
+  })
+})
+
+describe('opening a file as a figure', () => {
+  const text = (document: unknown) => new TextEncoder().encode(JSON.stringify(document))
+
+  it('takes a shipped GLB and a recipe document', async () => {
+    const { bytes } = await ship(maren, 'crowd')
+    expect(await openFigure(bytes!, kits)).toEqual({ value: maren, problems: [] })
+    expect((await openFigure(text(maren), kits)).value).toEqual(maren)
+  })
+
+  it('tells what is wrong with anything else', async () => {
+    const { bytes } = await ship(maren, 'far')
+    const foreign = await new WebIO().readBinary(bytes!)
+    foreign.getRoot().getAsset().extras = {}
+    const codes = async (b: Uint8Array) => {
+      const { value, problems } = await openFigure(b, kits, 'x.glb')
+      expect(value).toBeNull()
+      return problems.map((p) => p.code)
+    }
+    expect(await codes(new Uint8Array())).toEqual(['file-empty'])
+    expect(await codes(bytes!.slice(0, bytes!.length >> 1))).toEqual(['glb-broken'])
+    expect(await codes(await new WebIO().writeBinary(foreign))).toEqual(['recipe'])
+    expect(await codes(new TextEncoder().encode('{"format":'))).toEqual(['json'])
+    expect(await codes(text({ ...maren, sliders: { build: 'wide' } }))).toEqual(['schema'])
+    expect(await codes(text({ ...maren, body: { ...maren.body, kit: 'gone' } }))).toEqual(['kit-unknown'])
+    expect(await codes(text({ ...maren, parts: { eyes: { ...maren.parts.eyes!, id: 'gone' } } }))).toContain(
+      'part-unknown',
+    )
   })
 })
 
@@ -90,6 +148,20 @@ describe('small things of shipping', () => {
       const f = (times[i]! - kept.times[k]!) / (kept.times[k + 1]! - kept.times[k]!)
       expect(Math.abs(kept.values[k]! * (1 - f) + kept.values[k + 1]! * f - values[i]!)).toBeLessThan(0.0101)
     }
+  })
+
+  it('gives every figure of a crowd a name of its own', () => {
+    expect(fileNames('{name}', ['Pim', 'Pim', 'Oda', 'Pim'], 'crowd')).toEqual(['pim', 'pim-2', 'oda', 'pim-4'])
+    expect(fileNames('{target}', ['a', 'b', 'c'], 'crowd')).toEqual(['crowd', 'crowd-2', 'crowd-3'])
+    expect(
+      new Set(
+        fileNames(
+          'x',
+          Array.from({ length: 200 }, () => 'y'),
+          't',
+        ),
+      ).size,
+    ).toBe(200)
   })
 
   it('makes safe file names from any pattern', () => {

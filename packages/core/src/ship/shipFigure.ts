@@ -17,7 +17,13 @@ export interface Shipped {
 }
 
 /** Builds a figure within its target, writes it with its kit's clips, and reads it again. */
-export async function shipFigure(builder: Builder, kits: Kits, recipe: Recipe, target: Target, options: { lods: boolean }): Promise<Shipped> {
+export async function shipFigure(
+  builder: Builder,
+  kits: Kits,
+  recipe: Recipe,
+  target: Target,
+  options: { lods: boolean },
+): Promise<Shipped> {
   await reducerReady
   const { figure, problems } = builder.build(recipe, target, { reduce: true, lods: options.lods })
   if (!figure || hasErrors(problems)) return { bytes: null, figure: null, check: null, problems }
@@ -36,6 +42,23 @@ export function fileName(pattern: string, fill: { name: string; number: number; 
     .replaceAll('{name}', fill.name)
     .replaceAll('{number}', String(fill.number).padStart(3, '0'))
     .replaceAll('{target}', fill.target)
-  const safe = filled.normalize('NFKD').replace(/[^A-Za-z0-9_-]+/g, '-').replace(/^-+|-+$/g, '').toLowerCase().slice(0, 80)
+  const safe = filled
+    .normalize('NFKD')
+    .replace(/[^A-Za-z0-9_-]+/g, '-')
+    .replace(/^-+|-+$/g, '')
+    .toLowerCase()
+    .slice(0, 80)
   return safe || 'figure'
+}
+
+/** One name for each of many figures; a name that is taken gets its number behind it. */
+export function fileNames(pattern: string, names: readonly string[], target: string): string[] {
+  const taken = new Set<string>()
+  return names.map((name, i) => {
+    const base = fileName(pattern, { name, number: i + 1, target })
+    let free = base
+    for (let n = i + 1; taken.has(free); n++) free = `${base}-${n}`
+    taken.add(free)
+    return free
+  })
 }

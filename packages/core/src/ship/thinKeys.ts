@@ -4,7 +4,12 @@
  *
  * @param values `stride` numbers a key; quaternions are compared by component
  */
-export function thinKeys(times: Float32Array, values: Float32Array, stride: number, tolerance: number): { times: Float32Array; values: Float32Array } {
+export function thinKeys(
+  times: Float32Array,
+  values: Float32Array,
+  stride: number,
+  tolerance: number,
+): { times: Float32Array; values: Float32Array } {
   const n = times.length
   const kept = [0]
   let from = 0
@@ -20,7 +25,14 @@ export function thinKeys(times: Float32Array, values: Float32Array, stride: numb
   }
 }
 
-function restores(times: Float32Array, values: Float32Array, stride: number, a: number, b: number, tolerance: number): boolean {
+function restores(
+  times: Float32Array,
+  values: Float32Array,
+  stride: number,
+  a: number,
+  b: number,
+  tolerance: number,
+): boolean {
   for (let k = a + 1; k < b; k++) {
     const f = (times[k]! - times[a]!) / (times[b]! - times[a]!)
     for (let c = 0; c < stride; c++) {

@@ -1,4 +1,13 @@
-import { Document, WebIO, type Accessor, type Buffer, type Material, type Node, type Skin, type TypedArray } from '@gltf-transform/core'
+import {
+  Document,
+  WebIO,
+  type Accessor,
+  type Buffer,
+  type Material,
+  type Node,
+  type Skin,
+  type TypedArray,
+} from '@gltf-transform/core'
 import { encode } from 'fast-png'
 import type { Figure } from '../build.ts'
 import type { Mesh } from '../mesh/Mesh.ts'
@@ -35,7 +44,9 @@ export async function writeFigure({ figure, clips, recipe, target }: ShipContent
   const { skin, joints } = writeSkeleton(document, figure, buffer)
   scene.addChild(joints[0]!)
 
-  const levels = [figure.mesh, ...figure.lods].map((mesh, level) => writeMesh(document, buffer, mesh, level === 0 ? figure.name : `${figure.name} LOD${level}`, material, skin))
+  const levels = [figure.mesh, ...figure.lods].map((mesh, level) =>
+    writeMesh(document, buffer, mesh, level === 0 ? figure.name : `${figure.name} LOD${level}`, material, skin),
+  )
   scene.addChild(levels[0]!)
   if (levels.length > 1) {
     const list = document.createExtension(LodExtension).createLevels()
@@ -50,7 +61,12 @@ function writeMaterial(document: Document, figure: Figure): Material {
   const { size, pixels } = figure.atlas
   const png = encode({ width: size, height: size, data: pixels, channels: 4, depth: 8 })
   const texture = document.createTexture('atlas').setImage(new Uint8Array(png)).setMimeType('image/png')
-  const material = document.createMaterial('figure').setBaseColorTexture(texture).setMetallicFactor(0).setRoughnessFactor(0.9).setDoubleSided(figure.doubleSided)
+  const material = document
+    .createMaterial('figure')
+    .setBaseColorTexture(texture)
+    .setMetallicFactor(0)
+    .setRoughnessFactor(0.9)
+    .setDoubleSided(figure.doubleSided)
   // nearest: a cell is one flat color, and neighbours must not bleed in
   material.getBaseColorTextureInfo()!.setMagFilter(9728).setMinFilter(9728).setWrapS(33071).setWrapT(33071)
   return material
@@ -62,7 +78,9 @@ function writeSkeleton(document: Document, figure: Figure, buffer: Buffer): { sk
   const inverse = new Float32Array(bones.length * 16)
   const joints = bones.map((bone, i) => {
     const from = bone.parent >= 0 ? bones[bone.parent]!.at : ([0, 0, 0] as const)
-    const node = document.createNode(bone.name).setTranslation([bone.at[0] - from[0], bone.at[1] - from[1], bone.at[2] - from[2]])
+    const node = document
+      .createNode(bone.name)
+      .setTranslation([bone.at[0] - from[0], bone.at[1] - from[1], bone.at[2] - from[2]])
     inverse.set([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, -bone.at[0], -bone.at[1], -bone.at[2], 1], i * 16)
     return node
   })
@@ -75,7 +93,12 @@ function writeSkeleton(document: Document, figure: Figure, buffer: Buffer): { sk
   return { skin, joints }
 }
 
-function accessor(document: Document, buffer: Buffer, type: Parameters<Accessor['setType']>[0], array: TypedArray): Accessor {
+function accessor(
+  document: Document,
+  buffer: Buffer,
+  type: Parameters<Accessor['setType']>[0],
+  array: TypedArray,
+): Accessor {
   return document.createAccessor().setType(type).setArray(array).setBuffer(buffer)
 }
 
@@ -114,8 +137,11 @@ function writeMesh(document: Document, buffer: Buffer, mesh: Mesh, name: string,
       const full = new Float32Array(mesh.positions.length)
       morph.points.forEach((p, i) => full.set(morph.deltas.subarray(i * 3, i * 3 + 3), p * 3))
       const deltas = new Float32Array(corners * 3)
-      for (let c = 0; c < corners; c++) deltas.set(full.subarray(mesh.cornerPoints[c]! * 3, mesh.cornerPoints[c]! * 3 + 3), c * 3)
-      primitive.addTarget(document.createPrimitiveTarget(morph.name).setAttribute('POSITION', accessor(document, buffer, 'VEC3', deltas)))
+      for (let c = 0; c < corners; c++)
+        deltas.set(full.subarray(mesh.cornerPoints[c]! * 3, mesh.cornerPoints[c]! * 3 + 3), c * 3)
+      primitive.addTarget(
+        document.createPrimitiveTarget(morph.name).setAttribute('POSITION', accessor(document, buffer, 'VEC3', deltas)),
+      )
     }
     gltfMesh.setExtras({ targetNames: mesh.morphs.map((m) => m.name) }).setWeights(mesh.morphs.map(() => 0))
   }
@@ -144,7 +170,9 @@ function writeClip(document: Document, buffer: Buffer, clip: FittedClip, joints:
     if (!input) times.set(key, (input = accessor(document, buffer, 'SCALAR', new Float32Array(kept.times))))
     const output = accessor(document, buffer, stride === 4 ? 'VEC4' : 'VEC3', new Float32Array(kept.values))
     const sampler = document.createAnimationSampler().setInput(input).setOutput(output).setInterpolation('LINEAR')
-    animation.addSampler(sampler).addChannel(document.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(sampler))
+    animation
+      .addSampler(sampler)
+      .addChannel(document.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(sampler))
   }
   clip.rotations.forEach((turns, i) => {
     if (turns) track(joints[i]!, 'rotation', turns, 4)

@@ -32,4 +32,12 @@ export function dressed(kit: Kit, body: string, parts: readonly string[], slider
   return { ...recipe, sliders }
 }
 
-export const MAREN = ['hair-braid', 'shirt-work', 'coat-quay', 'trousers', 'boots-sea', 'hat-brimmed', 'ledger'] as const
+export const MAREN = [
+  'hair-braid',
+  'shirt-work',
+  'coat-quay',
+  'trousers',
+  'boots-sea',
+  'hat-brimmed',
+  'ledger',
+] as const

@@ -6,7 +6,20 @@ import { buildFoot } from './foot.ts'
 import { buildHand, type FingerJoints } from './hand.ts'
 import { buildHead } from './head.ts'
 import {
-  ANKLE, ARM, ARM_AXIS, ARM_UP, CROTCH, ELBOW, fromHead, HIP_LOOP, LEG, NECK, SHOULDER, SHOULDER_LOOP, TORSO, WRIST,
+  ANKLE,
+  ARM,
+  ARM_AXIS,
+  ARM_UP,
+  CROTCH,
+  ELBOW,
+  fromHead,
+  HIP_LOOP,
+  LEG,
+  NECK,
+  SHOULDER,
+  SHOULDER_LOOP,
+  TORSO,
+  WRIST,
 } from './proportions.ts'
 
 /** The human body at rest: one closed surface, ears apart. */
@@ -21,7 +34,8 @@ export function buildHumanBody(): BodySculpt {
     necks: NECK,
     arm: { origin: SHOULDER, axis: ARM_AXIS, up: ARM_UP, rings: ARM },
     leg: LEG,
-    region: (limb, row) => ((limb === 'torso' && row < TORSO.length) || (limb === 'leftLeg' && row <= 1) ? 'underlayer' : 'skin'),
+    region: (limb, row) =>
+      (limb === 'torso' && row < TORSO.length) || (limb === 'leftLeg' && row <= 1) ? 'underlayer' : 'skin',
   })
   buildHead(s, neckTop)
   const fingers = buildHand(s, wrist)
@@ -74,19 +88,52 @@ export function humanSkin(p: Point, landmarks: ReadonlyMap<string, V3>): Skinnin
   const side = p.at[0] >= 0 ? 'left' : 'right'
   const [x, y, z] = [Math.abs(p.at[0]), p.at[1], p.at[2]]
   const trunk = () =>
-    chain(y, 'hips', [[53.5, 3, 'spine'], [61, 3.5, 'chest'], [68, 3.5, 'upperChest'], [80.5, 2, 'neck'], [84.5, 1.8, 'head']])
+    chain(y, 'hips', [
+      [53.5, 3, 'spine'],
+      [61, 3.5, 'chest'],
+      [68, 3.5, 'upperChest'],
+      [80.5, 2, 'neck'],
+      [84.5, 1.8, 'head'],
+    ])
   if (p.limb === 'head') return chain(y + z * 0.12, 'neck', [[83.2, 1.6, 'head']])
-  if (p.limb === 'neck') return chain(y - z * 0.25, 'upperChest', [[80.5, 2.2, 'neck'], [87.2, 1.8, 'head']])
+  if (p.limb === 'neck')
+    return chain(y - z * 0.25, 'upperChest', [
+      [80.5, 2.2, 'neck'],
+      [87.2, 1.8, 'head'],
+    ])
   if (p.limb === 'torso') {
     const toLeg = smoothstep(52, 43, y)
-    const legs: Skinning = x < 1.5 ? [['leftUpperLeg', 0.5], ['rightUpperLeg', 0.5]] : [[`${side}UpperLeg`, 1]]
+    const legs: Skinning =
+      x < 1.5
+        ? [
+            ['leftUpperLeg', 0.5],
+            ['rightUpperLeg', 0.5],
+          ]
+        : [[`${side}UpperLeg`, 1]]
     const low = y < 52 ? mix(trunk(), legs, toLeg * (x < 1.5 ? 0.5 : 0.62)) : trunk()
     const toShoulder = smoothstep(67, 75, y) * smoothstep(5.5, 11, x)
-    return mix(low, [[`${side}Shoulder`, 0.72], [`${side}UpperArm`, 0.28]], toShoulder * 0.85)
+    return mix(
+      low,
+      [
+        [`${side}Shoulder`, 0.72],
+        [`${side}UpperArm`, 0.28],
+      ],
+      toShoulder * 0.85,
+    )
   }
-  if (p.limb.endsWith('Arm')) return chain(p.u, `${side}Shoulder`, [[1.2, 3.6, `${side}UpperArm`], [ELBOW, 2.4, `${side}LowerArm`], [WRIST, 1.6, `${side}Hand`]])
+  if (p.limb.endsWith('Arm'))
+    return chain(p.u, `${side}Shoulder`, [
+      [1.2, 3.6, `${side}UpperArm`],
+      [ELBOW, 2.4, `${side}LowerArm`],
+      [WRIST, 1.6, `${side}Hand`],
+    ])
   if (p.limb.endsWith('Hand')) return handSkin(p, side, landmarks)
-  if (p.limb.endsWith('Leg')) return chain(-p.u, 'hips', [[-45.5, 5, `${side}UpperLeg`], [-26, 3.4, `${side}LowerLeg`], [-7.2, 2, `${side}Foot`]])
+  if (p.limb.endsWith('Leg'))
+    return chain(-p.u, 'hips', [
+      [-45.5, 5, `${side}UpperLeg`],
+      [-26, 3.4, `${side}LowerLeg`],
+      [-7.2, 2, `${side}Foot`],
+    ])
   if (p.limb.endsWith('Foot')) return chain(z, `${side}Foot`, [[10.6, 1.6, `${side}Toes`]])
   return trunk()
 }
@@ -109,7 +156,10 @@ function handSkin(p: Point, side: string, landmarks: ReadonlyMap<string, V3>): S
   }
   const { name, t } = best!
   if (p.u < 36.5 && name !== 'Thumb') return [[`${side}Hand`, 1]]
-  if (name === 'Thumb' && p.u < 33 ) return [[`${side}Hand`, 1]]
+  if (name === 'Thumb' && p.u < 33) return [[`${side}Hand`, 1]]
   const [first, second] = name === 'Thumb' ? ['Metacarpal', 'Proximal'] : ['Proximal', 'Intermediate']
-  return chain(t, `${side}Hand`, [[0.05, 0.25, `${side}${name}${first}`], [1, 0.2, `${side}${name}${second}`]])
+  return chain(t, `${side}Hand`, [
+    [0.05, 0.25, `${side}${name}${first}`],
+    [1, 0.2, `${side}${name}${second}`],
+  ])
 }

@@ -10,9 +10,36 @@ export function onFoot(x: number, y: number, z: number): V3 {
 /** Rings that turn from level at the ankle to upright at the ball: outer to inner over the top, then the sole. */
 const RINGS: readonly (readonly V3[])[] = [
   // front-inner, front, front-outer, outer, back-outer, back, back-inner, inner (as the leg's rings)
-  [[-2.5, 5.6, 3.4], [0.1, 5.9, 4.0], [2.6, 5.2, 3.2], [3.5, 3.6, -1.0], [2.7, 3.0, -4.6], [0, 2.9, -5.6], [-2.6, 3.0, -4.6], [-3.2, 3.8, -1.0]],
-  [[-2.9, 3.9, 7.4], [-0.3, 4.3, 8.0], [2.5, 3.6, 7.0], [3.7, 1.4, 1.5], [2.9, 0.4, -4.9], [0, 0.3, -6.1], [-2.7, 0.4, -4.9], [-2.9, 1.4, 1.5]],
-  [[-3.3, 2.6, 11.0], [-0.4, 2.9, 11.4], [2.9, 2.3, 10.2], [3.9, 0.2, 4.5], [2.6, 0, -4.4], [0, 0, -5.4], [-2.4, 0, -4.4], [-2.6, 0.3, 4.5]],
+  [
+    [-2.5, 5.6, 3.4],
+    [0.1, 5.9, 4.0],
+    [2.6, 5.2, 3.2],
+    [3.5, 3.6, -1.0],
+    [2.7, 3.0, -4.6],
+    [0, 2.9, -5.6],
+    [-2.6, 3.0, -4.6],
+    [-3.2, 3.8, -1.0],
+  ],
+  [
+    [-2.9, 3.9, 7.4],
+    [-0.3, 4.3, 8.0],
+    [2.5, 3.6, 7.0],
+    [3.7, 1.4, 1.5],
+    [2.9, 0.4, -4.9],
+    [0, 0.3, -6.1],
+    [-2.7, 0.4, -4.9],
+    [-2.9, 1.4, 1.5],
+  ],
+  [
+    [-3.3, 2.6, 11.0],
+    [-0.4, 2.9, 11.4],
+    [2.9, 2.3, 10.2],
+    [3.9, 0.2, 4.5],
+    [2.6, 0, -4.4],
+    [0, 0, -5.4],
+    [-2.4, 0, -4.4],
+    [-2.6, 0.3, 4.5],
+  ],
 ]
 /** Toes from the big one. */
 const TOES = [
@@ -27,7 +54,12 @@ const TOES = [
 export function buildFoot(s: Sculpt, ankle: Chain): V3 {
   const put = (p: V3, row: number) => {
     const at = onFoot(...p)
-    return s.add(at, { limb: 'leftFoot', row, u: at[2], out: unit(sub(at, onFoot(0, 3, Math.min(8, Math.max(-2, p[2]))))) })
+    return s.add(at, {
+      limb: 'leftFoot',
+      row,
+      u: at[2],
+      out: unit(sub(at, onFoot(0, 3, Math.min(8, Math.max(-2, p[2]))))),
+    })
   }
   s.as({ region: 'skin', tag: 'leftFoot' }, () => {
     let last = ankle

@@ -20,7 +20,14 @@ const KNUCKLE_Z = [4.9, 2.45, 0, -2.35, -4.5]
 const KNUCKLE_BACK = [0.6, 0, 0, 0.35, 1.0]
 
 /** The thumb's six sides, across and up, in the order of its root. */
-const THUMB_RING = [[-0.62, 0.9], [-1, 0], [-0.62, -0.9], [0.62, -0.9], [1, 0], [0.62, 0.9]] as const
+const THUMB_RING = [
+  [-0.62, 0.9],
+  [-1, 0],
+  [-0.62, -0.9],
+  [0.62, -0.9],
+  [1, 0],
+  [0.62, 0.9],
+] as const
 
 /** Where the finger bones start, by name: root and middle joint. */
 export type FingerJoints = Record<string, readonly [V3, V3]>
@@ -29,8 +36,7 @@ export type FingerJoints = Record<string, readonly [V3, V3]>
 export function buildHand(s: Sculpt, wrist: Chain): FingerJoints {
   const joints: Record<string, readonly [V3, V3]> = {}
   const center = (u: number): V3 => along(SHOULDER, ARM_AXIS, u)
-  const put = (at: V3, u: number, tag: string, axis: V3) =>
-    s.add(at, { limb: tag, u, out: unit(sub(at, axis)) })
+  const put = (at: V3, u: number, tag: string, axis: V3) => s.add(at, { limb: tag, u, out: unit(sub(at, axis)) })
 
   s.as({ region: 'skin', tag: 'leftHand' }, () => {
     const [palm1, palm2] = PALM.map(([u, up, down, front, back, e], i) =>
@@ -42,8 +48,12 @@ export function buildHand(s: Sculpt, wrist: Chain): FingerJoints {
     // quads 1 and 2 (front) of the second band stay open: the thumb's root
     s.loft(palm1, palm2, true, { row: 1 }, [1, 2])
 
-    const top = KNUCKLE_Z.map((z, i) => put(onArm(KNUCKLES - KNUCKLE_BACK[i]!, 1.35, z), KNUCKLES, 'leftHand', onArm(KNUCKLES, 0, z)))
-    const low = KNUCKLE_Z.map((z, i) => put(onArm(KNUCKLES - KNUCKLE_BACK[i]! - 0.3, -1.45, z), KNUCKLES, 'leftHand', onArm(KNUCKLES, 0, z)))
+    const top = KNUCKLE_Z.map((z, i) =>
+      put(onArm(KNUCKLES - KNUCKLE_BACK[i]!, 1.35, z), KNUCKLES, 'leftHand', onArm(KNUCKLES, 0, z)),
+    )
+    const low = KNUCKLE_Z.map((z, i) =>
+      put(onArm(KNUCKLES - KNUCKLE_BACK[i]! - 0.3, -1.45, z), KNUCKLES, 'leftHand', onArm(KNUCKLES, 0, z)),
+    )
     // the knuckles as a loop in the palm's order: back of the hand from its middle to the front, round, and back
     const loop = [top[2]!, top[1]!, top[0]!, low[0]!, low[1]!, low[2]!, low[3]!, low[4]!, top[4]!, top[3]!]
     s.stitch(palm2, loop, true, { row: 2 })
@@ -57,10 +67,16 @@ export function buildHand(s: Sculpt, wrist: Chain): FingerJoints {
       const mid = along(root, dir, finger.length * 0.52)
       const tip = along(mid, bend, finger.length * 0.48)
       joints[`left${finger.name}Proximal`] = [root, mid]
-      const sizes: [V3, number, number][] = [[mid, 0.97, 0.86], [tip, 0.62, 0.6]]
+      const sizes: [V3, number, number][] = [
+        [mid, 0.97, 0.86],
+        [tip, 0.62, 0.6],
+      ]
       for (const [at, wide, thick] of sizes) {
         const next = [
-          [1, 1], [-1, 1], [-1, -1], [1, -1],
+          [1, 1],
+          [-1, 1],
+          [-1, -1],
+          [1, -1],
         ].map(([f, u]) => {
           const place = along(along(at, FRONT, f! * wide * 1.02), ARM_UP, u! * thick)
           return put(place, KNUCKLES + 3, tag, at)
@@ -80,8 +96,14 @@ export function buildHand(s: Sculpt, wrist: Chain): FingerJoints {
     joints.leftThumbMetacarpal = [along(root, dir, -0.6), knuckle]
     const across = unit(sub(ARM_AXIS, scale(dir, dot(ARM_AXIS, dir))))
     let ring = hole
-    for (const [at, size] of [[knuckle, 1.5], [lerp(knuckle, tip, 0.55), 1.25], [tip, 0.72]] as const) {
-      const next = THUMB_RING.map(([a, u]) => put(along(along(at, across, a * size), ARM_UP, u * size * 0.9), WRIST + 6, 'leftHand', at))
+    for (const [at, size] of [
+      [knuckle, 1.5],
+      [lerp(knuckle, tip, 0.55), 1.25],
+      [tip, 0.72],
+    ] as const) {
+      const next = THUMB_RING.map(([a, u]) =>
+        put(along(along(at, across, a * size), ARM_UP, u * size * 0.9), WRIST + 6, 'leftHand', at),
+      )
       s.loft(ring, next, true)
       ring = next
     }

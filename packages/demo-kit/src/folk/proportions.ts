@@ -17,12 +17,24 @@ export const TORSO: readonly (readonly [number, number, number, number, number])
 
 /** Front center to back center, then the crotch. */
 export const HIP_LOOP: readonly V3[] = [
-  [0, 44.6, 4.8], [3.6, 46.4, 6.6], [8.2, 48.6, 5.2], [10.6, 49.2, -0.2], [8.8, 47.2, -6.4], [4.4, 44.6, -8.3], [0, 45, -6],
+  [0, 44.6, 4.8],
+  [3.6, 46.4, 6.6],
+  [8.2, 48.6, 5.2],
+  [10.6, 49.2, -0.2],
+  [8.8, 47.2, -6.4],
+  [4.4, 44.6, -8.3],
+  [0, 45, -6],
 ]
 export const CROTCH: V3 = [0, 42.8, -0.9]
 
 export const SHOULDER_LOOP: readonly V3[] = [
-  [0, 78.3, 4.6], [4.6, 78.5, 5], [9.6, 77.8, 3.6], [11.4, 79.3, -0.9], [9.8, 78.6, -5.2], [5.2, 79.2, -7], [0, 79.2, -7],
+  [0, 78.3, 4.6],
+  [4.6, 78.5, 5],
+  [9.6, 77.8, 3.6],
+  [11.4, 79.3, -0.9],
+  [9.8, 78.6, -5.2],
+  [5.2, 79.2, -7],
+  [0, 79.2, -7],
 ]
 
 /** Half-width, front and back, height at front and back. */
@@ -79,4 +91,8 @@ export const CHIN_HEIGHT = 81.7
 export const HEAD_FORWARD = 0.3
 
 /** Head units to body units. */
-export const fromHead = ([x, y, z]: V3): V3 => [x * HEAD_UNIT, CHIN_HEIGHT + y * HEAD_UNIT, z * HEAD_UNIT + HEAD_FORWARD]
+export const fromHead = ([x, y, z]: V3): V3 => [
+  x * HEAD_UNIT,
+  CHIN_HEIGHT + y * HEAD_UNIT,
+  z * HEAD_UNIT + HEAD_FORWARD,
+]

@@ -51,7 +51,7 @@ function build(p: Point, k: number): V3 {
 /** The trunk bends forward from the waist; the head levels back. */
 function stoop(p: Point, k: number): V3 {
   const y = upperBody(p) ? SHOULDER[1] : p.at[1]
-  const bend = (height: number) => (k * 24 * Math.PI) / 180 * smoothstep(52, 82, height)
+  const bend = (height: number) => ((k * 24 * Math.PI) / 180) * smoothstep(52, 82, height)
   const angle = bend(y)
   // integrate the bend along the spine so that lengths stay
   const spine = (height: number): V3 => {
@@ -72,7 +72,11 @@ function stoop(p: Point, k: number): V3 {
     const base = spine(84)
     const level = angle * 0.25
     const rel = sub(p.at, [0, 84, 0])
-    const turned: V3 = [rel[0], rel[1] * Math.cos(level) - rel[2] * Math.sin(level), rel[1] * Math.sin(level) + rel[2] * Math.cos(level)]
+    const turned: V3 = [
+      rel[0],
+      rel[1] * Math.cos(level) - rel[2] * Math.sin(level),
+      rel[1] * Math.sin(level) + rel[2] * Math.cos(level),
+    ]
     return sub(add([0, base[1], base[2]], turned), p.at)
   }
   const base = spine(y)
@@ -87,7 +91,8 @@ function face(center: V3, reach: V3, move: (p: V3) => V3): Field {
   return (p) => {
     if (!onHead(p)) return [0, 0, 0]
     const h = inHead(p)
-    const near = bump(Math.abs(h[0]), center[0], reach[0]) * bump(h[1], center[1], reach[1]) * bump(h[2], center[2], reach[2])
+    const near =
+      bump(Math.abs(h[0]), center[0], reach[0]) * bump(h[1], center[1], reach[1]) * bump(h[2], center[2], reach[2])
     return scale(move(h), 1.82 * near)
   }
 }
@@ -146,7 +151,10 @@ const belly: Field = (p) => {
   const low = bump(y, 56, 8)
   return [x * 0.2 * low, -0.5 * low * smoothstep(0, 6, z), 4.6 * low * smoothstep(-3, 5, z)]
 }
-const waist: Field = (p) => (p.limb === 'torso' ? [p.at[0] * 0.22 * bump(p.at[1], 60, 6), 0, (p.at[2] + 0.5) * 0.16 * bump(p.at[1], 60, 6)] : [0, 0, 0])
+const waist: Field = (p) =>
+  p.limb === 'torso'
+    ? [p.at[0] * 0.22 * bump(p.at[1], 60, 6), 0, (p.at[2] + 0.5) * 0.16 * bump(p.at[1], 60, 6)]
+    : [0, 0, 0]
 const hips: Field = (p) => {
   const [x, y, z] = p.at
   if (p.limb === 'torso') return [x * 0.17 * bump(y, 49, 6.5), 0, (z < 0 ? z * 0.18 : 0) * bump(y, 48, 6)]
@@ -161,9 +169,16 @@ const bust: Field = (p) => {
   const [x, y, z] = p.at
   return [0, -0.4 * bump(y, 70, 4), z > 0 ? 3.0 * bump(y, 69.5, 3.8) * bump(Math.abs(x), 5.2, 3.4) : 0]
 }
-const chest: Field = (p) => (p.limb === 'torso' ? [p.at[0] * 0.07 * bump(p.at[1], 71, 7), 0, (p.at[2] + 0.5) * 0.22 * bump(p.at[1], 71, 6.5)] : [0, 0, 0])
+const chest: Field = (p) =>
+  p.limb === 'torso'
+    ? [p.at[0] * 0.07 * bump(p.at[1], 71, 7), 0, (p.at[2] + 0.5) * 0.22 * bump(p.at[1], 71, 6.5)]
+    : [0, 0, 0]
 const neck: Field = (p) => (p.limb === 'neck' ? [p.at[0] * 0.24, 0, (p.at[2] + 1.4) * 0.2] : [0, 0, 0])
-const jaw = face([2.6, 1.2, 1.5], [1.6, 1.5, 4], (h) => [Math.sign(h[0]) * 0.55 * Math.min(1, Math.abs(h[0]) / 1.2), -0.1, 0])
+const jaw = face([2.6, 1.2, 1.5], [1.6, 1.5, 4], (h) => [
+  Math.sign(h[0]) * 0.55 * Math.min(1, Math.abs(h[0]) / 1.2),
+  -0.1,
+  0,
+])
 const chin = face([0, 0.5, 4], [1.6, 1.1, 2], () => [0, -0.35, 0.45])
 const nose = face([0, 3.3, 5], [1.0, 1.1, 1.2], (h) => [h[0] * 0.4, -0.1, 0.75])
 const bridge = face([0, 4.2, 4.8], [0.7, 0.8, 1.2], () => [0, 0, 0.55])
@@ -178,26 +193,104 @@ const ears: Field = (p) => {
 }
 
 export const HUMAN_SLIDERS: SliderSpec[] = [
-  { id: 'stature', name: 'Stature', group: 'whole', ends: ['short', 'tall'], up: tall, down: opposite(tall, -1.35), pull: { landmark: 'crown', direction: [0, 1, 0] } },
-  { id: 'build', name: 'Build', group: 'whole', ends: ['slight', 'broad'], up: times(build, 1), down: times(build, -0.85), pull: { landmark: 'hipSide', direction: [1, 0, 0] } },
-  { id: 'stoop', name: 'Stoop', group: 'whole', ends: ['upright', 'stooped'], up: times(stoop, 1), down: times(stoop, -0.25) },
-  { id: 'shoulders', name: 'Shoulders', group: 'torso', ends: ['narrow', 'wide'], up: shoulders, down: opposite(shoulders), pull: { landmark: 'leftDeltoid', direction: [1, 0, 0] } },
+  {
+    id: 'stature',
+    name: 'Stature',
+    group: 'whole',
+    ends: ['short', 'tall'],
+    up: tall,
+    down: opposite(tall, -1.35),
+    pull: { landmark: 'crown', direction: [0, 1, 0] },
+  },
+  {
+    id: 'build',
+    name: 'Build',
+    group: 'whole',
+    ends: ['slight', 'broad'],
+    up: times(build, 1),
+    down: times(build, -0.85),
+    pull: { landmark: 'hipSide', direction: [1, 0, 0] },
+  },
+  {
+    id: 'stoop',
+    name: 'Stoop',
+    group: 'whole',
+    ends: ['upright', 'stooped'],
+    up: times(stoop, 1),
+    down: times(stoop, -0.25),
+  },
+  {
+    id: 'shoulders',
+    name: 'Shoulders',
+    group: 'torso',
+    ends: ['narrow', 'wide'],
+    up: shoulders,
+    down: opposite(shoulders),
+    pull: { landmark: 'leftDeltoid', direction: [1, 0, 0] },
+  },
   { id: 'chest', name: 'Chest', group: 'torso', ends: ['flat', 'deep'], up: chest, down: opposite(chest, -0.8) },
   { id: 'bust', name: 'Bust', group: 'torso', ends: ['none', 'full'], up: bust, down: opposite(bust, -0.15) },
-  { id: 'belly', name: 'Belly', group: 'torso', ends: ['flat', 'round'], up: belly, down: opposite(belly, -0.2), pull: { landmark: 'belly', direction: [0, 0, 1] } },
-  { id: 'waist', name: 'Waist', group: 'torso', ends: ['narrow', 'wide'], up: waist, down: opposite(waist, -0.8), pull: { landmark: 'waist', direction: [1, 0, 0] } },
+  {
+    id: 'belly',
+    name: 'Belly',
+    group: 'torso',
+    ends: ['flat', 'round'],
+    up: belly,
+    down: opposite(belly, -0.2),
+    pull: { landmark: 'belly', direction: [0, 0, 1] },
+  },
+  {
+    id: 'waist',
+    name: 'Waist',
+    group: 'torso',
+    ends: ['narrow', 'wide'],
+    up: waist,
+    down: opposite(waist, -0.8),
+    pull: { landmark: 'waist', direction: [1, 0, 0] },
+  },
   { id: 'hips', name: 'Hips', group: 'hips', ends: ['narrow', 'wide'], up: hips, down: opposite(hips, -0.7) },
-  { id: 'legs', name: 'Leg length', group: 'legs', ends: ['short', 'long'], up: times(legs, 1), down: times(legs, -1), pull: { landmark: 'leftKnee', direction: [0, 1, 0] } },
-  { id: 'arms', name: 'Arm length', group: 'arms', ends: ['short', 'long'], up: arms, down: opposite(arms), pull: { landmark: 'leftHand', direction: [0.7, -0.7, 0] } },
+  {
+    id: 'legs',
+    name: 'Leg length',
+    group: 'legs',
+    ends: ['short', 'long'],
+    up: times(legs, 1),
+    down: times(legs, -1),
+    pull: { landmark: 'leftKnee', direction: [0, 1, 0] },
+  },
+  {
+    id: 'arms',
+    name: 'Arm length',
+    group: 'arms',
+    ends: ['short', 'long'],
+    up: arms,
+    down: opposite(arms),
+    pull: { landmark: 'leftHand', direction: [0.7, -0.7, 0] },
+  },
   { id: 'hands', name: 'Hands', group: 'hands', ends: ['small', 'large'], up: hands, down: opposite(hands, -0.8) },
   { id: 'feet', name: 'Feet', group: 'feet', ends: ['small', 'large'], up: feet, down: opposite(feet, -0.8) },
   { id: 'neck', name: 'Neck', group: 'head', ends: ['thin', 'thick'], up: neck, down: opposite(neck, -0.7) },
   { id: 'head', name: 'Head', group: 'head', ends: ['small', 'large'], up: head, down: opposite(head, -0.8) },
-  { id: 'jaw', name: 'Jaw', group: 'head', ends: ['narrow', 'square'], up: jaw, down: opposite(jaw), pull: { landmark: 'chin', direction: [0.3, -1, 0] } },
+  {
+    id: 'jaw',
+    name: 'Jaw',
+    group: 'head',
+    ends: ['narrow', 'square'],
+    up: jaw,
+    down: opposite(jaw),
+    pull: { landmark: 'chin', direction: [0.3, -1, 0] },
+  },
   { id: 'chin', name: 'Chin', group: 'head', ends: ['short', 'strong'], up: chin, down: opposite(chin, -0.8) },
   { id: 'cheeks', name: 'Cheeks', group: 'head', ends: ['hollow', 'full'], up: cheeks, down: opposite(cheeks) },
   { id: 'nose', name: 'Nose', group: 'head', ends: ['small', 'large'], up: nose, down: opposite(nose, -0.7) },
-  { id: 'bridge', name: 'Bridge of the nose', group: 'head', ends: ['low', 'high'], up: bridge, down: opposite(bridge, -0.7) },
+  {
+    id: 'bridge',
+    name: 'Bridge of the nose',
+    group: 'head',
+    ends: ['low', 'high'],
+    up: bridge,
+    down: opposite(bridge, -0.7),
+  },
   { id: 'brow', name: 'Brow', group: 'head', ends: ['light', 'heavy'], up: brow, down: opposite(brow, -0.6) },
   { id: 'mouth', name: 'Mouth', group: 'head', ends: ['small', 'wide'], up: mouth, down: opposite(mouth, -0.8) },
   { id: 'ears', name: 'Ears', group: 'head', ends: ['small', 'large'], up: ears, down: opposite(ears, -0.6) },

@@ -82,8 +82,14 @@ export class Sculpt {
     let i = 0
     let j = 0
     while (i < p.length - 1 || j < q.length - 1) {
-      const stepA = i < p.length - 1 ? size(sub(this.at(p[i + 1]!), this.at(q[j]!))) + 4 * Math.abs((i + 1) / (p.length - 1) - j / (q.length - 1)) : Infinity
-      const stepB = j < q.length - 1 ? size(sub(this.at(p[i]!), this.at(q[j + 1]!))) + 4 * Math.abs(i / (p.length - 1) - (j + 1) / (q.length - 1)) : Infinity
+      const stepA =
+        i < p.length - 1
+          ? size(sub(this.at(p[i + 1]!), this.at(q[j]!))) + 4 * Math.abs((i + 1) / (p.length - 1) - j / (q.length - 1))
+          : Infinity
+      const stepB =
+        j < q.length - 1
+          ? size(sub(this.at(p[i]!), this.at(q[j + 1]!))) + 4 * Math.abs(i / (p.length - 1) - (j + 1) / (q.length - 1))
+          : Infinity
       if (stepA <= stepB) {
         this.face([p[i]!, p[i + 1]!, q[j]!], { col: i, ...more })
         i++
@@ -144,7 +150,8 @@ export class Sculpt {
         : this.points.push({ ...p, limb: otherSide(p.limb), at: flipX(p.at), out: flipX(p.out) }) - 1,
     )
     for (const p of this.points) if (Math.abs(p.at[0]) < 1e-6) p.at = [0, p.at[1], p.at[2]]
-    for (const f of [...this.faces]) this.faces.push({ ...f, tag: otherSide(f.tag), v: f.v.map((i) => twin[i]!).reverse() })
+    for (const f of [...this.faces])
+      this.faces.push({ ...f, tag: otherSide(f.tag), v: f.v.map((i) => twin[i]!).reverse() })
     return this
   }
 
@@ -204,7 +211,7 @@ export class Sculpt {
     while (next.size) {
       const start = Math.min(...next.keys())
       const chain = [start]
-      for (let at = start; next.has(at); ) {
+      for (let at = start; next.has(at);) {
         const ways = next.get(at)!
         const to = ways.pop()!
         if (ways.length === 0) next.delete(at)
@@ -256,7 +263,8 @@ export class Sculpt {
   outward(): this {
     let six = 0
     for (const f of this.faces)
-      for (let i = 1; i + 1 < f.v.length; i++) six += dot(this.at(f.v[0]!), cross(this.at(f.v[i]!), this.at(f.v[i + 1]!)))
+      for (let i = 1; i + 1 < f.v.length; i++)
+        six += dot(this.at(f.v[0]!), cross(this.at(f.v[i]!), this.at(f.v[i + 1]!)))
     return six < 0 ? this.flip() : this
   }
 
@@ -275,7 +283,8 @@ export class Sculpt {
       const p = this.points[i]!
       this.points.push({ ...p, at: along(p.at, normals[i]!, -depthAt(p)) })
     }
-    for (const f of outer) if (inner(f)) this.faces.push({ ...f, region: lining, v: f.v.map((i) => i + base).reverse() })
+    for (const f of outer)
+      if (inner(f)) this.faces.push({ ...f, region: lining, v: f.v.map((i) => i + base).reverse() })
     for (const chain of rims)
       chain.forEach((a, i) => {
         const b = chain[(i + 1) % chain.length]!
@@ -314,7 +323,14 @@ export function halfRing(n: number, w: number, front: number, back: number, e: n
 }
 
 /** A whole ring about an axis: `n` points starting in direction `up`, turning towards `front`; radii up, down, front, back. */
-export function ringAround(center: V3, up: V3, front: V3, radii: readonly [number, number, number, number], e: number, n: number): V3[] {
+export function ringAround(
+  center: V3,
+  up: V3,
+  front: V3,
+  radii: readonly [number, number, number, number],
+  e: number,
+  n: number,
+): V3[] {
   return Array.from({ length: n }, (_, k) => {
     const angle = (2 * Math.PI * k) / n
     const [c, s] = [Math.cos(angle), Math.sin(angle)]
@@ -325,7 +341,14 @@ export function ringAround(center: V3, up: V3, front: V3, radii: readonly [numbe
 }
 
 /** A closed tube along a path: a ring of `sides` at every stop, capped at both ends. Radius 0 makes a tip. */
-export function tube(path: readonly V3[], radius: number | readonly number[], sides: number, region: string, tag = 'detail', flat = 1): Sculpt {
+export function tube(
+  path: readonly V3[],
+  radius: number | readonly number[],
+  sides: number,
+  region: string,
+  tag = 'detail',
+  flat = 1,
+): Sculpt {
   const s = new Sculpt()
   s.region = region
   s.tag = tag
@@ -335,7 +358,10 @@ export function tube(path: readonly V3[], radius: number | readonly number[], si
   path.forEach((at, i) => {
     const dir = unit(sub(path[Math.min(i + 1, path.length - 1)]!, path[Math.max(0, i - 1)]!))
     // parallel transport keeps the tube from twisting
-    side = i === 0 ? unit(cross(dir, Math.abs(dir[1]) < 0.9 ? [0, 1, 0] : [1, 0, 0])) : unit(sub(side, scale(dir, dot(side, dir))))
+    side =
+      i === 0
+        ? unit(cross(dir, Math.abs(dir[1]) < 0.9 ? [0, 1, 0] : [1, 0, 0]))
+        : unit(sub(side, scale(dir, dot(side, dir))))
     const up = cross(side, dir)
     if (r(i) === 0) {
       const tip = s.add(at)
@@ -378,7 +404,17 @@ export function ropeRing(path: readonly V3[], radius: number, sides: number, reg
 }
 
 /** A box from its center, half sizes along three directions, tapered towards `top` (+up). */
-export function box(center: V3, half: V3, region: string, taper = 1, axes: readonly [V3, V3, V3] = [[1, 0, 0], [0, 1, 0], [0, 0, 1]]): Sculpt {
+export function box(
+  center: V3,
+  half: V3,
+  region: string,
+  taper = 1,
+  axes: readonly [V3, V3, V3] = [
+    [1, 0, 0],
+    [0, 1, 0],
+    [0, 0, 1],
+  ],
+): Sculpt {
   const s = new Sculpt()
   s.region = region
   const corner = (x: number, y: number, z: number) => {
@@ -394,7 +430,13 @@ export function box(center: V3, half: V3, region: string, taper = 1, axes: reado
 }
 
 /** Rings of a solid of revolution about +y, [height, radius] from bottom to top, closed at both ends. */
-export function lathe(profile: readonly (readonly [number, number])[], sides: number, region: string, center: V3 = [0, 0, 0], squash = 1): Sculpt {
+export function lathe(
+  profile: readonly (readonly [number, number])[],
+  sides: number,
+  region: string,
+  center: V3 = [0, 0, 0],
+  squash = 1,
+): Sculpt {
   const s = new Sculpt()
   s.region = region
   let last: Chain | null = null

@@ -31,7 +31,15 @@ function cut(s: Sculpt, f: Face): number[][] {
   if (d === undefined) return [[a, b, c]]
   const length = (p: number, q: number) => Math.hypot(...s.at(p).map((v, k) => v - s.at(q)[k]!))
   const [ac, bd] = [length(a, c), length(b, d)]
-  return ac <= bd + 1e-9 ? [[a, b, c], [a, c, d]] : [[a, b, d], [b, c, d]]
+  return ac <= bd + 1e-9
+    ? [
+        [a, b, c],
+        [a, c, d],
+      ]
+    : [
+        [a, b, d],
+        [b, c, d],
+      ]
 }
 
 export function surfaceOf(...sculpts: Sculpt[]): Surface {
@@ -52,7 +60,16 @@ export function surfaceOf(...sculpts: Sculpt[]): Surface {
 export function bakeShades(s: Sculpt, around: Surface): number[] {
   return s.faces.map((f, i) => {
     const pieces = cut(s, f)
-    const open = pieces.reduce((sum, t) => sum + openness(t.map((p) => s.at(p)), around), 0) / pieces.length
+    const open =
+      pieces.reduce(
+        (sum, t) =>
+          sum +
+          openness(
+            t.map((p) => s.at(p)),
+            around,
+          ),
+        0,
+      ) / pieces.length
     const strength = f.tag === 'head' ? STRENGTH * 0.45 : STRENGTH
     const grain = 1 + 0.05 * (2 * hash(i) - 1)
     return Math.min(1, Math.max(0.2, (1 - strength * (1 - open)) * grain - 0.03))
@@ -76,7 +93,7 @@ function openness(corners: V3[], around: Surface): number {
 
 /** A repeatable number in [0, 1) for a whole number (integer hash after Wang 2007). */
 export function hash(i: number): number {
-  let h = Math.imul((i ^ 61) ^ (i >>> 16), 9)
+  let h = Math.imul(i ^ 61 ^ (i >>> 16), 9)
   h = h ^ (h >>> 4)
   h = Math.imul(h, 0x27d4eb2d)
   h = h ^ (h >>> 15)

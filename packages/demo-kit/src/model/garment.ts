@@ -64,7 +64,9 @@ export class Dummy {
 
   private trunkSurface: Surface | null = null
   private get trunk(): Surface {
-    this.trunkSurface ??= surfaceOf(this.sculpt.peel((f) => f.tag === 'torso' || f.tag === 'neck' || (/Leg$/.test(f.tag) && f.row <= 1)))
+    this.trunkSurface ??= surfaceOf(
+      this.sculpt.peel((f) => f.tag === 'torso' || f.tag === 'neck' || (/Leg$/.test(f.tag) && f.row <= 1)),
+    )
     return this.trunkSurface
   }
 }
@@ -72,7 +74,14 @@ export class Dummy {
 export type RowRange = readonly [first: number, last: number]
 
 /** Picks body faces by limb and band. */
-export function bands(pick: { torso?: RowRange; neck?: RowRange; arm?: RowRange; hand?: RowRange; leg?: RowRange; foot?: RowRange }): (f: Face) => boolean {
+export function bands(pick: {
+  torso?: RowRange
+  neck?: RowRange
+  arm?: RowRange
+  hand?: RowRange
+  leg?: RowRange
+  foot?: RowRange
+}): (f: Face) => boolean {
   const within = (row: number, range: RowRange | undefined) => range !== undefined && row >= range[0] && row <= range[1]
   return (f) => {
     if (f.tag === 'torso') return within(f.row, pick.torso)
@@ -99,7 +108,14 @@ export function rimAt(s: Sculpt, pick: (p: Point) => boolean): Chain {
  * from the rim's middle and along is the direction given. Rims run with their faces, so new bands
  * are laid the other way round.
  */
-export function flare(s: Sculpt, rim: Chain, direction: V3, steps: readonly (readonly [number, number])[], region: string, tag = 'cuff'): Chain {
+export function flare(
+  s: Sculpt,
+  rim: Chain,
+  direction: V3,
+  steps: readonly (readonly [number, number])[],
+  region: string,
+  tag = 'cuff',
+): Chain {
   let chain = rim
   const d = unit(direction)
   for (const [outward, forward] of steps) {
@@ -123,7 +139,13 @@ export function flare(s: Sculpt, rim: Chain, direction: V3, steps: readonly (rea
 }
 
 /** A closed band around rings of equal length: outer wall, inner wall, both edges. */
-export function thickBand(lower: readonly V3[], upper: readonly V3[], thick: number, region: string, tag = 'band'): Sculpt {
+export function thickBand(
+  lower: readonly V3[],
+  upper: readonly V3[],
+  thick: number,
+  region: string,
+  tag = 'band',
+): Sculpt {
   const s = new Sculpt()
   s.region = region
   s.tag = tag
@@ -139,7 +161,13 @@ export function thickBand(lower: readonly V3[], upper: readonly V3[], thick: num
 }
 
 /** A patch of cloth standing on rows of points: a grid with thickness, closed. */
-export function slab(grid: readonly (readonly V3[])[], thick: number, region: string, back = region, tag = 'slab'): Sculpt {
+export function slab(
+  grid: readonly (readonly V3[])[],
+  thick: number,
+  region: string,
+  back = region,
+  tag = 'slab',
+): Sculpt {
   const s = new Sculpt()
   s.region = region
   s.tag = tag
@@ -214,7 +242,10 @@ export function headShell(dummy: Dummy, center: V3, spec: ShellSpec): Sculpt {
   const { columns, rows } = spec
   const whole = !spec.span
   const [start, end] = spec.span ?? [0, 360]
-  const azimuths = Array.from({ length: whole ? columns : columns + 1 }, (_, k) => start + ((end - start) * k) / columns)
+  const azimuths = Array.from(
+    { length: whole ? columns : columns + 1 },
+    (_, k) => start + ((end - start) * k) / columns,
+  )
   const place = (az: number, elevation: number, lift: number): V3 => {
     const [a, e] = [(az * Math.PI) / 180, (elevation * Math.PI) / 180]
     return dummy.fromHead(center, [Math.sin(a) * Math.cos(e), Math.sin(e), Math.cos(a) * Math.cos(e)], lift)
@@ -226,7 +257,8 @@ export function headShell(dummy: Dummy, center: V3, spec: ShellSpec): Sculpt {
   }
   const first = spec.from ? 0 : 1
   const rings: Chain[] = []
-  for (let r = rows; r >= first; r--) rings.push(azimuths.map((az, k) => s.add(place(az, elevation(az, r / rows, k), spec.thick(az, r / rows)))))
+  for (let r = rows; r >= first; r--)
+    rings.push(azimuths.map((az, k) => s.add(place(az, elevation(az, r / rows, k), spec.thick(az, r / rows)))))
   const inner = azimuths.map((az, k) => s.add(place(az, elevation(az, 0.97, k), -0.25)))
   rings.unshift(inner)
   for (let i = 0; i + 1 < rings.length; i++) s.loft(rings[i]!, rings[i + 1]!, whole, { row: i })
@@ -237,7 +269,10 @@ export function headShell(dummy: Dummy, center: V3, spec: ShellSpec): Sculpt {
     s.loft(top, tuck, whole)
   }
   if (!whole)
-    for (const [k, dir] of [[0, 1], [azimuths.length - 1, -1]] as const) {
+    for (const [k, dir] of [
+      [0, 1],
+      [azimuths.length - 1, -1],
+    ] as const) {
       const side = rings.map((r) => r[k]!)
       const inside = rings.map((r) => s.add(lerp(s.at(r[k]!), center, 0.14)))
       if (dir > 0) s.loft(side, inside, false)

@@ -46,7 +46,16 @@ export function loftBiped(s: Sculpt, spec: BipedSpec): BipedEnds {
   const ring = (points: readonly V3[], row: number, limb: string): Chain =>
     points.map((at) => s.add(at, { limb, row, u: at[1], out: unit([at[0], 0, at[2] + 0.8]) }))
   const hip = ring(spec.hipLoop, 0, 'torso')
-  const rows = [hip, ...spec.torso.map(([y, w, front, back, e], i) => ring(halfRing(7, w, front, back, e).map((p): V3 => [p[0], y, p[2]]), i + 1, 'torso'))]
+  const rows = [
+    hip,
+    ...spec.torso.map(([y, w, front, back, e], i) =>
+      ring(
+        halfRing(7, w, front, back, e).map((p): V3 => [p[0], y, p[2]]),
+        i + 1,
+        'torso',
+      ),
+    ),
+  ]
   const shoulder = ring(spec.shoulderLoop, rows.length, 'torso')
   rows.push(shoulder)
   const chest = rows.length - 2
@@ -60,7 +69,11 @@ export function loftBiped(s: Sculpt, spec: BipedSpec): BipedEnds {
   for (const f of s.faces) if (f.tag === 'torso') f.region = spec.region('torso', f.row, f.col)
 
   const necks = spec.necks.map(({ w, front, back, low, high }, i) =>
-    ring(halfRing(7, w, front, back, 2.3).map((p, k): V3 => [p[0], low + ((high - low) * k) / 6, p[2] - 0.4]), i, 'neck'),
+    ring(
+      halfRing(7, w, front, back, 2.3).map((p, k): V3 => [p[0], low + ((high - low) * k) / 6, p[2] - 0.4]),
+      i,
+      'neck',
+    ),
   )
   s.as({ tag: 'neck' }, () => {
     s.loft(shoulder, necks[0]!, false, { row: 0, region: spec.region('neck', 0, 0) })
@@ -68,7 +81,16 @@ export function loftBiped(s: Sculpt, spec: BipedSpec): BipedEnds {
   })
 
   const [belowArm, atArm] = [rows[chest - 1]!, rows[chest]!]
-  let wrist: Chain = [shoulder[3]!, shoulder[2]!, atArm[2]!, belowArm[2]!, belowArm[3]!, belowArm[4]!, atArm[4]!, shoulder[4]!]
+  let wrist: Chain = [
+    shoulder[3]!,
+    shoulder[2]!,
+    atArm[2]!,
+    belowArm[2]!,
+    belowArm[3]!,
+    belowArm[4]!,
+    atArm[4]!,
+    shoulder[4]!,
+  ]
   const { origin, axis, up } = spec.arm
   const front = cross(axis, up)
   spec.arm.rings.forEach(([u, ru, rd, rf, rb, e, tilt], i) => {
@@ -93,7 +115,11 @@ export function loftBiped(s: Sculpt, spec: BipedSpec): BipedEnds {
     ankle = next
   })
   const tailRoot = spec.tailBands
-    ? [rows[tailTo + 1]![6]!, ...Array.from({ length: tailTo - tailFrom + 2 }, (_, k) => rows[tailTo + 1 - k]![5]!), rows[tailFrom]![6]!]
+    ? [
+        rows[tailTo + 1]![6]!,
+        ...Array.from({ length: tailTo - tailFrom + 2 }, (_, k) => rows[tailTo + 1 - k]![5]!),
+        rows[tailFrom]![6]!,
+      ]
     : []
   return { neckTop: necks[1]!, wrist, ankle, tailRoot }
 }

@@ -12,21 +12,112 @@ function check(s: Sculpt) {
   const positions = s.points.flatMap((p) => [...p.at])
   return { ...checkEdges(triangles, s.points.length), volume: signedVolume(positions, triangles) }
 }
-const circle = (y: number, r: number, n = 8): V3[] => Array.from({ length: n }, (_, k) => [r * Math.sin((2 * Math.PI * k) / n), y, r * Math.cos((2 * Math.PI * k) / n)])
+const circle = (y: number, r: number, n = 8): V3[] =>
+  Array.from({ length: n }, (_, k) => [r * Math.sin((2 * Math.PI * k) / n), y, r * Math.cos((2 * Math.PI * k) / n)])
 
 describe('closed shapes', () => {
   const shapes: [string, Sculpt, number | null][] = [
     ['a box', box([1, 2, 3], [1, 2, 3], 'a'), 48],
     ['a tapered box', box([0, 0, 0], [1, 1, 1], 'a', 0.5), null],
-    ['a tube', tube([[0, 0, 0], [0, 5, 0]], 1, 12, 'a'), 15],
-    ['a tube with a tip', tube([[0, 0, 0], [0, 2, 1], [0, 5, 0]], [1, 0.8, 0], 5, 'a'), null],
-    ['a four-sided tube', tube([[0, 0, 0], [3, 1, 0], [5, 0, 2]], [0.5, 0.6, 0.4], 4, 'a'), null],
-    ['a lathe', lathe([[0, 1], [2, 1]], 16, 'a'), 6.12],
-    ['a spindle', lathe([[-1, 0], [0, 1], [1, 0]], 6, 'a'), null],
+    [
+      'a tube',
+      tube(
+        [
+          [0, 0, 0],
+          [0, 5, 0],
+        ],
+        1,
+        12,
+        'a',
+      ),
+      15,
+    ],
+    [
+      'a tube with a tip',
+      tube(
+        [
+          [0, 0, 0],
+          [0, 2, 1],
+          [0, 5, 0],
+        ],
+        [1, 0.8, 0],
+        5,
+        'a',
+      ),
+      null,
+    ],
+    [
+      'a four-sided tube',
+      tube(
+        [
+          [0, 0, 0],
+          [3, 1, 0],
+          [5, 0, 2],
+        ],
+        [0.5, 0.6, 0.4],
+        4,
+        'a',
+      ),
+      null,
+    ],
+    [
+      'a lathe',
+      lathe(
+        [
+          [0, 1],
+          [2, 1],
+        ],
+        16,
+        'a',
+      ),
+      6.12,
+    ],
+    [
+      'a spindle',
+      lathe(
+        [
+          [-1, 0],
+          [0, 1],
+          [1, 0],
+        ],
+        6,
+        'a',
+      ),
+      null,
+    ],
     ['a rope ring', ropeRing(circle(0, 5, 16), 0.5, 6, 'a'), null],
     ['a band', thickBand(circle(0, 5), circle(2, 5), 0.5, 'a'), null],
-    ['a slab', slab([[[0, 0, 0], [2, 0, 0]], [[0, 3, 0], [2, 3, 0]]], 0.5, 'a'), 3],
-    ['a lock', lock([[0, 0, 0], [0, -2, 1], [0, -4, 1]], 1, 'a'), null],
+    [
+      'a slab',
+      slab(
+        [
+          [
+            [0, 0, 0],
+            [2, 0, 0],
+          ],
+          [
+            [0, 3, 0],
+            [2, 3, 0],
+          ],
+        ],
+        0.5,
+        'a',
+      ),
+      3,
+    ],
+    [
+      'a lock',
+      lock(
+        [
+          [0, 0, 0],
+          [0, -2, 1],
+          [0, -4, 1],
+        ],
+        1,
+        'a',
+      ),
+      null,
+    ],
   ]
   it.each(shapes)('%s has no open or crowded edge and winds outward', (_name, shape, volume) => {
     const found = check(shape)
@@ -47,7 +138,9 @@ describe('the vocabulary', () => {
   const cup = () => {
     const s = new Sculpt()
     s.limb = 'leftArm'
-    const rings = [0, 2, 4].map((y, row) => circle(y, 2).map((at) => s.add(at, { row, u: y, out: unit([at[0], 0, at[2]]) })))
+    const rings = [0, 2, 4].map((y, row) =>
+      circle(y, 2).map((at) => s.add(at, { row, u: y, out: unit([at[0], 0, at[2]]) })),
+    )
     s.loft(rings[0]!, rings[1]!, true, { row: 0 })
     s.loft(rings[1]!, rings[2]!, true, { row: 1 })
     return s
@@ -89,7 +182,12 @@ describe('the vocabulary', () => {
         const high = circle(1, 2, b).map((p) => s.add(p))
         s.stitch(low, high, true)
         expect(s.faces).toHaveLength(a + b)
-        expect(s.rims().map((r) => r.length).sort((x, y) => x - y)).toEqual([a, b].sort((x, y) => x - y))
+        expect(
+          s
+            .rims()
+            .map((r) => r.length)
+            .sort((x, y) => x - y),
+        ).toEqual([a, b].sort((x, y) => x - y))
       }),
     )
   })
@@ -97,7 +195,11 @@ describe('the vocabulary', () => {
   it('mirrors a half, shares what lies on the middle, and renames the sides', () => {
     const s = new Sculpt()
     s.limb = s.tag = 'leftHand'
-    const [a, b, c] = [[0, 0, 0], [0, 1, 0], [1, 0, 0]].map((p) => s.add(p as unknown as V3)) as [number, number, number]
+    const [a, b, c] = [
+      [0, 0, 0],
+      [0, 1, 0],
+      [1, 0, 0],
+    ].map((p) => s.add(p as unknown as V3)) as [number, number, number]
     s.face([a, c, b])
     s.mirror()
     expect(s.points).toHaveLength(4)
@@ -127,7 +229,11 @@ describe('the vocabulary', () => {
 
 describe('small tools', () => {
   it('bend a path through its places', () => {
-    const places: V3[] = [[0, 0, 0], [1, 2, 0], [3, 1, 1]]
+    const places: V3[] = [
+      [0, 0, 0],
+      [1, 2, 0],
+      [3, 1, 1],
+    ]
     const path = bentPath(places, 5)
     expect(size(sub(path[0]!, places[0]!))).toBeCloseTo(0)
     expect(size(sub(path[2]!, places[1]!))).toBeCloseTo(0)
@@ -135,14 +241,31 @@ describe('small tools', () => {
   })
 
   it('hold curves at their ends and step smoothly', () => {
-    expect([-1, 0, 0.5, 1, 9].map((x) => curve([[0, 2], [1, 4]], x))).toEqual([2, 2, 3, 4, 4])
+    expect(
+      [-1, 0, 0.5, 1, 9].map((x) =>
+        curve(
+          [
+            [0, 2],
+            [1, 4],
+          ],
+          x,
+        ),
+      ),
+    ).toEqual([2, 2, 3, 4, 4])
     expect([smoothstep(0, 1, -1), smoothstep(0, 1, 0.5), smoothstep(0, 1, 2)]).toEqual([0, 0.5, 1])
   })
 
   it('share skin along a chain so that it always sums to one', () => {
     fc.assert(
       fc.property(fc.double({ min: -5, max: 40, noNaN: true }), fc.double({ min: 0, max: 1, noNaN: true }), (u, t) => {
-        const shares = mix(chain(u, 'a', [[10, 2, 'b'], [20, 3, 'c']]), [['d', 1]], t)
+        const shares = mix(
+          chain(u, 'a', [
+            [10, 2, 'b'],
+            [20, 3, 'c'],
+          ]),
+          [['d', 1]],
+          t,
+        )
         expect(shares.reduce((s, [, w]) => s + w, 0)).toBeGreaterThan(0.995)
         expect(shares.reduce((s, [, w]) => s + w, 0)).toBeLessThan(1.001)
       }),

@@ -4,7 +4,11 @@ import { smoothstep } from './vector.ts'
 export type Skinning = [bone: string, weight: number][]
 
 /** Shares along a chain of bones: each border blends over its own width. */
-export function chain(u: number, first: string, borders: readonly (readonly [at: number, width: number, bone: string])[]): Skinning {
+export function chain(
+  u: number,
+  first: string,
+  borders: readonly (readonly [at: number, width: number, bone: string])[],
+): Skinning {
   const shares: Skinning = [[first, 1]]
   for (const [at, width, bone] of borders) {
     const t = smoothstep(at - width, at + width, u)

@@ -30,7 +30,9 @@ export async function writeGlb({ name, sculpt, scale, around, morphs = [], skin 
   const points = Uint32Array.from(triangles)
   const facets = Uint32Array.from(faceOf, (face, t) => {
     if (t === 0 || faceOf[t - 1] !== face) return 2 * face
-    const [n, m] = [t - 1, t].map((i) => triangleNormal(positions, points[i * 3]!, points[i * 3 + 1]!, points[i * 3 + 2]!))
+    const [n, m] = [t - 1, t].map((i) =>
+      triangleNormal(positions, points[i * 3]!, points[i * 3 + 1]!, points[i * 3 + 2]!),
+    )
     return n![0] * m![0] + n![1] * m![1] + n![2] * m![2] >= FLAT ? 2 * face : 2 * face + 1
   })
   const { cornerPoints, indices } = splitCorners(points, facets)
@@ -54,25 +56,58 @@ export async function writeGlb({ name, sculpt, scale, around, morphs = [], skin 
     const place = new Map(corners.map((c, i) => [c, i]))
     const own: number[] = []
     for (let t = 0; t < faceOf.length; t++)
-      if (sculpt.faces[faceOf[t]!]!.region === region) own.push(...[0, 1, 2].map((k) => place.get(indices[t * 3 + k]!)!))
+      if (sculpt.faces[faceOf[t]!]!.region === region)
+        own.push(...[0, 1, 2].map((k) => place.get(indices[t * 3 + k]!)!))
     const accessor = (type: 'SCALAR' | 'VEC3' | 'VEC4', array: Float32Array | Uint8Array | Uint16Array) =>
       document.createAccessor().setType(type).setArray(array).setBuffer(buffer)
     const primitive = document
       .createPrimitive()
       .setMaterial(document.createMaterial(region).setRoughnessFactor(0.9).setMetallicFactor(0))
       .setIndices(accessor('SCALAR', Uint16Array.from(own)))
-      .setAttribute('POSITION', accessor('VEC3', Float32Array.from(corners.flatMap((c) => [...positions.subarray(cornerPoints[c]! * 3, cornerPoints[c]! * 3 + 3)]))))
-      .setAttribute('COLOR_0', accessor('VEC3', Uint8Array.from(corners.flatMap((c) => Array<number>(3).fill(Math.round(shades[faceOfCorner[c]!]! * 255))))).setNormalized(true))
+      .setAttribute(
+        'POSITION',
+        accessor(
+          'VEC3',
+          Float32Array.from(
+            corners.flatMap((c) => [...positions.subarray(cornerPoints[c]! * 3, cornerPoints[c]! * 3 + 3)]),
+          ),
+        ),
+      )
+      .setAttribute(
+        'COLOR_0',
+        accessor(
+          'VEC3',
+          Uint8Array.from(corners.flatMap((c) => Array<number>(3).fill(Math.round(shades[faceOfCorner[c]!]! * 255)))),
+        ).setNormalized(true),
+      )
     const softness = corners.map((c) => SOFTNESS[sculpt.faces[faceOfCorner[c]!]!.tag] ?? 0)
-    if (softness.some((s) => s > 0)) primitive.setAttribute('_SOFTNESS', accessor('SCALAR', Float32Array.from(softness, (s) => s / 255)))
+    if (softness.some((s) => s > 0))
+      primitive.setAttribute(
+        '_SOFTNESS',
+        accessor(
+          'SCALAR',
+          Float32Array.from(softness, (s) => s / 255),
+        ),
+      )
     if (skin) {
       const shares = corners.map((c) => strongest(skin.of(sculpt.points[cornerPoints[c]!]!)))
-      primitive.setAttribute('JOINTS_0', accessor('VEC4', Uint8Array.from(shares.flatMap((s) => [0, 1, 2, 3].map((k) => (s[k] ? boneIndex.get(s[k]![0])! : 0))))))
-      primitive.setAttribute('WEIGHTS_0', accessor('VEC4', Float32Array.from(shares.flatMap((s) => [0, 1, 2, 3].map((k) => s[k]?.[1] ?? 0)))))
+      primitive.setAttribute(
+        'JOINTS_0',
+        accessor(
+          'VEC4',
+          Uint8Array.from(shares.flatMap((s) => [0, 1, 2, 3].map((k) => (s[k] ? boneIndex.get(s[k]![0])! : 0)))),
+        ),
+      )
+      primitive.setAttribute(
+        'WEIGHTS_0',
+        accessor('VEC4', Float32Array.from(shares.flatMap((s) => [0, 1, 2, 3].map((k) => s[k]?.[1] ?? 0)))),
+      )
     }
     for (const [m, morph] of morphs.entries()) {
       const deltas = Float32Array.from(corners.flatMap((c) => moves[m]![cornerPoints[c]!]!.map((v) => tidy(v * scale))))
-      primitive.addTarget(document.createPrimitiveTarget(morph.name).setAttribute('POSITION', accessor('VEC3', deltas).setSparse(true)))
+      primitive.addTarget(
+        document.createPrimitiveTarget(morph.name).setAttribute('POSITION', accessor('VEC3', deltas).setSparse(true)),
+      )
     }
     mesh.addPrimitive(primitive)
   }
@@ -83,14 +118,18 @@ export async function writeGlb({ name, sculpt, scale, around, morphs = [], skin 
     for (const bone of skin.bones) {
       const parent = skin.bones.find((b) => b.name === bone.parent)
       const local = parent ? bone.at.map((v, k) => v - parent.at[k]!) : bone.at
-      const joint = document.createNode(bone.name).setTranslation(local.map((v) => v * scale) as [number, number, number])
+      const joint = document
+        .createNode(bone.name)
+        .setTranslation(local.map((v) => v * scale) as [number, number, number])
       nodes.set(bone.name, joint)
       if (bone.parent) nodes.get(bone.parent)!.addChild(joint)
       else scene.addChild(joint)
       gltfSkin.addJoint(joint)
       inverse.push(1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, -bone.at[0] * scale, -bone.at[1] * scale, -bone.at[2] * scale, 1)
     }
-    gltfSkin.setInverseBindMatrices(document.createAccessor().setType('MAT4').setArray(Float32Array.from(inverse)).setBuffer(buffer))
+    gltfSkin.setInverseBindMatrices(
+      document.createAccessor().setType('MAT4').setArray(Float32Array.from(inverse)).setBuffer(buffer),
+    )
     node.setSkin(gltfSkin)
   }
   return new WebIO().writeBinary(document)

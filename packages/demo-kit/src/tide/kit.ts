@@ -1,4 +1,5 @@
-import { KIT_FORMAT, type BodyDef, type PaletteDef, type SlotDef } from '@idle-tinker/core'
+import { KIT_FORMAT, type BodyDef, type PaletteDef } from '@idle-tinker/core'
+import { color, own, slotsOf } from '../entries.ts'
 import { along, flipX } from '../model/vector.ts'
 import type { KitSource } from '../writeKit.ts'
 import { buildOttern, OTTERN_ARM, OTTERN_SHOULDER, otternSkin } from './ottern.ts'
@@ -11,7 +12,7 @@ const SCALE = 0.0122
 const both = (...names: string[]) => ['left', 'right'].flatMap((s) => names.map((n) => `${s}${n}`))
 
 const REGIONS: BodyDef['regions'] = [
-  { id: 'head', name: 'Head', bones: ['head', 'jaw', 'leftEye', 'rightEye'] },
+  { id: 'head', name: 'Head', bones: ['head', 'jaw', 'leftEye', 'rightEye'], care: 2.2 },
   { id: 'neck', name: 'Neck', bones: ['neck'] },
   { id: 'torso', name: 'Trunk', bones: ['spine', 'chest', 'upperChest', ...both('Shoulder')] },
   { id: 'hips', name: 'Hips', bones: ['hips'] },
@@ -20,8 +21,7 @@ const REGIONS: BodyDef['regions'] = [
   { id: 'tail', name: 'Tail', bones: ['tail1', 'tail2', 'tail3', 'tail4'] },
 ]
 
-const slot = (id: string, name: string, singular: string, region: string): SlotDef => ({ id, name, singular, bodies: ['ottern'], region })
-const color = (id: string, name: string, hex: string) => ({ id, name, color: hex })
+const slot = slotsOf('ottern')
 const palette = (id: string, name: string, swatches: Record<string, string[]>): PaletteDef => ({ id, name, swatches })
 
 export function tideKit(): KitSource {
@@ -29,29 +29,107 @@ export function tideKit(): KitSource {
   const grip = along(along(OTTERN_SHOULDER, OTTERN_ARM, 30), [-0.8, -0.4, 0.2], 2.2)
   return {
     manifest: {
-      format: KIT_FORMAT, version: 1, id: 'tide-creatures', name: 'Tide creatures', kitVersion: '1.0.0', license: 'CC0-1.0',
+      format: KIT_FORMAT,
+      version: 1,
+      id: 'tide-creatures',
+      name: 'Tide creatures',
+      kitVersion: '1.0.0',
+      license: 'CC0-1.0',
       slots: [
-        slot('horns', 'Crown of the head', 'crown piece', 'head'), slot('eyes', 'Eyes', 'eyes', 'head'), slot('whiskers', 'Whiskers', 'whiskers', 'head'), slot('neck', 'Neckwear', 'neckwear', 'neck'),
-        slot('vest', 'Vest', 'vest', 'torso'), slot('bag', 'Belt and bag', 'belt or bag', 'hips'), slot('back', 'Back', 'growth on the back', 'torso'),
-        slot('left-hand', 'Left paw', 'thing in the left paw', 'arms'), slot('right-hand', 'Right paw', 'thing in the right paw', 'arms'), slot('tail', 'Tail', 'tail piece', 'tail'),
+        slot('horns', 'Crown of the head', 'crown piece', 'head', { weight: 0.9 }),
+        slot('eyes', 'Eyes', 'eyes', 'head', { weight: 0.1, care: 2.5 }),
+        slot('whiskers', 'Whiskers', 'whiskers', 'head', { weight: 0.1 }),
+        slot('neck', 'Neckwear', 'neckwear', 'neck', { weight: 0.5 }),
+        slot('vest', 'Vest', 'vest', 'torso', { weight: 0.8 }),
+        slot('bag', 'Belt and bag', 'belt or bag', 'hips', { weight: 0.5 }),
+        slot('back', 'Back', 'growth on the back', 'torso', { weight: 0.7 }),
+        slot('left-hand', 'Left paw', 'thing in the left paw', 'arms', { weight: 0.4 }),
+        slot('right-hand', 'Right paw', 'thing in the right paw', 'arms', { weight: 0.7 }),
+        slot('tail', 'Tail', 'tail piece', 'tail', { weight: 0.5 }),
       ],
       colorRegions: [
-        color('fur', 'Fur', '#7a5238'), color('belly', 'Belly', '#d9bf92'), color('paw', 'Paws', '#4e3527'), color('claw', 'Claws', '#2c211d'), color('nose', 'Nose', '#241d20'), color('ear-inside', 'Inside of the ears', '#a9745a'),
-        color('eye-white', 'Eye rim', '#e8d9b8'), color('iris', 'Iris', '#8a5420'), color('pupil', 'Pupil', '#17130f'), color('glint', 'Glint', '#ffffff'), color('whisker', 'Whiskers', '#efe6cf'), color('hair', 'Tufts', '#d9bf92'),
-        color('coral', 'Coral', '#e0735a'), color('shell', 'Shell', '#e8b9a0'), color('shell-edge', 'Shell edge', '#f3dcc2'), color('scarf', 'Scarf', '#c8472f'), color('scarf-stripe', 'Scarf stripe', '#e3b040'), color('frill', 'Frill', '#4fa38f'),
-        color('vest', 'Vest', '#2f7285'), color('vest-lining', 'Vest lining', '#c9a15d'), color('leather', 'Leather', '#7d4d30'), color('leather-dark', 'Flap', '#5d3823'), color('metal', 'Brass', '#dcae55'), color('rope', 'Rope', '#c8a870'),
-        color('cork', 'Cork', '#c98a4e'), color('barnacle', 'Barnacles', '#cfc7b4'), color('wood', 'Wood', '#a87848'), color('glow', 'Glow', '#bff5e0'),
+        own('fur', 'Fur', '#7a5238'),
+        own('belly', 'Belly', '#d9bf92'),
+        own('paw', 'Paws', '#4e3527'),
+        own('claw', 'Claws', '#2c211d'),
+        own('nose', 'Nose', '#241d20'),
+        own('ear-inside', 'Inside of the ears', '#a9745a'),
+        own('eye-white', 'Eye rim', '#e8d9b8'),
+        own('iris', 'Iris', '#8a5420'),
+        own('pupil', 'Pupil', '#17130f'),
+        own('glint', 'Glint', '#ffffff'),
+        own('whisker', 'Whiskers', '#efe6cf'),
+        color('hair', 'Tufts', '#d9bf92'),
+        color('coral', 'Coral', '#e0735a'),
+        color('shell', 'Shell', '#e8b9a0'),
+        color('shell-edge', 'Shell edge', '#f3dcc2'),
+        color('scarf', 'Scarf', '#c8472f'),
+        color('scarf-stripe', 'Scarf stripe', '#e3b040'),
+        color('frill', 'Frill', '#4fa38f'),
+        color('vest', 'Vest', '#2f7285'),
+        color('vest-lining', 'Vest lining', '#c9a15d'),
+        color('leather', 'Leather', '#7d4d30'),
+        color('leather-dark', 'Flap', '#5d3823'),
+        color('metal', 'Brass', '#dcae55'),
+        color('rope', 'Rope', '#c8a870'),
+        color('cork', 'Cork', '#c98a4e'),
+        color('barnacle', 'Barnacles', '#cfc7b4'),
+        color('wood', 'Wood', '#a87848'),
+        color('glow', 'Glow', '#bff5e0'),
       ],
       palettes: [
-        palette('river-brown', 'River brown', { fur: ['#7a5238', '#66432e', '#8f6444'], belly: ['#d9bf92', '#e6d3ae'], scarf: ['#c8472f', '#2f7285', '#5f8a3c'], 'scarf-stripe': ['#e3b040', '#f0e0b8'], vest: ['#2f7285', '#7c3f3a', '#4d6a3a'], coral: ['#e0735a', '#d94f6a'] }),
-        palette('deep-glow', 'Deep Glow', { fur: ['#31505c', '#263f52', '#3d6266'], belly: ['#a8d8c8', '#8fc3c9'], scarf: ['#3fb8a0', '#e8e07a'], 'scarf-stripe': ['#d8f5e0', '#1d4a5c'], vest: ['#1f5a66'], frill: ['#6fe0c0'], coral: ['#7fe8d0'], iris: ['#e8d84a'] }),
-        palette('salt-wedding', 'Salt Wedding', { fur: ['#b09a84', '#9a8a7c', '#c9b49a'], belly: ['#f6ecd8'], scarf: ['#d97a6a', '#8fb8c9'], 'scarf-stripe': ['#fbf6ea'], vest: ['#c9a86a', '#d8b8b0'], shell: ['#f6d8cc'], coral: ['#f0a090'] }),
+        palette('river-brown', 'River brown', {
+          fur: ['#7a5238', '#5a3a28', '#9c7048', '#6e5a4a', '#a5662f', '#48372f'],
+          belly: ['#d9bf92', '#ecdcb8', '#c9a878'],
+          frill: ['#4fa38f', '#b5a03c', '#3f6f9a'],
+          shell: ['#e8b9a0', '#9fb8c9'],
+          scarf: ['#c8472f', '#2f7285', '#5f8a3c', '#7a4f86'],
+          'scarf-stripe': ['#e3b040', '#f0e0b8'],
+          vest: ['#2f7285', '#7c3f3a', '#4d6a3a', '#c9962e'],
+          coral: ['#e0735a', '#d94f6a'],
+        }),
+        palette('deep-glow', 'Deep Glow', {
+          fur: ['#31505c', '#22364a', '#4a7a78', '#3a4a70'],
+          belly: ['#a8d8c8', '#8fc3c9'],
+          scarf: ['#3fb8a0', '#e8e07a'],
+          'scarf-stripe': ['#d8f5e0', '#1d4a5c'],
+          vest: ['#1f5a66', '#5a4a86'],
+          frill: ['#6fe0c0'],
+          coral: ['#7fe8d0'],
+          iris: ['#e8d84a'],
+        }),
+        palette('salt-wedding', 'Salt Wedding', {
+          fur: ['#b09a84', '#857668', '#d6c4ac', '#c2a07a'],
+          belly: ['#f6ecd8'],
+          scarf: ['#d97a6a', '#8fb8c9'],
+          'scarf-stripe': ['#fbf6ea'],
+          vest: ['#c9a86a', '#d8b8b0'],
+          shell: ['#f6d8cc'],
+          coral: ['#f0a090'],
+        }),
       ],
     },
     bodies: [
       {
-        id: 'ottern', name: 'Ottern', scale: SCALE, sculpt, landmarks, skin: otternSkin, sliders: OTTERN_SLIDERS, regions: REGIONS,
-        bones: [1, 2, 3, 4].map((i) => ({ name: `tail${i}`, parent: i === 1 ? 'hips' : `tail${i - 1}`, level: i <= 2 ? ('crowd' as const) : ('standard' as const) })),
+        id: 'ottern',
+        name: 'Ottern',
+        scale: SCALE,
+        sculpt,
+        landmarks,
+        skin: otternSkin,
+        sliders: OTTERN_SLIDERS,
+        sliderGroups: [
+          { id: 'whole', name: 'Whole figure' },
+          { id: 'arms', name: 'Arms' },
+          { id: 'head', name: 'Head' },
+          { id: 'tail', name: 'Tail' },
+        ],
+        regions: REGIONS,
+        bones: [1, 2, 3, 4].map((i) => ({
+          name: `tail${i}`,
+          parent: i === 1 ? 'hips' : `tail${i - 1}`,
+          level: i <= 2 ? ('crowd' as const) : ('standard' as const),
+        })),
         sockets: [
           { id: 'rightGrip', name: 'Right grip', bone: 'rightHand', at: [...flipX(grip)] },
           { id: 'leftGrip', name: 'Left grip', bone: 'leftHand', at: [...grip] },

@@ -3,7 +3,10 @@ import { RecipeSchema } from '@idle-tinker/core'
 import { getFigure, saveFigure } from '../../../db/figures'
 import { jsonBody, refuse, routeId, UUID } from '../../../utils/answers'
 
-const Save = Type.Object({ version: Type.Integer({ minimum: 1 }), recipe: RecipeSchema }, { additionalProperties: false })
+const Save = Type.Object(
+  { version: Type.Integer({ minimum: 1 }), recipe: RecipeSchema },
+  { additionalProperties: false },
+)
 
 export default defineEventHandler(async (event) => {
   const id = routeId(event, 'id', UUID)
@@ -12,5 +15,9 @@ export default defineEventHandler(async (event) => {
   if (saved) return saved
   const now = await getFigure(id)
   if (!now) throw refuse(404, 'Not found', 'There is no such figure; it may have been deleted.')
-  throw refuse(409, 'Changed elsewhere', `Another window has saved version ${now.version}; yours was ${version}. Nothing was overwritten.`)
+  throw refuse(
+    409,
+    'Changed elsewhere',
+    `Another window has saved version ${now.version}; yours was ${version}. Nothing was overwritten.`,
+  )
 })

@@ -1,0 +1,106 @@
+import { Vector3 } from 'three'
+import { beforeAll, describe, expect, it } from 'vitest'
+import { build, reducerReady, TARGETS, type Figure } from '@idle-tinker/core'
+import { demoKit, dressed, MAREN } from '../../packages/core/src/testing/demoKits.ts'
+import type { FigureView } from '../workers/protocol.ts'
+import { FigureModel } from './FigureModel.ts'
+
+const folk = await demoKit('saltwick-folk')
+const kits = new Map([[folk.manifest.id, folk]])
+const recipe = dressed(folk, 'human', MAREN)
+
+beforeAll(() => reducerReady)
+
+/** What a worker would send for a figure. */
+function viewOf(figure: Figure, topology = 'same'): FigureView {
+  const { mesh } = figure
+  const corners = [...mesh.cornerPoints]
+  const spread = (array: ArrayLike<number>, n: number) =>
+    corners.flatMap((p) => Array.from({ length: n }, (_, k) => array[p * n + k]!))
+  return {
+    topology,
+    mesh: {
+      positions: Float32Array.from(spread(mesh.positions, 3)),
+      normals: mesh.normals.slice(),
+      uvs: mesh.uvs.slice(),
+      colors: Float32Array.from([...mesh.shades].flatMap((s) => [s / 255, s / 255, s / 255])),
+      joints: Uint16Array.from(spread(mesh.joints, 4)),
+      weights: Float32Array.from(spread(mesh.weights, 4)),
+      indices: mesh.indices.slice(),
+    },
+    pieces: [],
+    bones: figure.skeleton.bones,
+    landmarks: {},
+    atlas: { size: figure.atlas.size, pixels: figure.atlas.pixels },
+    doubleSided: figure.doubleSided,
+    costs: figure.costs,
+    pieceCosts: [],
+    reductionError: 0,
+  }
+}
+const figureOf = (sliders: Record<string, number> = {}, colors: Record<string, string> = {}) =>
+  build({ ...recipe, sliders, colors }, kits, TARGETS[0]!).figure!
+const at = (model: FigureModel, name: string) =>
+  model.bones.find((b) => b.name === name)!.getWorldPosition(new Vector3())
+
+describe('a figure on the stage', () => {
+  it('is one mesh with one material, its bones where its joints are', () => {
+    const figure = figureOf()
+    const model = new FigureModel(viewOf(figure))
+    expect(model.mesh.material.map).toBe(model.atlas)
+    expect(model.bones).toHaveLength(45)
+    for (const { name, at: joint } of figure.skeleton.bones)
+      expect(at(model, name).distanceTo(new Vector3(...joint))).toBeLessThan(1e-5)
+    model.dispose()
+  })
+
+  it('at rest stands as it was built: skinning moves nothing', () => {
+    const figure = figureOf()
+    const model = new FigureModel(viewOf(figure))
+    const moved = new Vector3()
+    for (let v = 0; v < 200; v += 7) {
+      moved.fromBufferAttribute(model.mesh.geometry.getAttribute('position'), v)
+      const before = moved.clone()
+      model.mesh.applyBoneTransform(v, moved)
+      expect(moved.distanceTo(before)).toBeLessThan(1e-4)
+    }
+    model.dispose()
+  })
+
+  it('takes on another shape in place, bones and box with it', () => {
+    const model = new FigureModel(viewOf(figureOf()))
+    const [low, head] = [model.mesh.geometry.boundingBox!.max.y, at(model, 'head').y]
+    const geometry = model.mesh.geometry
+    expect(model.update(viewOf(figureOf({ stature: 1 })))).toBe(true)
+    expect(model.mesh.geometry).toBe(geometry)
+    expect(model.mesh.geometry.boundingBox!.max.y).toBeGreaterThan(low + 0.05)
+    expect(at(model, 'head').y).toBeGreaterThan(head + 0.05)
+    model.dispose()
+  })
+
+  it('takes on other colors in place', () => {
+    const model = new FigureModel(viewOf(figureOf()))
+    const before = [...(model.atlas.image as { data: Uint8Array }).data]
+    model.update(viewOf(figureOf({}, { coat: '#ff0000' })))
+    expect([...(model.atlas.image as { data: Uint8Array }).data]).not.toEqual(before)
+    model.dispose()
+  })
+
+  it('asks for a new model when the mesh is another one', () => {
+    const model = new FigureModel(viewOf(figureOf()))
+    expect(model.update(viewOf(figureOf(), 'other'))).toBe(false)
+    model.dispose()
+  })
+
+  it('comes back to its rest pose', () => {
+    const model = new FigureModel(viewOf(figureOf()))
+    const hand = at(model, 'leftHand')
+    model.bones.find((b) => b.name === 'leftUpperArm')!.rotation.z = 1
+    model.mesh.updateMatrixWorld(true)
+    expect(at(model, 'leftHand').distanceTo(hand)).toBeGreaterThan(0.1)
+    model.rest()
+    model.mesh.updateMatrixWorld(true)
+    expect(at(model, 'leftHand').distanceTo(hand)).toBeLessThan(1e-5)
+    model.dispose()
+  })
+})

@@ -1,0 +1,201 @@
+import { createPinia, setActivePinia } from 'pinia'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import type { Crowd, Mix, Recipe } from '@idle-tinker/core'
+import { Refused } from './api.ts'
+import { useCrowd } from './crowd.ts'
+import { useProject } from './project.ts'
+
+const ask = vi.hoisted(() => vi.fn())
+const worker = vi.hoisted(() => ({ crowd: vi.fn(), build: vi.fn(), loadKits: vi.fn() }))
+const take = vi.hoisted(() => vi.fn())
+vi.mock('./api', async (original) => ({ ...(await original<typeof import('./api.ts')>()), ask }))
+vi.mock('../workers', () => ({ workshop: () => worker }))
+vi.mock('../stage/Booth', () => ({ theBooth: () => ({ take }) }))
+
+const mix: Mix = {
+  format: 'idle-tinker-mix',
+  version: 1,
+  id: 'quay',
+  name: 'Quay',
+  body: { kit: 'k', kitVersion: '1.0.0', id: 'human' },
+  count: 4,
+  seed: 7,
+  slots: {},
+  sliders: {},
+  palettes: [],
+  atMostOnce: [],
+  triangles: 900,
+}
+const variant = (n: number, pinned = false) => ({
+  recipe: {
+    format: 'idle-tinker-recipe',
+    version: 1,
+    name: `Quay ${n}`,
+    body: mix.body,
+    parts: { hat: { kit: 'k', kitVersion: '1.0.0', id: n % 2 ? 'cap' : 'hat' } },
+    sliders: { build: n / 100 },
+    colors: {},
+    locks: [],
+  } satisfies Recipe,
+  nearest: { index: 0, distance: 1 },
+  pinned,
+})
+const crowdOf = (...numbers: number[]): Crowd => ({
+  variants: numbers.map((n) => variant(n)),
+  twins: [],
+  problems: [],
+})
+
+beforeEach(() => {
+  setActivePinia(createPinia())
+  vi.useFakeTimers()
+  vi.stubGlobal('location', { origin: 'http://here' })
+  ask
+    .mockReset()
+    .mockImplementation((_p: string, _m: string, { version }: { version: number }) =>
+      Promise.resolve({ version: version + 1 }),
+    )
+  worker.crowd.mockReset().mockResolvedValue(crowdOf(1, 2, 3, 4))
+  worker.build.mockReset().mockResolvedValue({ view: { costs: { triangles: 880 } }, problems: [] })
+  worker.loadKits.mockReset().mockResolvedValue([])
+  let shots = 0
+  take.mockReset().mockImplementation(() => ({ toDataURL: () => `picture ${++shots}` }))
+  useProject().mixes = [{ id: 'quay', version: 3, mix }]
+})
+afterEach(() => vi.useRealTimers())
+
+async function made() {
+  const crowd = useCrowd()
+  crowd.open('quay')
+  await crowd.make()
+  return crowd
+}
+
+describe('a crowd', () => {
+  it('is chosen, then built and drawn one by one', async () => {
+    const crowd = await made()
+    expect(crowd.phase).toBe('idle')
+    expect(crowd.done).toBe(4)
+    expect(crowd.cards.map((c) => c.picture).sort()).toEqual(['picture 1', 'picture 2', 'picture 3', 'picture 4'])
+    expect(crowd.cards.every((c) => c.costs?.triangles === 880)).toBe(true)
+    expect(crowd.partUse).toEqual([
+      { part: 'cap', slot: 'hat', count: 2 },
+      { part: 'hat', slot: 'hat', count: 2 },
+    ])
+  })
+
+  it('builds within the mix’s own limit', async () => {
+    const crowd = useCrowd()
+    crowd.open('quay')
+    crowd.changeRules({ ...mix, triangles: 640 })
+    await crowd.make()
+    expect(worker.build.mock.calls[0]![1]).toMatchObject({ limits: { triangles: 640 } })
+    expect(crowd.target.limits.triangles).toBe(640)
+  })
+
+  it('draws only what changed when it is made again', async () => {
+    const crowd = await made()
+    const before = crowd.cards.map((c) => c.picture)
+    worker.crowd.mockResolvedValue(crowdOf(1, 9, 3, 4))
+    await crowd.make()
+    expect(worker.build).toHaveBeenCalledTimes(5)
+    expect(crowd.cards[0]!.picture).toBe(before[0])
+    expect(crowd.cards[1]!.picture).toBe('picture 5')
+  })
+
+  it('draws everything anew for another limit', async () => {
+    const crowd = await made()
+    crowd.changeRules({ ...mix, triangles: 500 })
+    await crowd.make()
+    expect(worker.build).toHaveBeenCalledTimes(8)
+  })
+
+  it('stops when it is canceled, and shows what is there', async () => {
+    const crowd = useCrowd()
+    crowd.open('quay')
+    let finish: ((v: unknown) => void)[] = []
+    worker.build.mockImplementation(() => new Promise((resolve) => finish.push(resolve)))
+    const making = crowd.make()
+    await vi.waitFor(() => expect(finish.length).toBeGreaterThan(0))
+    crowd.cancel()
+    for (const f of finish) f({ view: { costs: { triangles: 1 } }, problems: [] })
+    finish = []
+    await making
+    expect(crowd.phase).toBe('idle')
+    expect(crowd.cards).toHaveLength(4)
+    expect(crowd.cards.every((c) => c.picture === null)).toBe(true)
+  })
+
+  it('says why it could not be made', async () => {
+    worker.crowd.mockRejectedValueOnce(new Error('kit k is not loaded'))
+    const crowd = await made()
+    expect(crowd.phase).toBe('idle')
+    expect(crowd.message).toBe('kit k is not loaded')
+  })
+})
+
+describe('pins and places made anew', () => {
+  it('are saved with the mix', async () => {
+    const crowd = await made()
+    crowd.pin(2)
+    expect(crowd.cards[2]!.pinned).toBe(true)
+    await vi.advanceTimersByTimeAsync(700)
+    expect(ask.mock.calls[0]![2]).toMatchObject({ version: 3, mix: { pins: { 2: { name: 'Quay 3' } } } })
+    expect(crowd.version).toBe(4)
+    await crowd.reroll(0)
+    expect(worker.crowd.mock.calls[1]![0]).toMatchObject({ rerolls: [0], pins: { 2: {} } })
+    await vi.advanceTimersByTimeAsync(700)
+    expect(ask.mock.calls[1]![2]).toMatchObject({ version: 4, mix: { rerolls: [0] } })
+  })
+
+  it('let go leave nothing behind', async () => {
+    const crowd = await made()
+    crowd.pin(1)
+    crowd.pin(1)
+    expect(crowd.mix!.pins).toEqual({})
+    expect(crowd.cards[1]!.pinned).toBe(false)
+  })
+
+  it('does not make a pinned place anew', async () => {
+    const crowd = await made()
+    crowd.pin(1)
+    await crowd.reroll(1)
+    expect(worker.crowd).toHaveBeenCalledTimes(1)
+    expect(crowd.mix!.rerolls).toBeUndefined()
+  })
+
+  it('forgets places made anew when the rules change, and keeps the pins', async () => {
+    const crowd = await made()
+    crowd.pin(1)
+    await crowd.reroll(0)
+    crowd.changeRules({ ...crowd.mix!, seed: 8 })
+    expect(crowd.mix!.rerolls).toBeUndefined()
+    expect(crowd.mix!.pins).toHaveProperty('1')
+  })
+})
+
+describe('saving a mix', () => {
+  it('waits for the last of several changes', async () => {
+    const crowd = useCrowd()
+    crowd.open('quay')
+    for (const seed of [1, 2, 3]) crowd.changeRules({ ...mix, seed })
+    await vi.advanceTimersByTimeAsync(700)
+    expect(ask).toHaveBeenCalledTimes(1)
+    expect(ask.mock.calls[0]![2]).toMatchObject({ mix: { seed: 3 } })
+    expect(useProject().mixes[0]!.mix.seed).toBe(3)
+  })
+
+  it('says when another window was faster or the server is away', async () => {
+    const crowd = useCrowd()
+    crowd.open('quay')
+    ask.mockRejectedValueOnce(new Refused(409, 'Another window has saved this mix.', []))
+    crowd.changeRules({ ...mix, seed: 9 })
+    await vi.advanceTimersByTimeAsync(700)
+    expect(crowd.message).toContain('Another window')
+    ask.mockRejectedValueOnce(new TypeError('fetch failed'))
+    crowd.changeRules({ ...mix, seed: 10 })
+    await vi.advanceTimersByTimeAsync(700)
+    expect(crowd.message).toContain('away')
+    expect(crowd.mix!.seed).toBe(10)
+  })
+})

@@ -1,0 +1,231 @@
+import { createPinia, setActivePinia } from 'pinia'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import type { Recipe } from '@idle-tinker/core'
+import { Refused } from './api.ts'
+import { useProject, type FigureEntry } from './project.ts'
+import { useShip } from './ship.ts'
+import { useView } from './view.ts'
+
+const ask = vi.hoisted(() => vi.fn())
+const worker = vi.hoisted(() => ({ loadKits: vi.fn(), open: vi.fn(), build: vi.fn() }))
+vi.mock('./api', async (original) => ({ ...(await original<typeof import('./api.ts')>()), ask }))
+const take = vi.hoisted(() => vi.fn())
+vi.mock('../stage/Booth', () => ({ theBooth: () => ({ take }) }))
+vi.mock('../workers', () => ({ workshop: () => worker }))
+
+const recipe = { name: 'Pim', parts: {} } as unknown as Recipe
+const entry = (id: string, version = 1): FigureEntry => ({
+  id,
+  name: id,
+  version,
+  recipe,
+  hasPicture: false,
+  savedAt: '',
+})
+const kept = new Map<string, string>()
+
+beforeEach(() => {
+  setActivePinia(createPinia())
+  kept.clear()
+  vi.stubGlobal('markRaw', <T>(v: T) => v)
+  vi.stubGlobal('location', { origin: 'http://here' })
+  vi.stubGlobal('localStorage', {
+    getItem: (k: string) => kept.get(k) ?? null,
+    setItem: (k: string, v: string) => kept.set(k, v),
+    removeItem: (k: string) => kept.delete(k),
+  })
+  ask.mockReset()
+  worker.loadKits
+    .mockReset()
+    .mockResolvedValue([{ manifest: { id: 'folk', name: 'Folk' }, regions: { hat: ['felt', 'band'] }, problems: [] }])
+  worker.open.mockReset()
+})
+
+describe('the project', () => {
+  it('loads kits, figures and mixes, and knows regions by kit and part', async () => {
+    ask.mockImplementation((path: string) =>
+      Promise.resolve(
+        path === '/api/kits'
+          ? [{ id: 'folk', files: [{ path: 'kit.json' }] }]
+          : path === '/api/figures'
+            ? [entry('a')]
+            : [],
+      ),
+    )
+    const project = useProject()
+    await project.load()
+    expect(project.state).toBe('ready')
+    expect(worker.loadKits).toHaveBeenCalledWith([{ id: 'folk', files: ['kit.json'] }], 'http://here')
+    expect(project.manifest('folk')).toMatchObject({ name: 'Folk' })
+    expect(project.manifest('gone')).toBeUndefined()
+    expect(project.regionsOf('folk', 'hat')).toEqual(['felt', 'band'])
+    expect(project.regionsOf('folk', 'gone')).toEqual([])
+  })
+
+  it('says why it could not be loaded', async () => {
+    ask.mockRejectedValue(new TypeError('fetch failed'))
+    const project = useProject()
+    await project.load()
+    expect(project.state).toBe('failed')
+    expect(project.message).toBe('fetch failed')
+  })
+
+  it('adds, removes and brings back figures', async () => {
+    const project = useProject()
+    ask.mockResolvedValueOnce(entry('a')).mockResolvedValueOnce(entry('b'))
+    await project.add(recipe)
+    await project.add(recipe)
+    expect(project.figures.map((f) => f.id)).toEqual(['a', 'b'])
+    ask.mockResolvedValueOnce({})
+    await project.remove('a')
+    expect(project.figures.map((f) => f.id)).toEqual(['b'])
+    ask.mockResolvedValueOnce([entry('a')])
+    await project.loadDeleted()
+    expect(project.deleted).toHaveLength(1)
+    ask.mockResolvedValueOnce(entry('a', 2))
+    await project.restore('a')
+    expect(project.deleted).toEqual([])
+    expect(project.figures.map((f) => f.id)).toEqual(['b', 'a'])
+  })
+
+  it('takes over a saved figure and its picture', async () => {
+    const project = useProject()
+    project.figures = [entry('a'), entry('b')]
+    project.saved(entry('b', 5))
+    expect(project.figures[1]!.version).toBe(5)
+    ask.mockResolvedValueOnce({})
+    await project.setPicture('a', new Blob(['x']))
+    expect(project.figures.map((f) => f.hasPicture)).toEqual([true, false])
+    expect(project.pictureVersion).toBe(1)
+  })
+
+  it('draws those figures that have no picture yet', async () => {
+    const project = useProject()
+    project.figures = [entry('a'), { ...entry('b'), hasPicture: true }, entry('c')]
+    worker.build.mockResolvedValue({ view: { n: 1 }, problems: [] })
+    take.mockReturnValue({ toBlob: (done: (b: Blob) => void) => done(new Blob(['png'])) })
+    ask.mockResolvedValueOnce({}).mockRejectedValueOnce(new TypeError('away'))
+    await project.takeMissingPictures()
+    expect(ask.mock.calls.map(([path]) => path as string)).toEqual(['/api/figures/a/picture', '/api/figures/c/picture'])
+    expect(project.figures.map((f) => f.hasPicture)).toEqual([true, true, false])
+  })
+
+  it('opens a file as a figure, or refuses it with every problem', async () => {
+    const project = useProject()
+    const file = { name: 'x.glb', arrayBuffer: () => Promise.resolve(new ArrayBuffer(4)) } as unknown as File
+    worker.open.mockResolvedValueOnce({ value: recipe, problems: [] })
+    ask.mockResolvedValueOnce(entry('c'))
+    expect((await project.openFile(file)).id).toBe('c')
+    expect(ask).toHaveBeenCalledWith('/api/figures', 'POST', recipe)
+    worker.open.mockResolvedValueOnce({
+      value: null,
+      problems: [
+        { code: 'glb-broken', severity: 'error', where: 'x.glb', message: 'It is cut off.', remedy: 'Copy it again.' },
+      ],
+    })
+    const refusal = await project.openFile(file).catch((e: unknown) => e)
+    expect(refusal).toBeInstanceOf(Refused)
+    expect((refusal as Refused).message).toBe('x.glb: It is cut off. Copy it again.')
+    expect(project.figures).toHaveLength(1)
+  })
+})
+
+describe('how the project is looked at', () => {
+  it('keeps theme and target for the next time', () => {
+    const classes = new Set<string>()
+    vi.stubGlobal('document', {
+      documentElement: { classList: { toggle: (c: string, on: boolean) => (on ? classes.add(c) : classes.delete(c)) } },
+    })
+    vi.stubGlobal('matchMedia', () => ({ matches: true }))
+    const view = useView()
+    view.start()
+    expect(view.lamp).toBe(true)
+    expect(classes.has('lamp')).toBe(true)
+    view.setLamp(false)
+    view.setTarget('crowd')
+    expect(classes.has('lamp')).toBe(false)
+    setActivePinia(createPinia())
+    const again = useView()
+    again.start()
+    expect(again.lamp).toBe(false)
+    expect(again.target.id).toBe('crowd')
+  })
+
+  it('does not take a target that is not there', () => {
+    const view = useView()
+    view.setTarget('moon')
+    expect(view.target.id).toBe('near')
+  })
+})
+
+describe('shipping a crowd', () => {
+  const job = (state: string, done = 0) => ({ id: 'j1', state, done, total: 3, result: null, error: null })
+  const streams: FakeStream[] = []
+  class FakeStream {
+    onmessage: ((e: { data: string }) => void) | null = null
+    closed = false
+    readonly url: string
+    constructor(url: string) {
+      this.url = url
+      streams.push(this)
+    }
+    close() {
+      this.closed = true
+    }
+    say(data: unknown) {
+      this.onmessage?.({ data: JSON.stringify(data) })
+    }
+  }
+  beforeEach(() => {
+    streams.length = 0
+    vi.stubGlobal('EventSource', FakeStream)
+  })
+
+  it('follows the job until it is over', async () => {
+    const ship = useShip()
+    ask.mockResolvedValueOnce({ id: 'j1' })
+    await ship.start({ name: 'Quay', recipes: [], target: {} as never, pattern: '{name}', lods: false })
+    expect(streams[0]!.url).toBe('/api/jobs/j1/events')
+    streams[0]!.say(job('running', 2))
+    expect(ship.busy).toBe(true)
+    expect(ship.job!.done).toBe(2)
+    streams[0]!.say(job('done', 3))
+    expect(ship.busy).toBe(false)
+    expect(streams[0]!.closed).toBe(true)
+  })
+
+  it('finds its job again after a reload, running or done', async () => {
+    kept.set('tinker.job', 'j1')
+    ask.mockResolvedValueOnce(job('running', 1))
+    const ship = useShip()
+    await ship.resume()
+    expect(ship.busy).toBe(true)
+    expect(streams).toHaveLength(1)
+    setActivePinia(createPinia())
+    ask.mockResolvedValueOnce(job('done', 3))
+    await useShip().resume()
+    expect(useShip().job!.state).toBe('done')
+    expect(streams).toHaveLength(1)
+  })
+
+  it('forgets a job that the server no longer has', async () => {
+    kept.set('tinker.job', 'gone')
+    ask.mockRejectedValueOnce(new Refused(404, 'There is no such job.', []))
+    const ship = useShip()
+    await ship.resume()
+    expect(ship.job).toBeNull()
+    expect(kept.has('tinker.job')).toBe(false)
+  })
+
+  it('cancels on the server and stops listening', async () => {
+    const ship = useShip()
+    ask.mockResolvedValueOnce({ id: 'j1' })
+    await ship.start({ name: 'Quay', recipes: [], target: {} as never, pattern: '{name}', lods: false })
+    streams[0]!.say(job('running'))
+    ask.mockResolvedValueOnce(job('canceled'))
+    await ship.cancel()
+    expect(ask).toHaveBeenLastCalledWith('/api/jobs/j1/cancel', 'POST')
+    expect(ship.busy).toBe(false)
+    expect(streams[0]!.closed).toBe(true)
+  })
+})

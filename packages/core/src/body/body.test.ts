@@ -1,0 +1,197 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { demoKit } from '../testing/demoKits.ts'
+import { followMorph, packFollowing, sparseMorph } from './followers.ts'
+import { mlsWeights } from './mlsWeights.ts'
+import { prepareBody, regionLoop } from './PreparedBody.ts'
+import { applyMorphs, morphStrengths, shapeLandmarks } from './shapeBody.ts'
+
+const folk = await demoKit('saltwick-folk')
+const tide = await demoKit('tide-creatures')
+const human = prepareBody(folk.bodies.get('human')!)
+const ottern = prepareBody(tide.bodies.get('ottern')!)
+const anySliders = (body: typeof human) =>
+  fc.dictionary(
+    fc.constantFrom(...body.model.def.sliders.map((s) => s.id)),
+    fc.double({ min: -1, max: 1, noNaN: true }),
+  )
+
+describe('slider values', () => {
+  it('above zero play the upper form, below zero the lower one, and none at rest', () => {
+    const slider = human.model.def.sliders.find((s) => s.down !== undefined)!
+    const [up, down] = [slider.up, slider.down!].map((name) => human.morphIndex.get(name)!) as [number, number]
+    const high = morphStrengths(human, { [slider.id]: 0.4 })
+    expect(high[up]).toBeCloseTo(0.4)
+    expect(high[down]).toBe(0)
+    const low = morphStrengths(human, { [slider.id]: -0.7 })
+    expect(low[up]).toBe(0)
+    expect(low[down]).toBeCloseTo(0.7)
+    expect(morphStrengths(human, {}).every((s) => s === 0)).toBe(true)
+  })
+
+  it('mirror the upper form where there is no lower one', () => {
+    const one = human.model.def.sliders[0]!
+    const model = {
+      ...human.model,
+      def: { ...human.model.def, sliders: [{ ...one, down: undefined }] as (typeof human.model.def)['sliders'] },
+    }
+    const strengths = morphStrengths({ ...human, model }, { [one.id]: -0.5 })
+    expect(strengths[human.morphIndex.get(one.up)!]).toBeCloseTo(-0.5)
+  })
+
+  it('that no body has change nothing', () => {
+    expect([...morphStrengths(human, { wings: 1 })]).toEqual([...morphStrengths(human, {})])
+  })
+})
+
+describe('shaping', () => {
+  it('is the sum of its sliders: each acts by itself, in any order', () => {
+    const { positions, morphs } = human.model.mesh
+    const shape = (sliders: Record<string, number>) => {
+      const out = new Float32Array(positions.length)
+      applyMorphs(positions, morphs, morphStrengths(human, sliders), out)
+      return out
+    }
+    const [a, b] = ['belly', 'jaw']
+    const [first, second, both] = [shape({ [a!]: 0.8 }), shape({ [b!]: -0.6 }), shape({ [a!]: 0.8, [b!]: -0.6 })]
+    for (let i = 0; i < positions.length; i++)
+      expect(both[i]! - positions[i]!).toBeCloseTo(first[i]! + second[i]! - 2 * positions[i]!, 5)
+  })
+
+  it('never gives a place that is no number, and moves nobody by more than half a metre', () => {
+    for (const body of [human, ottern]) {
+      const { positions, morphs } = body.model.mesh
+      const out = new Float32Array(positions.length)
+      fc.assert(
+        fc.property(anySliders(body), (sliders) => {
+          applyMorphs(positions, morphs, morphStrengths(body, sliders), out)
+          for (let i = 0; i < out.length; i++) {
+            expect(Number.isFinite(out[i])).toBe(true)
+            expect(Math.abs(out[i]! - positions[i]!)).toBeLessThan(0.5)
+          }
+        }),
+        { numRuns: 15 },
+      )
+    }
+  })
+
+  it('writes where it is told and leaves the rest shape alone', () => {
+    const { positions, morphs } = human.model.mesh
+    const before = positions.slice()
+    applyMorphs(positions, morphs, morphStrengths(human, { build: 1 }), new Float32Array(positions.length))
+    expect(positions).toEqual(before)
+  })
+
+  it('keeps a symmetric body symmetric', () => {
+    const { positions, morphs } = human.model.mesh
+    const out = new Float32Array(positions.length)
+    const keyOf = (x: number, y: number, z: number) => [x, y, z].map((v) => Math.round(v * 2000)).join()
+    applyMorphs(positions, morphs, morphStrengths(human, { build: 0.7, jaw: -0.5, hips: 1 }), out)
+    const places = new Set<string>()
+    for (let i = 0; i < out.length; i += 3) places.add(keyOf(out[i]!, out[i + 1]!, out[i + 2]!))
+    let [paired, all] = [0, 0]
+    for (let i = 0; i < out.length; i += 3) {
+      all++
+      if (places.has(keyOf(-out[i]!, out[i + 1]!, out[i + 2]!))) paired++
+    }
+    // places that fall on a rounding edge may miss their partner
+    expect(paired / all).toBeGreaterThan(0.9)
+  })
+})
+
+describe('landmarks', () => {
+  it('follow as they would be found on the shaped body: linear in every slider', () => {
+    const at = (sliders: Record<string, number>) => {
+      const out = new Float32Array(human.landmarks.length)
+      shapeLandmarks(human, morphStrengths(human, sliders), out)
+      return out
+    }
+    const [rest, half, whole] = [at({}), at({ arms: 0.5 }), at({ arms: 1 })]
+    for (let i = 0; i < rest.length; i++) expect(half[i]! - rest[i]!).toBeCloseTo((whole[i]! - rest[i]!) / 2, 5)
+  })
+
+  it('inside limbs stay inside them: the knee between the front and the back of the leg', () => {
+    for (const sliders of [{ build: 1 }, { build: -1 }, { legs: 1 }, { legs: -1 }] as Record<string, number>[]) {
+      const strengths = morphStrengths(human, sliders)
+      const landmarks = new Float32Array(human.landmarks.length)
+      shapeLandmarks(human, strengths, landmarks)
+      const positions = new Float32Array(human.model.mesh.positions.length)
+      applyMorphs(human.model.mesh.positions, human.model.mesh.morphs, strengths, positions)
+      const o = human.landmarkIndex.get('leftLowerLeg')! * 3
+      const [x, y, z] = [landmarks[o]!, landmarks[o + 1]!, landmarks[o + 2]!]
+      const near: number[] = []
+      for (let p = 0; p < positions.length; p += 3)
+        if (Math.abs(positions[p + 1]! - y) < 0.06 && Math.hypot(positions[p]! - x, positions[p + 2]! - z) < 0.15)
+          near.push(positions[p + 2]!)
+      expect(Math.min(...near)).toBeLessThan(z)
+      expect(Math.max(...near)).toBeGreaterThan(z)
+    }
+  })
+})
+
+describe('regions', () => {
+  it('cover the whole body, each face in one', () => {
+    for (const body of [human, ottern]) {
+      const counts = body.model.def.regions.map((_, r) => body.regionOf.filter((x) => x === r).length)
+      expect(counts.every((n) => n > 0)).toBe(true)
+      expect(counts.reduce((s, n) => s + n, 0)).toBe(body.regionOf.length)
+    }
+  })
+
+  it('that end in one loop give it closed and running with their faces; others give none', () => {
+    const loop = regionLoop(human, 'leftShin')
+    const edges = new Set<string>()
+    const r = human.model.def.regions.findIndex((x) => x.id === 'leftShin')
+    for (let t = 0; t < human.regionOf.length; t++)
+      if (human.regionOf[t] === r)
+        for (let k = 0; k < 3; k++) edges.add(`${human.triangles[t * 3 + k]} ${human.triangles[t * 3 + ((k + 1) % 3)]}`)
+    loop.forEach((p, i) => expect(edges.has(`${p} ${loop[(i + 1) % loop.length]}`)).toBe(true))
+    expect(new Set(loop).size).toBe(loop.length)
+    expect(regionLoop(human, 'thighs')).toEqual([])
+    expect(regionLoop(human, 'nowhere')).toEqual([])
+  })
+})
+
+describe('followers', () => {
+  it('sum their sources’ moves by weight', () => {
+    const following = packFollowing([
+      { sources: [0, 1], weights: [0.25, 0.75] },
+      { sources: [2], weights: [1] },
+      { sources: [], weights: [] },
+    ])
+    const moves = followMorph(
+      following,
+      { positions: new Float32Array(9) },
+      {
+        name: 'x',
+        points: Uint32Array.from([0, 1]),
+        deltas: Float32Array.from([4, 0, 0, 0, 8, 0]),
+      },
+    )
+    expect([...moves]).toEqual([1, 6, 0, 0, 0, 0, 0, 0, 0])
+  })
+
+  it('that hardly move are left out of a sparse movement', () => {
+    const { points, deltas } = sparseMorph('x', Float32Array.from([0, 0, 0, 0.00005, 0, 0, 0.01, 0, 0]))
+    expect([...points]).toEqual([2])
+    expect(deltas[0]).toBeCloseTo(0.01)
+  })
+
+  it('keep their distance when what they follow is shifted, whatever the neighbours', () => {
+    const point = fc.tuple(...[0, 1, 2].map(() => fc.double({ min: -1, max: 1, noNaN: true }))) as fc.Arbitrary<
+      [number, number, number]
+    >
+    fc.assert(
+      fc.property(fc.array(point, { minLength: 1, maxLength: 12 }), point, (neighbours, at) => {
+        const weights = mlsWeights(
+          at,
+          neighbours.flat(),
+          neighbours.map((_, i) => i),
+          0.5,
+        )
+        expect(weights.reduce((s, w) => s + w, 0)).toBeCloseTo(1, 6)
+        expect(weights.every(Number.isFinite)).toBe(true)
+      }),
+    )
+  })
+})

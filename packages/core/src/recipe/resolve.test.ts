@@ -1,0 +1,138 @@
+import { describe, expect, it } from 'vitest'
+import type { Kit, PartModel } from '../kit/readKit.ts'
+import type { PartDef } from '../kit/schema.ts'
+import { demoKit } from '../testing/demoKits.ts'
+import { newRecipe } from './defaults.ts'
+import { resolveRecipe } from './resolve.ts'
+import type { Recipe } from './schema.ts'
+import { partReference } from './shuffle.ts'
+
+const folk = await demoKit('saltwick-folk')
+
+/** The folk kit with some of its parts changed. */
+function kitWith(changes: Record<string, Partial<PartDef>>): Kit {
+  const parts = new Map(
+    [...folk.parts].map(([id, part]): [string, PartModel] => [
+      id,
+      changes[id] ? { ...part, def: { ...part.def, ...changes[id] } as PartDef } : part,
+    ]),
+  )
+  return { ...folk, parts }
+}
+const wearing = (...ids: string[]): Recipe => {
+  const recipe = newRecipe(folk, 'human', 'Test')
+  for (const id of ids) recipe.parts[folk.parts.get(id)!.def.slot] = partReference(folk, id)
+  return recipe
+}
+const resolve = (recipe: Recipe, kit = folk) => {
+  const { value, problems } = resolveRecipe(recipe, new Map([[kit.manifest.id, kit]]))
+  return { ids: value?.parts.map((p) => p.part.def.id) ?? null, problems, value }
+}
+
+describe('what a part needs', () => {
+  it('is told when it is missing, by id', () => {
+    const kit = kitWith({ 'coat-quay': { requires: ['shirt-work'] } })
+    const { ids, problems } = resolve(wearing('coat-quay'), kit)
+    expect(ids).toContain('coat-quay')
+    expect(problems).toMatchObject([{ code: 'part-requires', severity: 'warning', where: 'recipe/parts/over' }])
+    expect(resolve(wearing('coat-quay', 'shirt-work'), kit).problems).toEqual([])
+  })
+
+  it('may be any part with a tag', () => {
+    const kit = kitWith({ mug: { requires: ['warm'] }, jersey: { tags: ['warm'] } })
+    expect(resolve(wearing('mug'), kit).problems.map((p) => p.code)).toEqual(['part-requires'])
+    expect(resolve(wearing('mug', 'jersey'), kit).problems).toEqual([])
+  })
+})
+
+describe('parts that do not go together', () => {
+  it('leave off the later one, whichever of them says so', () => {
+    for (const kit of [
+      kitWith({ trousers: { excludes: ['boots-sea'] } }),
+      kitWith({ 'boots-sea': { excludes: ['trousers'] } }),
+    ]) {
+      const { ids, problems } = resolve(wearing('trousers', 'boots-sea'), kit)
+      expect(ids).toContain('trousers')
+      expect(ids).not.toContain('boots-sea')
+      expect(problems).toMatchObject([{ code: 'part-excluded', severity: 'warning' }])
+    }
+  })
+
+  it('may be named by a tag', () => {
+    const kit = kitWith({ 'coat-quay': { excludes: ['bulky'] }, basket: { tags: ['bulky'] } })
+    expect(resolve(wearing('coat-quay', 'basket'), kit).problems.map((p) => p.code)).toContain('part-excluded')
+  })
+})
+
+describe('a part that covers a slot', () => {
+  it('keeps what is there from being drawn, without a word, and gives it back when it goes', () => {
+    const kit = kitWith({ headscarf: { covers: ['hair'] } })
+    const both = resolve(wearing('hair-bob', 'headscarf'), kit)
+    expect(both.ids).not.toContain('hair-bob')
+    expect(both.problems).toEqual([])
+    expect(resolve(wearing('hair-bob'), kit).ids).toContain('hair-bob')
+  })
+})
+
+describe('slots that are never empty', () => {
+  it('are filled with the body’s own part', () => {
+    const { ids } = resolve({ ...wearing(), parts: {} })
+    expect(ids).toEqual(expect.arrayContaining(['eyes-open', 'brows-straight']))
+  })
+
+  it('are filled as well when what was there is unknown', () => {
+    const recipe = wearing()
+    recipe.parts.eyes = { ...recipe.parts.eyes!, id: 'gone' }
+    const { ids, problems } = resolve(recipe)
+    expect(ids).toContain('eyes-open')
+    expect(problems).toMatchObject([{ code: 'part-unknown', where: 'recipe/parts/eyes/id' }])
+  })
+})
+
+describe('a part in the wrong slot', () => {
+  it('is refused with the slot where it belongs', () => {
+    const recipe = wearing()
+    recipe.parts.hat = partReference(folk, 'trousers')
+    const { ids, problems } = resolve(recipe)
+    expect(ids).not.toContain('trousers')
+    expect(problems[0]).toMatchObject({ code: 'part-other-slot', where: 'recipe/parts/hat' })
+    expect(problems[0]!.message).toContain('legs')
+  })
+})
+
+describe('sliders', () => {
+  it('come out complete, within their ranges, each fault told once', () => {
+    const { value, problems } = resolve({
+      ...wearing(),
+      sliders: { build: 3, stature: Number.NaN, stoop: -0.4, wings: 1 },
+    })
+    expect(Object.keys(value!.sliders)).toEqual(folk.bodies.get('human')!.def.sliders.map((s) => s.id))
+    expect(value!.sliders).toMatchObject({ build: 1, stature: 0, stoop: -0.4 })
+    expect(problems.map((p) => [p.code, p.where]).sort()).toEqual([
+      ['slider-nan', 'recipe/sliders/stature'],
+      ['slider-range', 'recipe/sliders/build'],
+      ['slider-unknown', 'recipe/sliders/wings'],
+    ])
+  })
+})
+
+describe('colors', () => {
+  it('are the recipe’s, else the kit’s, else a gray that stands out as missing', () => {
+    const { value } = resolve({ ...wearing(), colors: { coat: '#010203' } })
+    expect(value!.colorOf('coat')).toBe('#010203')
+    expect(value!.colorOf('hair')).toBe(folk.manifest.colorRegions.find((c) => c.id === 'hair')!.color)
+    expect(value!.colorOf('nowhere')).toBe('#9a9a9a')
+  })
+})
+
+describe('the order of parts', () => {
+  it('is that of the kit’s slots, whatever the recipe’s', () => {
+    const recipe = wearing('boots-sea', 'hat-brimmed', 'trousers', 'shirt-work')
+    const turned = { ...recipe, parts: Object.fromEntries(Object.entries(recipe.parts).reverse()) }
+    const slots = folk.manifest.slots.map((s) => s.id)
+    const { value } = resolve(turned)
+    const order = value!.parts.map((p) => slots.indexOf(p.slot))
+    expect(order).toEqual([...order].sort((a, b) => a - b))
+    expect(resolve(recipe).ids).toEqual(resolve(turned).ids)
+  })
+})

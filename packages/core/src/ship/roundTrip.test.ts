@@ -1,0 +1,149 @@
+import { WebIO, type Document } from '@gltf-transform/core'
+import { decode } from 'fast-png'
+import { Matrix4, Quaternion, Vector3 } from 'three'
+import { beforeAll, describe, expect, it } from 'vitest'
+import { build, Builder, type Figure } from '../build.ts'
+import { reducerReady } from '../budget/reduceMesh.ts'
+import { fitClip } from '../motion/fitClip.ts'
+import { poseAt } from '../motion/footSlide.ts'
+import { TARGETS } from '../recipe/defaults.ts'
+import { demoKit, dressed, MAREN } from '../testing/demoKits.ts'
+import { LodExtension } from './LodExtension.ts'
+import { shipFigure } from './shipFigure.ts'
+
+const folk = await demoKit('saltwick-folk')
+const kits = new Map([[folk.manifest.id, folk]])
+const near = { ...TARGETS[0]!, keepSliders: ['belly'] }
+const recipe = { ...dressed(folk, 'human', MAREN, { stature: 0.4, build: -0.3 }), colors: { coat: '#123456' } }
+
+let document: Document
+let figure: Figure
+
+beforeAll(async () => {
+  await reducerReady
+  const { bytes } = await shipFigure(new Builder(kits), kits, recipe, near, { lods: true })
+  document = await new WebIO().registerExtensions([LodExtension]).readBinary(bytes!)
+  figure = build(recipe, kits, near, { reduce: true, lods: true }).figure!
+})
+
+const root = () => document.getRoot()
+const finest = () =>
+  root()
+    .listNodes()
+    .find((n) => n.getExtension('MSFT_lod'))!
+const primitive = () => finest().getMesh()!.listPrimitives()[0]!
+const joints = () => root().listSkins()[0]!.listJoints()
+
+describe('what comes out of the file is what went in', () => {
+  it('every vertex, normal and triangle', () => {
+    const position = primitive().getAttribute('POSITION')!
+    const normal = primitive().getAttribute('NORMAL')!
+    const { mesh } = figure
+    expect(position.getCount()).toBe(mesh.cornerPoints.length)
+    const v = [0, 0, 0]
+    mesh.cornerPoints.forEach((p, c) => {
+      position.getElement(c, v)
+      for (let k = 0; k < 3; k++) expect(v[k]).toBe(mesh.positions[p * 3 + k])
+      normal.getElement(c, v)
+      expect(Math.hypot(...v)).toBeCloseTo(1, 3)
+    })
+    expect([...primitive().getIndices()!.getArray()!]).toEqual([...mesh.indices])
+  })
+
+  it('the colors: every corner looks at its own swatch in the atlas', () => {
+    const png = decode(root().listTextures()[0]!.getImage()!)
+    const uv = primitive().getAttribute('TEXCOORD_0')!
+    const at = [0, 0]
+    const { mesh, atlas } = figure
+    mesh.regions.forEach((region, corner) => {
+      uv.getElement(corner, at)
+      const o = (Math.floor(at[1]! * png.height) * png.width + Math.floor(at[0]! * png.width)) * png.channels
+      const hex = [0, 1, 2].map((k) => png.data[o + k]!.toString(16).padStart(2, '0')).join('')
+      expect(`#${hex}`).toBe(atlas.swatches[region])
+    })
+    expect(atlas.swatches).toContain('#123456')
+  })
+
+  it('the skeleton: joints where they stand, bind matrices that undo them', () => {
+    const inverse = root().listSkins()[0]!.getInverseBindMatrices()!
+    const element = Array.from({ length: 16 }, () => 0)
+    joints().forEach((joint, i) => {
+      const world = new Vector3().setFromMatrixPosition(new Matrix4().fromArray(joint.getWorldMatrix()))
+      const at = figure.skeleton.bones[i]!.at
+      expect(joint.getName()).toBe(figure.skeleton.bones[i]!.name)
+      expect(world.distanceTo(new Vector3(...at))).toBeLessThan(1e-5)
+      inverse.getElement(i, element)
+      const both = new Matrix4().fromArray(joint.getWorldMatrix()).multiply(new Matrix4().fromArray(element))
+      both.elements.forEach((v, k) => expect(v).toBeCloseTo(k % 5 === 0 ? 1 : 0, 5))
+    })
+  })
+
+  it('the skin, to a byte', () => {
+    const weights = primitive().getAttribute('WEIGHTS_0')!
+    const indices = primitive().getAttribute('JOINTS_0')!
+    const [w, j] = [
+      [0, 0, 0, 0],
+      [0, 0, 0, 0],
+    ]
+    const { mesh } = figure
+    mesh.cornerPoints.forEach((p, c) => {
+      weights.getElement(c, w)
+      indices.getElement(c, j)
+      expect(w.reduce((s, x) => s + x, 0)).toBeCloseTo(1, 6)
+      for (let k = 0; k < 4; k++) {
+        expect(Math.abs(w[k]! - mesh.weights[p * 4 + k]!)).toBeLessThan(2 / 255)
+        if (w[k]! > 0.01) expect(j[k]).toBe(mesh.joints[p * 4 + k])
+      }
+    })
+  })
+
+  it('the kept slider as a morph target that moves the same vertices', () => {
+    const [up] = primitive().listTargets()
+    const deltas = up!.getAttribute('POSITION')!
+    const morph = figure.mesh.morphs.find((m) => m.name === 'belly+')!
+    const moved = new Map([...morph.points].map((p, i) => [p, i]))
+    const d = [0, 0, 0]
+    figure.mesh.cornerPoints.forEach((p, c) => {
+      deltas.getElement(c, d)
+      const i = moved.get(p)
+      for (let k = 0; k < 3; k++) expect(d[k]).toBeCloseTo(i === undefined ? 0 : morph.deltas[i * 3 + k]!, 6)
+    })
+  })
+
+  it('the clips: every bone turns as it was fitted, within a tenth of a degree or so', () => {
+    for (const def of folk.manifest.clips) {
+      const fitted = fitClip(def, figure.skeleton)
+      const animation = root()
+        .listAnimations()
+        .find((a) => a.getName() === def.name)!
+      for (const time of [0, 0.21, 0.5].map((f) => f * fitted.duration)) {
+        const { turns } = poseAt(fitted, time)
+        for (const channel of animation.listChannels()) {
+          if (channel.getTargetPath() !== 'rotation') continue
+          const bone = joints().indexOf(channel.getTargetNode()!)
+          const input = channel.getSampler()!.getInput()!.getArray()!
+          const output = channel.getSampler()!.getOutput()!
+          const next = Math.max(
+            1,
+            [...input].findIndex((t) => t >= time),
+          )
+          const f = (time - input[next - 1]!) / (input[next]! - input[next - 1]!)
+          const at = (i: number) => new Quaternion().fromArray(output.getElement(i, [0, 0, 0, 0]))
+          const turn = at(next - 1).slerp(at(next), f)
+          expect((turn.angleTo(turns[bone]!) * 180) / Math.PI).toBeLessThan(0.4)
+        }
+      }
+    }
+  })
+
+  it('the coarser levels, each with the same skin and material', () => {
+    const nodes = finest().getExtension<import('./LodExtension.ts').Levels>('MSFT_lod')!.listNodes()
+    expect(nodes.map((n) => n.getMesh()!.listPrimitives()[0]!.getIndices()!.getCount() / 3)).toEqual(
+      figure.lods.map((m) => m.indices.length / 3),
+    )
+    for (const node of nodes) {
+      expect(node.getSkin()).toBe(finest().getSkin())
+      expect(node.getMesh()!.listPrimitives()[0]!.getMaterial()).toBe(primitive().getMaterial())
+    }
+  })
+})

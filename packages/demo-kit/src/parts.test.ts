@@ -1,0 +1,184 @@
+import { describe, expect, it } from 'vitest'
+import {
+  bindPart,
+  boundsOf,
+  Builder,
+  checkEdges,
+  newRecipe,
+  partReference,
+  pointTriangles,
+  prepareBody,
+  readKit,
+  readMix,
+  readRecipe,
+  reducerReady,
+  resolveRecipe,
+  selectCrowd,
+  Surface,
+  TARGETS,
+  type Kit,
+} from '@idle-tinker/core'
+import { kitFiles } from '../../core/src/testing/demoKits.ts'
+
+await reducerReady
+const kits = new Map<string, Kit>()
+for (const id of ['saltwick-folk', 'tide-creatures']) kits.set(id, (await readKit(kitFiles(id))).value!)
+const documents = kitFiles('lantern-tide')
+const textOf = (name: string) => new TextDecoder().decode(documents.get(name))
+const near = TARGETS[0]!
+const builder = new Builder(kits)
+
+const parts = [...kits.values()].flatMap((kit) =>
+  [...kit.parts.values()].map(({ def, mesh }) => ({ kit, def, mesh, name: `${kit.manifest.id}/${def.id}` })),
+)
+
+/** A bare figure with one part on. */
+function wearing({ kit, def }: (typeof parts)[number], sliders: Record<string, number> = {}) {
+  const recipe = newRecipe(kit, def.bodies[0]!, def.name)
+  recipe.parts[def.slot] = partReference(kit, def.id)
+  return builder.build({ ...recipe, sliders }, near)
+}
+
+describe('every part of the demo kits', () => {
+  it.each(parts.map((p) => [p.name, p] as const))(
+    '%s builds on its body, is seen, and costs what a part may',
+    (_n, part) => {
+      const { figure, problems } = wearing(part)
+      expect(problems.filter((p) => p.severity === 'error')).toEqual([])
+      const piece = figure!.pieces.find((p) => p.id === part.def.id)!
+      const triangles = piece.triangles[1] - piece.triangles[0]
+      expect(triangles).toBeGreaterThan(3)
+      expect(triangles).toBeLessThan(1200)
+    },
+  )
+
+  it.each(parts.filter((p) => p.def.how !== 'attached').map((p) => [p.name, p] as const))(
+    '%s lies on its body: no point floats far from it, none is deep inside',
+    (_n, { kit, def, mesh }) => {
+      const body = prepareBody(kit.bodies.get(def.bodies[0]!)!)
+      let far = 0
+      for (let p = 0; p < mesh.positions.length; p += 3) {
+        const place = body.surface.nearest(mesh.positions[p]!, mesh.positions[p + 1]!, mesh.positions[p + 2]!)!
+        far = Math.max(far, place.distance)
+      }
+      // skirts, tall hats, whiskers and scarf ends hang free, but belong to somebody
+      expect(far).toBeLessThan(0.42)
+      let touches = false
+      for (let p = 0; p < mesh.positions.length && !touches; p += 3)
+        touches =
+          body.surface.nearest(mesh.positions[p]!, mesh.positions[p + 1]!, mesh.positions[p + 2]!)!.distance < 0.03
+      expect(touches).toBe(true)
+    },
+  )
+
+  it('has colors that its kit knows, and a name and an id of its own', () => {
+    for (const kit of kits.values()) {
+      const regions = new Set(kit.manifest.colorRegions.map((c) => c.id))
+      const names = kit.manifest.parts.map((p) => p.name)
+      expect(new Set(names).size).toBe(names.length)
+      for (const { mesh } of kit.parts.values()) for (const r of mesh.regionNames) expect(regions.has(r)).toBe(true)
+      for (const { mesh } of kit.bodies.values()) for (const r of mesh.regionNames) expect(regions.has(r)).toBe(true)
+    }
+  })
+
+  it('has no point that no face uses', () => {
+    for (const { mesh, name } of parts) {
+      const used = new Set(pointTriangles(mesh))
+      expect([name, used.size]).toEqual([name, mesh.positions.length / 3])
+    }
+  })
+
+  it('has its cloth seams shut: open edges only where a limb, the neck or the hem comes out', () => {
+    for (const { mesh, name, def } of parts) {
+      if (def.how !== 'worn' || def.clearance === 0) continue
+      const triangles = pointTriangles(mesh)
+      const { open } = checkEdges(triangles, mesh.positions.length / 3)
+      // a stray gap shows as one or two open edges by themselves: every open edge must go on at both its ends
+      const starts = new Set(open.map(([a]) => a))
+      const ends = new Set(open.map(([, b]) => b))
+      const loose = open.filter(([a, b]) => !ends.has(a) || !starts.has(b))
+      expect([name, loose]).toEqual([name, []])
+    }
+  })
+
+  it('with hands around it is held: its origin lies within it or close to it', () => {
+    for (const { def, mesh, name } of parts) {
+      if (def.how !== 'attached') continue
+      const { min, max } = boundsOf(mesh.positions)
+      const away = Math.hypot(...[0, 1, 2].map((k) => Math.max(0, min[k]!, -max[k]!)))
+      expect([name, away < 0.08]).toEqual([name, true])
+    }
+  })
+})
+
+describe('garments on any shape', () => {
+  const cloth = parts.filter(
+    (p) => p.kit.manifest.id === 'saltwick-folk' && p.def.how === 'worn' && p.def.clearance > 0,
+  )
+  const shapes = [
+    { build: 1, belly: 1, stature: -0.5 },
+    { build: -1, stature: 1, legs: 1 },
+    { shoulders: 1, hips: -1, bust: 1 },
+  ] as Record<string, number>[]
+
+  it.each(cloth.map((p) => [p.name, p] as const))(
+    '%s goes along: as far from the skin as at rest, within two centimetres',
+    (_n, part) => {
+      const body = prepareBody(part.kit.bodies.get(part.def.bodies[0]!)!)
+      const bound = bindPart(body, part.kit.parts.get(part.def.id)!)
+      for (const sliders of shapes) {
+        const { figure } = wearing(part, sliders)
+        const piece = figure!.pieces.find((p) => p.id === part.def.id)!
+        // the body's points are not all drawn, but they are all there
+        const skin = new Surface(figure!.mesh.positions.slice(0, body.model.mesh.positions.length), body.triangles)
+        for (let p = piece.points[0]; p < piece.points[1]; p++) {
+          const rest = bound.distances[p - piece.points[0]]!
+          if (rest > 0.025) continue
+          const [x, y, z] = [0, 1, 2].map((k) => figure!.mesh.positions[p * 3 + k]!) as [number, number, number]
+          expect(Math.abs(skin.nearest(x, y, z)!.distance - rest)).toBeLessThan(0.02)
+        }
+      }
+    },
+  )
+})
+
+describe('the documents of Lantern Tide', () => {
+  const names = [...documents.keys()]
+
+  it.each(names.filter((n) => n.endsWith('.recipe.json')))('%s is sound and within the near budget', (name) => {
+    const { value, problems } = readRecipe(textOf(name))
+    expect(problems).toEqual([])
+    expect(resolveRecipe(value!, kits).problems).toEqual([])
+    const { figure } = builder.build(value!, near, { reduce: true })
+    expect(figure!.costs.triangles).toBeLessThanOrEqual(near.limits.triangles)
+    expect(figure!.reductionError).toBeLessThan(0.02)
+  })
+
+  it('opens with Maren Quill within her budget as she stands', () => {
+    const { figure, problems } = builder.build(readRecipe(textOf('maren-quill.recipe.json')).value!, near)
+    expect(problems).toEqual([])
+    expect(figure!.costs.triangles).toBeLessThanOrEqual(near.limits.triangles)
+  })
+
+  it.each(names.filter((n) => n.endsWith('.mix.json')))('%s makes its crowd without twins worth telling', (name) => {
+    const { value, problems } = readMix(textOf(name))
+    expect(problems).toEqual([])
+    const crowd = selectCrowd(value!, kits.get(value!.body.kit)!)
+    expect(crowd.variants).toHaveLength(value!.count)
+    expect(crowd.problems.filter((p) => p.severity === 'error')).toEqual([])
+    expect(crowd.twins.length).toBeLessThanOrEqual(value!.count / 20)
+    const seen = new Map<string, number>()
+    for (const { recipe } of crowd.variants)
+      for (const { id } of Object.values(recipe.parts)) seen.set(id, (seen.get(id) ?? 0) + 1)
+    for (const id of value!.atMostOnce) expect(seen.get(id) ?? 0).toBeLessThanOrEqual(1)
+  })
+
+  it('has palettes that speak only of colors there are', () => {
+    for (const { manifest } of kits.values()) {
+      const regions = new Set(manifest.colorRegions.map((c) => c.id))
+      for (const palette of manifest.palettes)
+        for (const region of Object.keys(palette.swatches))
+          expect([palette.id, regions.has(region)]).toEqual([palette.id, true])
+    }
+  })
+})
