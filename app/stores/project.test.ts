@@ -2,7 +2,7 @@ import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Recipe } from '@idle-tinker/core'
 import { Refused } from './api.ts'
-import { useProject, type FigureEntry } from './project.ts'
+import { crowdWorkshop, useProject, type FigureEntry } from './project.ts'
 import { useShip } from './ship.ts'
 import { useView } from './view.ts'
 
@@ -62,6 +62,19 @@ describe('the project', () => {
     expect(project.regionsOf('folk', 'gone')).toEqual([])
   })
 
+  it('shows no figure before the kits it is built from are there', async () => {
+    ask.mockImplementation((path: string) => Promise.resolve(path === '/api/figures' ? [entry('a')] : []))
+    let arrive = (): void => undefined
+    worker.loadKits.mockReturnValue(new Promise((resolve) => (arrive = () => resolve([]))))
+    const project = useProject()
+    const loading = project.load()
+    await vi.waitFor(() => expect(worker.loadKits).toHaveBeenCalled())
+    expect(project.figures).toEqual([])
+    arrive()
+    await loading
+    expect(project.figures.map((f) => f.id)).toEqual(['a'])
+  })
+
   it('says why it could not be loaded', async () => {
     ask.mockRejectedValue(new TypeError('fetch failed'))
     const project = useProject()
@@ -108,6 +121,30 @@ describe('the project', () => {
     await project.takeMissingPictures()
     expect(ask.mock.calls.map(([path]) => path as string)).toEqual(['/api/figures/a/picture', '/api/figures/c/picture'])
     expect(project.figures.map((f) => f.hasPicture)).toEqual([true, true, false])
+  })
+
+  it('draws a missing picture once, however often the list is opened', async () => {
+    const project = useProject()
+    project.figures = [entry('a')]
+    worker.build.mockReset().mockResolvedValue({ view: { n: 1 }, problems: [] })
+    take.mockReturnValue({ toBlob: (done: (b: Blob) => void) => done(new Blob(['png'])) })
+    ask.mockResolvedValue({})
+    await Promise.all([project.takeMissingPictures(), project.takeMissingPictures()])
+    expect(worker.build).toHaveBeenCalledTimes(1)
+    await project.takeMissingPictures()
+    expect(worker.build).toHaveBeenCalledTimes(1)
+  })
+
+  it('gives new kits to the second worker too', async () => {
+    ask.mockResolvedValue([])
+    const project = useProject()
+    await project.load()
+    await crowdWorkshop()
+    await crowdWorkshop()
+    const before = worker.loadKits.mock.calls.length
+    await project.load()
+    await crowdWorkshop()
+    expect(worker.loadKits.mock.calls.length).toBe(before + 2)
   })
 
   it('opens a file as a figure, or refuses it with every problem', async () => {

@@ -55,10 +55,12 @@ export const useProject = defineStore('project', {
           ask<FigureEntry[]>('/api/figures'),
           ask<State['mixes']>('/api/mixes'),
         ])
-        this.figures = figures
-        this.mixes = mixes
         this.addresses = kits.map(({ id, files }) => ({ id, files: files.map((f) => f.path) }))
         this.kits = markRaw(await workshop('bench').loadKits(plain(this.addresses), location.origin))
+        crowdReady = null
+        // only now: a figure opened before its kits are there could not be built
+        this.figures = figures
+        this.mixes = mixes
         this.state = 'ready'
       } catch (error) {
         this.state = 'failed'
@@ -100,10 +102,16 @@ export const useProject = defineStore('project', {
     },
     /** Gives every figure a picture that has none yet, one after another. */
     async takeMissingPictures() {
-      for (const { id, recipe } of this.figures.filter((f) => !f.hasPicture)) {
-        const worker = await crowdWorkshop()
-        const { view } = await worker.build(plain(recipe), plain(TARGETS[0]!), false)
-        if (view) await this.takePicture(id, view)
+      if (picturing) return
+      picturing = true
+      try {
+        for (const { id, recipe } of this.figures.filter((f) => !f.hasPicture)) {
+          const worker = await crowdWorkshop()
+          const { view } = await worker.build(plain(recipe), plain(TARGETS[0]!), false)
+          if (view) await this.takePicture(id, view)
+        }
+      } finally {
+        picturing = false
       }
     },
     async setPicture(id: string, png: Blob) {
@@ -114,12 +122,18 @@ export const useProject = defineStore('project', {
   },
 })
 
+let picturing = false
 let crowdReady: Promise<unknown> | null = null
 
-/** The second worker, with the kits in it; started when first needed. */
+/** The second worker, with the kits in it; started when first needed, and given new kits when they have come. */
 export async function crowdWorkshop() {
   const project = useProject()
-  crowdReady ??= workshop('crowd').loadKits(plain(project.addresses), location.origin)
+  crowdReady ??= workshop('crowd')
+    .loadKits(plain(project.addresses), location.origin)
+    .catch((error: unknown) => {
+      crowdReady = null
+      throw error
+    })
   await crowdReady
   return workshop('crowd')
 }

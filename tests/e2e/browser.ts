@@ -61,6 +61,7 @@ export class Journey {
 
   async click(test: string): Promise<void> {
     const element = await this.find(test)
+    await this.driver.wait(until.elementIsEnabled(element), PATIENCE, `${test} stays disabled`)
     await this.driver.executeScript('arguments[0].scrollIntoView({ block: "center" })', element)
     await element.click()
   }

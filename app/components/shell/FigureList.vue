@@ -81,7 +81,14 @@ const bodies = computed(() =>
       @keydown.esc="editing = false"
       @blur="finishRename"
     />
-    <button v-else class="open" aria-haspopup="dialog" data-test="figure-name" @click="toggle">
+    <button
+      v-else
+      class="open"
+      aria-haspopup="dialog"
+      data-test="figure-name"
+      :disabled="project.state !== 'ready'"
+      @click="toggle"
+    >
       {{ figure.recipe?.name ?? '…' }} <ChevronDown :size="15" />
     </button>
     <button class="quiet" aria-label="Rename" title="Rename" data-test="rename" @click="startRename">
