@@ -66,6 +66,14 @@ export class Journey {
     await element.click()
   }
 
+  /** Clicks what an XPath finds, once it is there and can be clicked. */
+  async press(xpath: string): Promise<void> {
+    await this.until(xpath, async () => {
+      await this.driver.findElement(By.xpath(xpath)).click()
+      return true
+    })
+  }
+
   async text(test: string): Promise<string> {
     return (await this.find(test)).getText()
   }
