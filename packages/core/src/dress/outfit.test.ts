@@ -121,10 +121,10 @@ describe('hair beneath a hat', () => {
   })
 
   it('is drawn in towards the head by a share, never through it', () => {
-    const hair = folk.parts.get('hair-curls')!.mesh.positions
-    const hat = folk.parts.get('hat-tall')!
-    const bound = bindPart(body, hat)
-    const press = pressUnder(body, hair, new Surface(bound.rest, bound.triangles))
+    const { positions: hair } = folk.parts.get('hair-curls')!.mesh
+    const bound = bindPart(body, folk.parts.get('hat-tall')!)
+    const { triangles } = bindPart(body, folk.parts.get('hair-curls')!)
+    const press = pressUnder(body, hair, triangles, new Surface(bound.rest, bound.triangles))
     expect(press.points.length).toBeGreaterThan(10)
     for (const f of press.factors) {
       expect(f).toBeGreaterThanOrEqual(0.05)
@@ -137,6 +137,28 @@ describe('hair beneath a hat', () => {
       const after = body.surface.nearest(positions[p * 3]!, positions[p * 3 + 1]!, positions[p * 3 + 2]!)!.distance
       expect(after).toBeLessThanOrEqual(before + 1e-4)
     }
+  })
+})
+
+describe.each([...folk.parts.values()].filter((p) => p.def.slot === 'hat').map((p) => p.def.id))('under %s', (hat) => {
+  const hairs = [...folk.parts.values()].filter((p) => p.def.slot === 'hair').map((p) => p.def.id)
+
+  it.each(hairs)('%s is not seen from above', (hair) => {
+    const outfit = wear(hair, hat)
+    shape(outfit, {})
+    const [below, above] = [hair, hat].map((id) => outfit.layers.find((l) => l.bound.part.def.id === id)!)
+    const roof = new Surface(above!.positions, above!.bound.triangles)
+    const under = new Surface(below!.positions, below!.bound.triangles)
+    let [seen, through] = [0, 0]
+    for (let x = -0.2; x <= 0.2; x += 0.005)
+      for (let z = -0.25; z <= 0.25; z += 0.005) {
+        const top = roof.castRay(x, 3, z, 0, -1, 0, 0, 3)
+        if (top === Infinity) continue
+        seen++
+        if (under.castRay(x, 3, z, 0, -1, 0, 0, 3) < top - 0.002) through++
+      }
+    expect(seen).toBeGreaterThan(1000)
+    expect(through / seen).toBeLessThan(0.005)
   })
 })
 

@@ -122,7 +122,7 @@ export function assembleOutfit(body: PreparedBody, parts: readonly { slot: strin
       if (def.presses?.includes(inner.slot))
         inner.pressed.push(
           presses.get(outer.bound, inner.bound, () =>
-            pressUnder(body, inner.bound.rest, surfacesOf(body, outer.bound)[0]!),
+            pressUnder(body, inner.bound.rest, inner.bound.triangles, surfacesOf(body, outer.bound)[0]!),
           ),
         )
     layers.slice(0, i).forEach((inner, j) => {

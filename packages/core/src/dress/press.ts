@@ -1,4 +1,5 @@
 import type { PreparedBody } from '../body/PreparedBody.ts'
+import { triangleNormal } from '../mesh/normals.ts'
 import type { Surface } from '../mesh/Surface.ts'
 
 /** Points that are drawn in towards the body so that they lie beneath another part. */
@@ -11,33 +12,97 @@ export interface Press {
   factors: Float32Array
 }
 
+type Vector = [number, number, number]
+
 /** Left between a pressed point and the part above it, metres. */
 const MARGIN = 0.008
+/** What is left at least of a point's distance to the body. */
+const FLATTEST = 0.05
+/** What is drawn in for a triangle's sake keeps this distance, so that the body does not come out between, metres. */
+const LEAST = 0.005
+/** How much of the distance is left after each round in which a triangle still comes out through the part above. */
+const DRAWN_IN = 0.75
+const ROUNDS = 10
 
-/** Finds, in the rest shape, how far each point must come in to lie under `outer` as seen from the body. */
-export function pressUnder(body: PreparedBody, rest: Float32Array, outer: Surface): Press {
-  const points: number[] = []
-  const anchors: number[] = []
-  const shares: number[] = []
-  const factors: number[] = []
-  for (let p = 0; p < rest.length / 3; p++) {
-    const at = [rest[p * 3]!, rest[p * 3 + 1]!, rest[p * 3 + 2]!] as const
-    const place = body.surface.nearest(...at)
-    if (!place || place.distance < 1e-4) continue
-    const d = [0, 1, 2].map((k) => (at[k]! - place.point[k]!) / place.distance) as [number, number, number]
-    const roof = outer.castRay(...place.point, ...d, 0, place.distance + MARGIN)
-    if (roof === Infinity) continue
-    points.push(p)
-    for (let k = 0; k < 3; k++) anchors.push(body.triangles[place.triangle * 3 + k]!)
-    shares.push(...place.weights)
-    factors.push(Math.max(0.05, Math.min(1, (roof - MARGIN) / place.distance)))
+/**
+ * Finds, in the rest shape, how far each point must come in to lie under `outer` as seen from the
+ * body. A point beside the outer part stays where it is, unless a triangle of it would come out
+ * through that part: then its corners are drawn in until none does.
+ */
+export function pressUnder(body: PreparedBody, rest: Float32Array, triangles: Uint32Array, outer: Surface): Press {
+  const count = rest.length / 3
+  const places = Array.from({ length: count }, (_, p) =>
+    body.surface.nearest(rest[p * 3]!, rest[p * 3 + 1]!, rest[p * 3 + 2]!)!,
+  )
+  const factors = new Float32Array(count).fill(1)
+  for (let p = 0; p < count; p++) {
+    const { point, distance } = places[p]!
+    if (distance < 1e-4) continue
+    const d = [0, 1, 2].map((k) => (rest[p * 3 + k]! - point[k]!) / distance) as [number, number, number]
+    const roof = outer.castRay(...point, ...d, 0, distance + MARGIN)
+    if (roof !== Infinity) factors[p] = Math.max(FLATTEST, Math.min(1, (roof - MARGIN) / distance))
   }
+  const now = rest.slice()
+  const draw = (p: number) => {
+    for (let k = 0; k < 3; k++) {
+      const ground = places[p]!.point[k]!
+      now[p * 3 + k] = ground + (rest[p * 3 + k]! - ground) * factors[p]!
+    }
+  }
+  for (let p = 0; p < count; p++) draw(p)
+  for (let round = 0; round < ROUNDS; round++) {
+    const through = new Set<number>()
+    for (let t = 0; t < triangles.length; t += 3) {
+      const corners = triangles.subarray(t, t + 3)
+      if (comesThrough(body, now, corners, outer)) for (const p of corners) through.add(p)
+    }
+    if (!through.size) break
+    for (const p of through) {
+      factors[p] = Math.min(factors[p]!, Math.max(LEAST / places[p]!.distance, factors[p]! * DRAWN_IN))
+      draw(p)
+    }
+  }
+  const points = Uint32Array.from([...factors.keys()].filter((p) => factors[p]! < 1))
   return {
-    points: Uint32Array.from(points),
-    anchors: Uint32Array.from(anchors),
-    shares: Float32Array.from(shares),
-    factors: Float32Array.from(factors),
+    points,
+    anchors: Uint32Array.from(
+      [...points].flatMap((p) => [0, 1, 2].map((k) => body.triangles[places[p]!.triangle * 3 + k]!)),
+    ),
+    shares: Float32Array.from([...points].flatMap((p) => [...places[p]!.weights])),
+    factors: Float32Array.from(points, (p) => factors[p]!),
   }
+}
+
+/** Ways across a triangle, as shares of its corners: its sides, its medians, and between the middles of its sides. */
+const WAYS: readonly (readonly [readonly number[], readonly number[]])[] = [0, 1, 2].flatMap((k) => {
+  const turned = (shares: readonly number[]) => [0, 1, 2].map((i) => shares[(i + k) % 3]!)
+  return [
+    [turned([1, 0, 0]), turned([0, 1, 0])],
+    [turned([1, 0, 0]), turned([0, 0.5, 0.5])],
+    [turned([0.5, 0.5, 0]), turned([0, 0.5, 0.5])],
+  ] as const
+})
+
+/** Whether a triangle meets `outer` where that lies outside the body; what is sunk in the body nobody sees. */
+function comesThrough(body: PreparedBody, positions: Float32Array, corners: Uint32Array, outer: Surface): boolean {
+  const place = (shares: readonly number[]) =>
+    [0, 1, 2].map((k) => shares.reduce((sum, s, i) => sum + s * positions[corners[i]! * 3 + k]!, 0)) as Vector
+  return WAYS.some(([start, end]) => {
+    const [from, to] = [place(start), place(end)]
+    const way = from.map((v, k) => to[k]! - v)
+    const length = Math.hypot(...way)
+    if (length < 1e-6) return false
+    const d = way.map((v) => v / length) as Vector
+    const hit = outer.castRay(...from, ...d, 0, length)
+    return hit !== Infinity && heightOver(body, from.map((v, k) => v + d[k]! * hit) as Vector) > LEAST / 2
+  })
+}
+
+function heightOver(body: PreparedBody, at: Vector): number {
+  const { point, triangle } = body.surface.nearest(...at)!
+  const [a, b, c] = [0, 1, 2].map((k) => body.triangles[triangle * 3 + k]!) as Vector
+  const n = triangleNormal(body.surface.positions, a, b, c)
+  return [0, 1, 2].reduce((sum, k) => sum + n[k]! * (at[k]! - point[k]!), 0)
 }
 
 /** Draws the points in. Allocates nothing; O(points pressed). */

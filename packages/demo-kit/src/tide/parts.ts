@@ -1,7 +1,7 @@
 import { bentPath, lock, slab, stud, type Dummy } from '../model/garment.ts'
 import { box, lathe, ropeRing, Sculpt, tube } from '../model/Sculpt.ts'
 import { add, along, scale, unit, type V3 } from '../model/vector.ts'
-import { carried, garment, onHead, type PartSpec } from '../folk/parts/spec.ts'
+import { carried, garment, onHead, upright, type PartSpec } from '../folk/parts/spec.ts'
 
 interface OtternEye {
   r: number
@@ -39,11 +39,12 @@ function eyes({ r, lid, tilt, iris }: OtternEye): (d: Dummy) => Sculpt {
     s.face([at(0.25, 0.3, 1.0), at(0.8, 0.3, 1.0), at(0.8, 0.85, 1.0), at(0.25, 0.85, 1.0)].map((p) => s.add(p)))
     const wedge = new Sculpt()
     wedge.region = 'fur'
-    const low = [-1.25, -0.4, 0.5, 1.3].map((x, i) =>
-      wedge.add(at(x * r, r * (0.95 - lid + [0, 0.12, 0.12, -0.1][i]!), 1.25)),
-    )
-    const high = [-1.3, -0.45, 0.5, 1.35].map((x) => wedge.add(at(x * r, r * 1.35, 0.3)))
-    const back = [-1.2, -0.4, 0.5, 1.25].map((x) => wedge.add(at(x * r, r * 0.6, -0.6)))
+    // its outer end sinks into the head, which curves away there
+    const edge = (xs: readonly number[], y: (i: number) => number, zs: readonly number[]) =>
+      xs.map((x, i) => wedge.add(at(x * r, r * y(i), zs[i]!)))
+    const low = edge([-1.25, -0.4, 0.5, 1.25], (i) => 0.95 - lid + [0.1, 0.12, 0.12, 0][i]!, [0.35, 1.25, 1.1, -0.1])
+    const high = edge([-1.3, -0.45, 0.5, 1.3], () => 1.35, [-0.1, 0.3, 0.1, -1])
+    const back = edge([-1.2, -0.4, 0.5, 1.2], () => 0.6, [-0.9, -0.6, -0.8, -1.8])
     wedge.loft(low, high, false)
     wedge.loft(back, low, false)
     wedge.face([back[0]!, low[0]!, high[0]!])
@@ -389,7 +390,7 @@ const OTTERN_PARTS: PartSpec[] = [
           'rope',
         ),
       )
-      return s
+      return upright(s, 'right', [0.3, 0.95, 0.09])
     },
     { tags: ['long-pole'] },
   ),

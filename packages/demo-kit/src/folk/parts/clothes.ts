@@ -513,69 +513,95 @@ const OVERS: PartSpec[] = [
     s.merge(patch(d, [64, 70.5], [20, 50], [2.9, 2.6], 0.5, 'smock-trim'))
     return s
   }),
-  garment('apron-net', 'Net apron', 'over', 7, 5, ['torso', 'hips', 'thighs'], (d) => {
-    const angles = [-62, -40, -20, 0, 20, 40, 62]
-    const row = (y: number, o: number, spread = 1) => {
-      const ring = d.trunkRing(y, o, 360)
-      return angles.map((a) => ring[(Math.round(a * spread) + 360) % 360]!)
-    }
-    const s = slab(
-      [row(33, 3.4), row(39, 3.1), row(46, 2.6), row(53, 2.0), row(60, 1.7), row(66, 1.7, 0.62), row(72.5, 1.7, 0.55)],
-      0.45,
-      'net',
-      'net',
-      'apron',
-    )
-    // cork floats along the hem, and a coarse mesh laid on top
-    row(33.4, 4.0).forEach(
-      (at, i) =>
-        i % 2 === 0 &&
-        s.merge(
-          lathe(
-            [
-              [-0.9, 0.8],
-              [0, 1.15],
-              [0.9, 0.8],
-            ],
-            6,
-            'cork',
-            at,
-          ),
-        ),
-    )
-    for (let i = 0; i + 2 < angles.length; i += 2)
-      for (const [a, b] of [
-        [0, 2],
-        [2, 0],
-      ] as const) {
-        const [lo, hi] = [row(35.5, 3.7), row(48, 2.9)]
-        s.merge(
-          tube(
-            [lo[i + a]!, lerp(lo[i + a]!, hi[i + b]!, 0.5), hi[i + b]!].map((p, k) =>
-              k === 1 ? add(p, [0, 0, 0.4]) : p,
-            ),
-            0.22,
-            3,
-            'rope',
-          ),
-        )
+  garment(
+    'apron-net',
+    'Net mender’s apron',
+    'over',
+    7,
+    5,
+    ['torso', 'hips', 'thighs'],
+    (d) => {
+      const angles = [-62, -40, -20, 0, 20, 40, 62]
+      const row = (y: number, o: number, spread = 1) => {
+        const ring = d.trunkRing(y, o, 360)
+        return angles.map((a) => ring[(Math.round(a * spread) + 360) % 360]!)
       }
-    const strap = (sign: number) =>
-      bentPath(
+      const s = slab(
         [
-          row(72.5, 2.0, 0.55)[sign > 0 ? 6 : 0]!,
-          add([sign * 6.6, 80.2, 2.2], [0, 0, 1.0]),
-          [sign * 6.2, 81.6, -3.2],
-          [sign * 4.6, 75, -9.9],
-          [sign * -2, 62, -8.2],
+          row(32.5, 3.6),
+          row(34.5, 3.5),
+          row(40, 3.2),
+          row(46, 2.8),
+          row(53, 2.2),
+          row(60, 1.7),
+          row(66, 1.7, 0.62),
+          row(70.5, 1.7, 0.56),
+          row(72.5, 1.7, 0.55),
         ],
-        6,
+        0.45,
+        'net',
+        'net',
+        'apron',
       )
-    for (const sign of [1, -1]) s.merge(tube(strap(sign), 0.55, 4, 'leather'))
-    const back = d.trunkRing(59.5, 1.6, 24)
-    s.merge(tube([...back.slice(4, 21)], 0.5, 4, 'leather'))
-    return s
-  }),
+      // bound with cord at hem and bib, a pocket for twine, cork floats along the hem
+      for (const f of s.faces) if (f.row === 0 || f.row === 7) f.region = 'rope'
+      s.merge(
+        slab(
+          [
+            [-24, 45, 3.6],
+            [-20, 51.5, 3.0],
+          ].map(([from, y, o]) => {
+            const ring = d.trunkRing(y!, o!, 360)
+            return [0, 1, 2, 3].map((k) => ring[(Math.round(from! + (k / 3) * -2 * from!) + 360) % 360]!)
+          }),
+          0.5,
+          'net',
+          'net',
+          'pocket',
+        ),
+      )
+      s.merge(
+        tube(
+          [-20, -10, 0, 10, 20].map((a) => d.trunkRing(51.6, 3.3, 360)[(a + 360) % 360]!),
+          0.4,
+          4,
+          'rope',
+        ),
+      )
+      row(32, 4.2).forEach(
+        (at, i) =>
+          i % 2 === 0 &&
+          s.merge(
+            lathe(
+              [
+                [-0.9, 0.8],
+                [0, 1.15],
+                [0.9, 0.8],
+              ],
+              6,
+              'cork',
+              at,
+            ),
+          ),
+      )
+      const strap = (sign: number) =>
+        bentPath(
+          [
+            row(72.5, 2.0, 0.55)[sign > 0 ? 6 : 0]!,
+            add([sign * 6.6, 80.2, 2.2], [0, 0, 1.0]),
+            [sign * 6.2, 81.6, -3.2],
+            [sign * 4.6, 75, -9.9],
+            [sign * -2, 62, -8.2],
+          ],
+          6,
+        )
+      for (const sign of [1, -1]) s.merge(tube(strap(sign), 0.55, 4, 'leather'))
+      const back = d.trunkRing(59.5, 1.6, 24)
+      s.merge(tube([...back.slice(4, 21)], 0.5, 4, 'leather'))
+      return s
+    },
+    { presses: ['legs'] },
+  ),
   garment('shawl', 'Knitted shawl', 'over', 8, 5, ['torso', 'neck', 'arms'], (d) => {
     const s = d.wear(bands({ torso: [5, 6], neck: [0, 0], arm: [0, 1] }), 'shawl', (p) =>
       isArm(p) ? 2.0 : 2.2 + 0.4 * bump(p.u, 74, 4),

@@ -3,7 +3,7 @@ import { box, lathe, ropeRing, Sculpt, tube } from '../../model/Sculpt.ts'
 import { add, along, curve, scale, unit, type V3 } from '../../model/vector.ts'
 import { fromHead } from '../proportions.ts'
 import { SKULL } from './face.ts'
-import { carried, garment, onHead, type PartSpec } from './spec.ts'
+import { carried, garment, onHead, upright, type PartSpec } from './spec.ts'
 
 /** A level ring around the skull at a height in head units. */
 function headRing(d: Dummy, y: number, lift: number, n: number): V3[] {
@@ -125,8 +125,8 @@ const HATS: PartSpec[] = [
         dent: -1.0,
         crown: [
           [1.71, 0.98],
-          [5.2, 0.9],
-          [6.5, 0.76],
+          [6.0, 0.91],
+          [7.4, 0.77],
         ],
         brim: (az) => {
           const a = az > 180 ? 360 - az : az
@@ -200,10 +200,11 @@ const HATS: PartSpec[] = [
         y: 6.6,
         tip: 0.1,
         bandHeight: 1.0,
+        dent: 0.5,
         crown: [
-          [2.4, 1.2],
-          [3.9, 1.05],
-          [4.5, 0.6],
+          [2.9, 1.22],
+          [4.9, 1.12],
+          [6.1, 0.7],
         ],
         brim: (az) => {
           const a = az > 180 ? 360 - az : az
@@ -230,7 +231,7 @@ const HATS: PartSpec[] = [
           ]
         },
       })
-      s.merge(stud(fromHead([0, 9.45, -0.3]), [0, 1, 0], 0.8, 0.6, 'felt'))
+      s.merge(stud(fromHead([0, 10.4, -0.3]), [0, 1, 0], 0.8, 0.6, 'felt'))
       return s
     },
     PRESS,
@@ -463,11 +464,9 @@ const NECKS: PartSpec[] = [
   ),
 ]
 
-/** Turns a thing made upright at a grip so that it hangs upright once the arm is down. */
-const inHand = (s: Sculpt, side: 'left' | 'right'): Sculpt => {
-  const a = ((side === 'left' ? 33 : -33) * Math.PI) / 180
-  return s.move(([x, y, z]) => [x * Math.cos(a) - y * Math.sin(a), x * Math.sin(a) + y * Math.cos(a), z])
-}
+/** What is upright in a hand that hangs at the side, seen from the rest pose. */
+const UPRIGHT: V3 = [0.47, 0.82, 0.33]
+const inHand = (s: Sculpt, side: 'left' | 'right'): Sculpt => upright(s, side, UPRIGHT)
 
 function lantern(): Sculpt {
   const s = ropeRing(

@@ -1,6 +1,7 @@
 import type { PartDef } from '@idle-tinker/core'
 import type { Dummy } from '../../model/garment.ts'
 import type { Sculpt } from '../../model/Sculpt.ts'
+import { add, cross, scale, unit, type V3 } from '../../model/vector.ts'
 
 type Without<T, K extends PropertyKey> = T extends unknown ? Omit<T, K> : never
 
@@ -45,4 +46,16 @@ export function carried(
   extra: Extra = {},
 ): PartSpec {
   return { id, name, slot, how: 'attached', socket, fit: 'rigid', tags: [], ...extra, make }
+}
+
+/**
+ * Turns a thing made upright at a grip so that it is upright once the arm is down.
+ *
+ * @param up where the right hand's upright lies in the rest pose; the left hand's is its mirror image
+ */
+export function upright(s: Sculpt, side: 'left' | 'right', up: V3): Sculpt {
+  const y = unit(side === 'right' ? up : [-up[0], up[1], up[2]])
+  const x = unit(cross(y, [0, 0, 1]))
+  const z = cross(x, y)
+  return s.move((p) => add(add(scale(x, p[0]), scale(y, p[1])), scale(z, p[2])))
 }
