@@ -140,15 +140,17 @@ describe('hair beneath a hat', () => {
   })
 })
 
-describe.each([...folk.parts.values()].filter((p) => p.def.slot === 'hat').map((p) => p.def.id))('under %s', (hat) => {
-  const hairs = [...folk.parts.values()].filter((p) => p.def.slot === 'hair').map((p) => p.def.id)
+const idsOf = (slot: string) => [...folk.parts.values()].filter((p) => p.def.slot === slot).map((p) => p.def.id)
+const surfaceOf = (outfit: Outfit, id: string) => {
+  const { positions, bound } = outfit.layers.find((l) => l.bound.part.def.id === id)!
+  return new Surface(positions, bound.triangles)
+}
 
-  it.each(hairs)('%s is not seen from above', (hair) => {
+describe.each(idsOf('hat'))('under %s', (hat) => {
+  it.each(idsOf('hair'))('%s is not seen from above', (hair) => {
     const outfit = wear(hair, hat)
     shape(outfit, {})
-    const [below, above] = [hair, hat].map((id) => outfit.layers.find((l) => l.bound.part.def.id === id)!)
-    const roof = new Surface(above!.positions, above!.bound.triangles)
-    const under = new Surface(below!.positions, below!.bound.triangles)
+    const [under, roof] = [surfaceOf(outfit, hair), surfaceOf(outfit, hat)]
     let [seen, through] = [0, 0]
     for (let x = -0.2; x <= 0.2; x += 0.005)
       for (let z = -0.25; z <= 0.25; z += 0.005) {
@@ -159,6 +161,31 @@ describe.each([...folk.parts.values()].filter((p) => p.def.slot === 'hat').map((
       }
     expect(seen).toBeGreaterThan(1000)
     expect(through / seen).toBeLessThan(0.005)
+  })
+})
+
+describe.each(['coat-quay', 'coat-oilskin', 'jacket-short', 'smock'])('under %s', (coat) => {
+  it.each([
+    ['shirt-work', {}],
+    ['jersey', {}],
+    ['shirt-work', { belly: 1 }],
+    ['shirt-work', { build: -1 }],
+  ] as const)('the bib and braces of waders over %s are not seen, %j', (top, sliders) => {
+    const outfit = wear(top, 'waders', coat)
+    shape(outfit, sliders)
+    const [waders, cloth] = [surfaceOf(outfit, 'waders'), surfaceOf(outfit, coat)]
+    let [seen, through] = [0, 0]
+    for (const side of [1, -1])
+      for (let x = -0.16; x <= 0.16; x += 0.005)
+        for (let y = 1.1; y <= 1.45; y += 0.005) {
+          const reach = 3 - cloth.castRay(x, y, 3 * side, 0, 0, -side, 0, 6)
+          // through the open front one sees the coat's own back
+          if (reach < 0.03) continue
+          seen++
+          if (3 - waders.castRay(x, y, 3 * side, 0, 0, -side, 0, 6) > reach + 0.001) through++
+        }
+    expect(seen).toBeGreaterThan(3000)
+    expect(through / seen).toBeLessThan(0.01)
   })
 })
 

@@ -18,6 +18,8 @@ export interface Layer {
   rest: Float32Array
   /** Shaped and pushed clear: xyz a point. Rewritten by every `dressOutfit`. */
   positions: Float32Array
+  /** Parts beneath that `rest` was let out for, by id. */
+  liftedBy: string[]
   onBody: Anchors | null
   /** How parts above press it flat. */
   pressed: Press[]
@@ -58,7 +60,7 @@ const layerAnchors = new PairMemory<BoundPart, BoundPart, Anchors>()
 const bodyCover = new PairMemory<BoundPart, PreparedBody, Uint8Array[]>()
 const layerLift = new PairMemory<BoundPart, BoundPart, { by: Float32Array | null }>()
 const linings = new PairMemory<BoundPart, PreparedBody, Uint8Array>()
-const presses = new PairMemory<BoundPart, BoundPart, Press>()
+const presses = new PairMemory<BoundPart, BoundPart, Map<string, Press>>()
 const layerCover = new PairMemory<BoundPart, BoundPart, Uint8Array[]>()
 const posedBodies = new WeakMap<BodyModel, { positions: Float32Array; triangles: Uint32Array }[]>()
 
@@ -111,6 +113,7 @@ export function assembleOutfit(body: PreparedBody, parts: readonly { slot: strin
       bound,
       rest: bound.rest,
       positions: new Float32Array(bound.rest.length),
+      liftedBy: [],
       onBody: bound.part.def.how === 'worn' ? skinAnchors(body, bound) : null,
       pressed: [],
       onLayers: [],
@@ -118,14 +121,8 @@ export function assembleOutfit(body: PreparedBody, parts: readonly { slot: strin
   layers.forEach((outer, i) => {
     const def = outer.bound.part.def
     if (def.how !== 'worn') return
-    for (const inner of layers.slice(0, i))
-      if (def.presses?.includes(inner.slot))
-        inner.pressed.push(
-          presses.get(outer.bound, inner.bound, () =>
-            pressUnder(body, inner.bound.rest, inner.bound.triangles, surfacesOf(body, outer.bound)[0]!),
-          ),
-        )
-    layers.slice(0, i).forEach((inner, j) => {
+    const beneath = layers.slice(0, i)
+    beneath.forEach((inner, j) => {
       if (!isCloth(inner.bound.part) || !isCloth(outer.bound.part) || layerNumber(inner.bound.part) >= def.layer) return
       // what is pressed flat beneath it need not be kept out
       if (def.presses?.includes(inner.slot)) return
@@ -141,8 +138,12 @@ export function assembleOutfit(body: PreparedBody, parts: readonly { slot: strin
       const lift = layerLift.get(outer.bound, inner.bound, () => ({
         by: liftOver(body, outer.bound, inner.bound, def.clearance / 1000),
       })).by
-      if (lift) outer.rest = strongestLift(outer.bound.rest, outer.rest, lift)
+      if (!lift) return
+      outer.rest = strongestLift(outer.bound.rest, outer.rest, lift)
+      outer.liftedBy.push(inner.bound.part.def.id)
     })
+    const pressed = beneath.filter((inner) => def.presses?.includes(inner.slot))
+    for (const inner of pressed) inner.pressed.push(pressOf(body, outer, inner))
   })
   // plates on the face (layer 0) lie over too little of a triangle to hide it
   const worn = layers.filter((l) => l.bound.part.def.how === 'worn' && layerNumber(l.bound.part) > 0)
@@ -190,6 +191,19 @@ function liningOf(body: PreparedBody, bound: BoundPart): Uint8Array {
   return linings.get(bound, body, () =>
     innerWall({ positions: bound.rest, triangles: bound.triangles }, surfacesOf(body, bound)[0]!, body.surface),
   )
+}
+
+/** How `outer` presses `inner`, both as they lie on what is beneath them. */
+function pressOf(body: PreparedBody, outer: Layer, inner: Layer): Press {
+  const kept = presses.get(outer.bound, inner.bound, () => new Map<string, Press>())
+  const key = JSON.stringify([outer.liftedBy, inner.liftedBy])
+  let press = kept.get(key)
+  if (!press) {
+    const { triangles } = outer.bound
+    const roof = outer.liftedBy.length ? new Surface(outer.rest, triangles) : surfacesOf(body, outer.bound)[0]!
+    kept.set(key, (press = pressUnder(body, inner.rest, inner.bound.triangles, roof)))
+  }
+  return press
 }
 
 function liftOver(body: PreparedBody, outer: BoundPart, inner: BoundPart, gap: number): Float32Array | null {
@@ -242,9 +256,10 @@ function hideReplaced(body: PreparedBody, layer: Layer, hidden: Uint8Array): voi
 export function dressOutfit(outfit: Outfit, bodyPositions: Float32Array, strengths: MorphStrengths): void {
   for (const layer of outfit.layers) {
     applyMorphs(layer.rest, layer.bound.morphs, strengths, layer.positions)
-    for (const press of layer.pressed) applyPress(layer.positions, bodyPositions, press)
     if (layer.onBody) pushClear(layer.positions, bodyPositions, layer.onBody)
     for (const { layer: inner, anchors } of layer.onLayers)
       pushClear(layer.positions, outfit.layers[inner]!.positions, anchors)
+    // last: what lies under another part may sink into what is beneath, but not come out above
+    for (const press of layer.pressed) applyPress(layer.positions, bodyPositions, press)
   }
 }

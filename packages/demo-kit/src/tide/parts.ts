@@ -242,16 +242,25 @@ const OTTERN_PARTS: PartSpec[] = [
     },
     { tags: ['distinctive'] },
   ),
-  garment('vest-trader', 'Trader’s vest', 'vest', 3, 5, ['torso'], (d) => {
-    const s = d.wear(
-      (f) => f.tag === 'torso' && f.row >= 3 && f.row <= 6 && f.col >= 1,
-      'vest',
-      () => 1.1,
-    )
-    s.thicken(0.6, 'vest-lining', (f) => f.col === 1 || f.row === 3)
-    for (const y of [63, 57, 51]) s.merge(stud(d.front(8.6, y, 1.7), [0.5, 0, 0.9], 0.9, 0.5, 'metal').both())
-    return s
-  }),
+  garment(
+    'vest-trader',
+    'Trader’s vest',
+    'vest',
+    3,
+    5,
+    ['torso'],
+    (d) => {
+      const s = d.wear(
+        (f) => f.tag === 'torso' && f.row >= 3 && f.row <= 6 && f.col >= 1,
+        'vest',
+        () => 1.1,
+      )
+      s.thicken(0.6, 'vest-lining', (f) => f.col === 1 || f.row === 3)
+      for (const y of [63, 57, 51]) s.merge(stud(d.front(8.6, y, 1.7), [0.5, 0, 0.9], 0.9, 0.5, 'metal').both())
+      return s
+    },
+    { presses: ['back'] },
+  ),
   garment('satchel', 'Satchel', 'bag', 6, 5, ['torso', 'hips'], (d) => {
     const strap = Array.from({ length: 16 }, (_, k): V3 => {
       const a = (2 * Math.PI * k) / 16

@@ -141,6 +141,17 @@ function shirt(d: Dummy, armTo: number, region: string, fit: number, torsoFrom =
   )
 }
 
+/** What is worn over all else; bibs and braces lie flat beneath it. */
+const outerwear = (
+  id: string,
+  name: string,
+  layer: number,
+  clearance: number,
+  binds: string[] | undefined,
+  make: PartSpec['make'],
+  extra: Pick<PartSpec, 'excludes'> & { tags?: string[] } = {},
+) => garment(id, name, 'over', layer, clearance, binds, make, { presses: ['legs'], ...extra })
+
 const TOPS: PartSpec[] = [
   garment('shirt-work', 'Work shirt', 'top', 3, 4, undefined, (d) => {
     const s = shirt(d, 7, 'shirt', 0.55)
@@ -305,10 +316,9 @@ function buttons(s: Sculpt, d: Dummy, x: number, heights: readonly number[], lif
 }
 
 const OVERS: PartSpec[] = [
-  garment(
+  outerwear(
     'coat-quay',
     'Quay master’s coat',
-    'over',
     7,
     6,
     undefined,
@@ -360,10 +370,9 @@ const OVERS: PartSpec[] = [
     },
     { tags: ['long-coat'], excludes: ['bulky-skirt'] },
   ),
-  garment(
+  outerwear(
     'coat-oilskin',
     'Oilskin coat',
-    'over',
     7,
     6,
     undefined,
@@ -405,7 +414,7 @@ const OVERS: PartSpec[] = [
     },
     { tags: ['long-coat'], excludes: ['bulky-skirt'] },
   ),
-  garment('jacket-short', 'Pea jacket', 'over', 7, 5, undefined, (d) => {
+  outerwear('jacket-short', 'Pea jacket', 7, 5, undefined, (d) => {
     const s = coat(d, {
       region: 'coat',
       lining: 'coat-lining',
@@ -446,7 +455,7 @@ const OVERS: PartSpec[] = [
     buttons(s, d, 3.6, [63, 57.5, 52], 1.9)
     return s
   }),
-  garment('waistcoat', 'Waistcoat', 'over', 6, 4, ['torso', 'hips', 'neck'], (d) => {
+  outerwear('waistcoat', 'Waistcoat', 6, 4, ['torso', 'hips', 'neck'], (d) => {
     const front = (f: Face) => (f.tag === 'torso' || f.tag === 'neck') && f.col === 0
     const keep = bands({ torso: [1, 6], neck: [0, 0] })
     const s = d.wear(
@@ -476,7 +485,7 @@ const OVERS: PartSpec[] = [
     for (const y of [69, 65, 61, 57]) s.merge(stud(d.front(0.4, y, 1.25), [0, 0, 1], 0.5, 0.35, 'metal'))
     return s
   }),
-  garment('smock', 'Fisher’s smock', 'over', 6, 5, undefined, (d) => {
+  outerwear('smock', 'Fisher’s smock', 6, 5, undefined, (d) => {
     const s = d.wear(bands({ torso: [1, 6], neck: [0, 0], arm: [0, 5] }), 'smock', (p) =>
       isArm(p) ? 1.5 + 0.05 * Math.max(0, p.u) : 1.5 + 0.9 * smoothstep(70, 52, p.u),
     )
@@ -513,96 +522,87 @@ const OVERS: PartSpec[] = [
     s.merge(patch(d, [64, 70.5], [20, 50], [2.9, 2.6], 0.5, 'smock-trim'))
     return s
   }),
-  garment(
-    'apron-net',
-    'Net mender’s apron',
-    'over',
-    7,
-    5,
-    ['torso', 'hips', 'thighs'],
-    (d) => {
-      const angles = [-62, -40, -20, 0, 20, 40, 62]
-      const row = (y: number, o: number, spread = 1) => {
-        const ring = d.trunkRing(y, o, 360)
-        return angles.map((a) => ring[(Math.round(a * spread) + 360) % 360]!)
-      }
-      const s = slab(
+  outerwear('apron-net', 'Net mender’s apron', 7, 5, ['torso', 'hips', 'thighs'], (d) => {
+    const angles = [-62, -40, -20, 0, 20, 40, 62]
+    const row = (y: number, o: number, spread = 1) => {
+      const ring = d.trunkRing(y, o, 360)
+      return angles.map((a) => ring[(Math.round(a * spread) + 360) % 360]!)
+    }
+    const s = slab(
+      [
+        row(32.5, 3.6),
+        row(34.5, 3.5),
+        row(40, 3.2),
+        row(46, 2.8),
+        row(53, 2.2),
+        row(60, 1.7),
+        row(66, 1.7, 0.62),
+        row(70.5, 1.7, 0.56),
+        row(72.5, 1.7, 0.55),
+      ],
+      0.45,
+      'net',
+      'net',
+      'apron',
+    )
+    // bound with cord at hem and bib, a pocket for twine, cork floats along the hem
+    for (const f of s.faces) if (f.row === 0 || f.row === 7) f.region = 'rope'
+    s.merge(
+      slab(
         [
-          row(32.5, 3.6),
-          row(34.5, 3.5),
-          row(40, 3.2),
-          row(46, 2.8),
-          row(53, 2.2),
-          row(60, 1.7),
-          row(66, 1.7, 0.62),
-          row(70.5, 1.7, 0.56),
-          row(72.5, 1.7, 0.55),
-        ],
-        0.45,
+          [-24, 45, 3.6],
+          [-20, 51.5, 3.0],
+        ].map(([from, y, o]) => {
+          const ring = d.trunkRing(y!, o!, 360)
+          return [0, 1, 2, 3].map((k) => ring[(Math.round(from! + (k / 3) * -2 * from!) + 360) % 360]!)
+        }),
+        0.5,
         'net',
         'net',
-        'apron',
-      )
-      // bound with cord at hem and bib, a pocket for twine, cork floats along the hem
-      for (const f of s.faces) if (f.row === 0 || f.row === 7) f.region = 'rope'
-      s.merge(
-        slab(
-          [
-            [-24, 45, 3.6],
-            [-20, 51.5, 3.0],
-          ].map(([from, y, o]) => {
-            const ring = d.trunkRing(y!, o!, 360)
-            return [0, 1, 2, 3].map((k) => ring[(Math.round(from! + (k / 3) * -2 * from!) + 360) % 360]!)
-          }),
-          0.5,
-          'net',
-          'net',
-          'pocket',
-        ),
-      )
-      s.merge(
-        tube(
-          [-20, -10, 0, 10, 20].map((a) => d.trunkRing(51.6, 3.3, 360)[(a + 360) % 360]!),
-          0.4,
-          4,
-          'rope',
-        ),
-      )
-      row(32, 4.2).forEach(
-        (at, i) =>
-          i % 2 === 0 &&
-          s.merge(
-            lathe(
-              [
-                [-0.9, 0.8],
-                [0, 1.15],
-                [0.9, 0.8],
-              ],
-              6,
-              'cork',
-              at,
-            ),
+        'pocket',
+      ),
+    )
+    s.merge(
+      tube(
+        [-20, -10, 0, 10, 20].map((a) => d.trunkRing(51.6, 3.3, 360)[(a + 360) % 360]!),
+        0.4,
+        4,
+        'rope',
+      ),
+    )
+    row(32, 4.2).forEach(
+      (at, i) =>
+        i % 2 === 0 &&
+        s.merge(
+          lathe(
+            [
+              [-0.9, 0.8],
+              [0, 1.15],
+              [0.9, 0.8],
+            ],
+            6,
+            'cork',
+            at,
           ),
+        ),
+    )
+    const strap = (sign: number) =>
+      bentPath(
+        [
+          row(72.5, 2.0, 0.55)[sign > 0 ? 6 : 0]!,
+          add([sign * 6.6, 80.2, 2.2], [0, 0, 1.0]),
+          [sign * 6.2, 81.6, -3.2],
+          [sign * 4.6, 75, -9.9],
+          [sign * -2, 62, -8.2],
+        ],
+        6,
       )
-      const strap = (sign: number) =>
-        bentPath(
-          [
-            row(72.5, 2.0, 0.55)[sign > 0 ? 6 : 0]!,
-            add([sign * 6.6, 80.2, 2.2], [0, 0, 1.0]),
-            [sign * 6.2, 81.6, -3.2],
-            [sign * 4.6, 75, -9.9],
-            [sign * -2, 62, -8.2],
-          ],
-          6,
-        )
-      for (const sign of [1, -1]) s.merge(tube(strap(sign), 0.55, 4, 'leather'))
-      const back = d.trunkRing(59.5, 1.6, 24)
-      s.merge(tube([...back.slice(4, 21)], 0.5, 4, 'leather'))
-      return s
-    },
-    { presses: ['legs'] },
-  ),
-  garment('shawl', 'Knitted shawl', 'over', 8, 5, ['torso', 'neck', 'arms'], (d) => {
+    for (const sign of [1, -1]) s.merge(tube(strap(sign), 0.55, 4, 'leather'))
+    const back = d.trunkRing(59.5, 1.6, 24)
+    s.merge(tube([...back.slice(4, 21)], 0.5, 4, 'leather'))
+    return s
+  }),
+  outerwear('shawl', 'Knitted shawl', 8, 5, ['torso', 'neck', 'arms'], (d) => {
     const s = d.wear(bands({ torso: [5, 6], neck: [0, 0], arm: [0, 1] }), 'shawl', (p) =>
       isArm(p) ? 2.0 : 2.2 + 0.4 * bump(p.u, 74, 4),
     )
