@@ -4,7 +4,18 @@ import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { MeshoptSimplifier } from 'meshoptimizer/simplifier'
 import { Bench } from 'tinybench'
-import { BufferAttribute, BufferGeometry, Mesh as ThreeMesh, MeshStandardMaterial, Scene } from 'three'
+import {
+  AnimationClip,
+  Bone,
+  BufferAttribute,
+  BufferGeometry,
+  MeshStandardMaterial,
+  QuaternionKeyframeTrack,
+  Scene,
+  Skeleton as ThreeSkeleton,
+  SkinnedMesh,
+  VectorKeyframeTrack,
+} from 'three'
 import { GLTFExporter } from 'three/examples/jsm/exporters/GLTFExporter.js'
 import {
   build,
@@ -129,17 +140,47 @@ async function measure(name: string, work: () => unknown, time = 1500): Promise<
   const { figure } = build(maren, kits, near)
   const clips = folk.manifest.clips.map((c) => fitClip(c, figure!.skeleton))
   const ours = await measure('write GLB', () => writeFigure({ figure: figure!, clips, recipe: maren, target: near }))
-  const mesh = figure!.mesh
+  const { mesh, skeleton } = figure!
+  const corners = mesh.cornerPoints
+  const gather = (from: ArrayLike<number>, stride: number) =>
+    Float32Array.from(
+      { length: corners.length * stride },
+      (_, i) => from[corners[Math.floor(i / stride)]! * stride + (i % stride)]!,
+    )
   const geometry = new BufferGeometry()
-  const positions = new Float32Array(mesh.cornerPoints.length * 3)
-  mesh.cornerPoints.forEach((p, c) => positions.set(mesh.positions.subarray(p * 3, p * 3 + 3), c * 3))
-  geometry
-    .setAttribute('position', new BufferAttribute(positions, 3))
+    .setAttribute('position', new BufferAttribute(gather(mesh.positions, 3), 3))
     .setAttribute('normal', new BufferAttribute(mesh.normals, 3))
     .setAttribute('uv', new BufferAttribute(mesh.uvs, 2))
-  geometry.setIndex(new BufferAttribute(mesh.indices, 1))
-  const scene = new Scene().add(new ThreeMesh(geometry, new MeshStandardMaterial()))
-  // the exporter needs a FileReader; it gets no skin, clips or texture to write, which favors it
+    .setAttribute(
+      'color',
+      new BufferAttribute(
+        Float32Array.from({ length: corners.length * 3 }, (_, i) => mesh.shades[Math.floor(i / 3)]! / 255),
+        3,
+      ),
+    )
+    .setAttribute('skinIndex', new BufferAttribute(Uint16Array.from(gather(mesh.joints, 4)), 4))
+    .setAttribute('skinWeight', new BufferAttribute(gather(mesh.weights, 4), 4))
+    .setIndex(new BufferAttribute(mesh.indices, 1))
+  const bones = skeleton.bones.map(({ name }) => Object.assign(new Bone(), { name }))
+  skeleton.bones.forEach(({ parent, at }, i) => {
+    const from = skeleton.bones[parent]?.at ?? [0, 0, 0]
+    bones[i]!.position.set(at[0] - from[0], at[1] - from[1], at[2] - from[2])
+    if (parent >= 0) bones[parent]!.add(bones[i]!)
+  })
+  const skinned = new SkinnedMesh(geometry, new MeshStandardMaterial({ vertexColors: true }))
+  skinned.add(bones[0]!)
+  skinned.bind(new ThreeSkeleton(bones))
+  const scene = new Scene().add(skinned)
+  const animations = clips.map(
+    (clip) =>
+      new AnimationClip(clip.name, clip.duration, [
+        ...clip.rotations.flatMap((turns, i) =>
+          turns ? [new QuaternionKeyframeTrack(`${bones[i]!.name}.quaternion`, clip.times, turns)] : [],
+        ),
+        new VectorKeyframeTrack(`${bones[0]!.name}.position`, clip.times, clip.root),
+      ]),
+  )
+  // the exporter needs a FileReader; it gets no texture to write, as that takes a browser
   class Reader {
     result: ArrayBuffer | null = null
     onloadend: (() => void) | null = null
@@ -151,13 +192,13 @@ async function measure(name: string, work: () => unknown, time = 1500): Promise<
     }
   }
   Object.assign(globalThis, { FileReader: Reader })
-  const theirs = await measure('exporter', () => new GLTFExporter().parseAsync(scene, { binary: true }))
+  const theirs = await measure('exporter', () => new GLTFExporter().parseAsync(scene, { binary: true, animations }))
   lines.push({
     work: 'writing the GLB of a near figure, with skin, clips, atlas',
     ...ours,
     guide: '25 ms',
-    against: `three.js exporter, bare mesh ${theirs.ms.toFixed(1)} ms`,
-    ratio: `${(ours.ms / theirs.ms).toFixed(1)}x`,
+    against: `three.js exporter, without atlas ${theirs.ms.toFixed(1)} ms`,
+    ratio: `${(ours.ms / theirs.ms).toFixed(1)}x, wanted below 1x`,
   })
 }
 

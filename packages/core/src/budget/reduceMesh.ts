@@ -87,21 +87,32 @@ export function reduceMesh(mesh: Mesh, options: ReduceOptions): Reduced {
  * they stay, and with them the outline.
  */
 function extremePoints(positions: Float32Array, pointOf: Uint32Array): Uint8Array {
-  const ends = new Set<number>()
-  for (const x of [-1, 0, 1])
-    for (const y of [-1, 0, 1])
-      for (const z of [-1, 0, 1]) {
-        if (x === 0 && y === 0 && z === 0) continue
-        let [best, farthest] = [-1, -Infinity]
-        for (let v = 0; v < pointOf.length; v++) {
-          const o = pointOf[v]! * 3
-          const reach = x * positions[o]! + y * positions[o + 1]! + z * positions[o + 2]!
-          if (reach > farthest) [best, farthest] = [pointOf[v]!, reach]
-        }
-        ends.add(best)
+  const ends = new Uint8Array(positions.length / 3)
+  for (const [x, y, z] of AXES) {
+    let [top, highest, bottom, lowest] = [-1, -Infinity, -1, Infinity]
+    for (let v = 0; v < pointOf.length; v++) {
+      const point = pointOf[v]!
+      const reach = x * positions[point * 3]! + y * positions[point * 3 + 1]! + z * positions[point * 3 + 2]!
+      if (reach > highest) {
+        top = point
+        highest = reach
       }
-  return Uint8Array.from(pointOf, (p) => (ends.has(p) ? 1 : 0))
+      if (reach < lowest) {
+        bottom = point
+        lowest = reach
+      }
+    }
+    ends[top] = ends[bottom] = 1
+  }
+  const locked = new Uint8Array(pointOf.length)
+  for (let v = 0; v < locked.length; v++) locked[v] = ends[pointOf[v]!]!
+  return locked
 }
+
+/** Thirteen axes through the 26 neighbours of a cell. */
+const AXES: readonly (readonly [number, number, number])[] = [-1, 0, 1]
+  .flatMap((x) => [-1, 0, 1].flatMap((y) => [-1, 0, 1].map((z): [number, number, number] => [x, y, z])))
+  .slice(14)
 
 /** One vertex for each pair of point and color region. */
 function splitByRegion(mesh: Mesh, triangles: Uint32Array) {
@@ -141,7 +152,11 @@ function shapeAttributes(mesh: Mesh, triangles: Uint32Array, pointOf: Uint32Arra
     if (!joints) continue
     for (let j = 0; j < 4; j++) {
       const w = mesh.weights[p * 4 + j]!
-      if (w > 0) for (let k = 0; k < 3; k++) ofPoint[o + 3 + k]! += w * (joints[mesh.joints[p * 4 + j]! * 3 + k] ?? 0)
+      if (w === 0) continue
+      const joint = mesh.joints[p * 4 + j]! * 3
+      ofPoint[o + 3]! += w * joints[joint]!
+      ofPoint[o + 4]! += w * joints[joint + 1]!
+      ofPoint[o + 5]! += w * joints[joint + 2]!
     }
   }
   morphs.forEach(({ points, deltas }, m) => {
@@ -151,21 +166,25 @@ function shapeAttributes(mesh: Mesh, triangles: Uint32Array, pointOf: Uint32Arra
   })
   const attributes = new Float32Array(pointOf.length * stride)
   for (let v = 0; v < pointOf.length; v++)
-    attributes.set(ofPoint.subarray(pointOf[v]! * stride, (pointOf[v]! + 1) * stride), v * stride)
+    for (let k = 0, from = pointOf[v]! * stride; k < stride; k++) attributes[v * stride + k] = ofPoint[from + k]!
   return { attributes, weights, stride }
 }
 
-function strongestMorphs(morphs: readonly Morph[]): Morph[] {
-  const energy = ({ deltas }: Morph) => {
-    let sum = 0
+const energies = new WeakMap<Float32Array, number>()
+
+/** How much a morph moves in all: the sum of its squared deltas, kept with them. */
+function energyOf({ deltas }: Morph): number {
+  let sum = energies.get(deltas)
+  if (sum === undefined) {
+    sum = 0
     for (let i = 0; i < deltas.length; i++) sum += deltas[i]! * deltas[i]!
-    return sum
+    energies.set(deltas, sum)
   }
-  return morphs
-    .map((morph) => ({ morph, energy: energy(morph) }))
-    .sort((a, b) => b.energy - a.energy || (a.morph.name < b.morph.name ? -1 : 1))
-    .slice(0, MOST_MORPHS)
-    .map(({ morph }) => morph)
+  return sum
+}
+
+function strongestMorphs(morphs: readonly Morph[]): Morph[] {
+  return [...morphs].sort((a, b) => energyOf(b) - energyOf(a) || (a.name < b.name ? -1 : 1)).slice(0, MOST_MORPHS)
 }
 
 /** A mesh of the surviving triangles with facets, corners and everything its points carried. */
@@ -186,7 +205,8 @@ function rebuild(
     const c = pointOf[indices[t + 2]!]!
     if (a === b || b === c || c === a) continue
     triangleRegions[count / 3] = regionOf[indices[t]!]!
-    for (const point of [a, b, c]) {
+    for (let k = 0; k < 3; k++) {
+      const point = k === 0 ? a : k === 1 ? b : c
       if (placed[point]! < 0) {
         placed[point] = points
         cameFrom[points++] = point

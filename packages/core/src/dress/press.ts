@@ -12,7 +12,7 @@ export interface Press {
   factors: Float32Array
 }
 
-type Vector = [number, number, number]
+type Vector = readonly [number, number, number]
 
 /** Left between a pressed point and the part above it, metres. */
 const MARGIN = 0.008
@@ -50,10 +50,13 @@ export function pressUnder(body: PreparedBody, rest: Float32Array, triangles: Ui
     }
   }
   for (let p = 0; p < count; p++) draw(p)
+  let moved: Set<number> | null = null
   for (let round = 0; round < ROUNDS; round++) {
     const through = new Set<number>()
     for (let t = 0; t < triangles.length; t += 3) {
       const corners = triangles.subarray(t, t + 3)
+      // after the first round only what has moved can have come clear
+      if (moved && !corners.some((p) => moved!.has(p))) continue
       if (comesThrough(body, now, corners, outer)) for (const p of corners) through.add(p)
     }
     if (!through.size) break
@@ -61,6 +64,7 @@ export function pressUnder(body: PreparedBody, rest: Float32Array, triangles: Ui
       factors[p] = Math.min(factors[p]!, Math.max(LEAST / places[p]!.distance, factors[p]! * DRAWN_IN))
       draw(p)
     }
+    moved = through
   }
   const points = Uint32Array.from([...factors.keys()].filter((p) => factors[p]! < 1))
   return {
@@ -73,35 +77,19 @@ export function pressUnder(body: PreparedBody, rest: Float32Array, triangles: Ui
   }
 }
 
-/** Ways across a triangle, as shares of its corners: its sides, its medians, and between the middles of its sides. */
-const WAYS: readonly (readonly [readonly number[], readonly number[]])[] = [0, 1, 2].flatMap((k) => {
-  const turned = (shares: readonly number[]) => [0, 1, 2].map((i) => shares[(i + k) % 3]!)
-  return [
-    [turned([1, 0, 0]), turned([0, 1, 0])],
-    [turned([1, 0, 0]), turned([0, 0.5, 0.5])],
-    [turned([0.5, 0.5, 0]), turned([0, 0.5, 0.5])],
-  ] as const
-})
-
 /** Whether a triangle meets `outer` where that lies outside the body; what is sunk in the body nobody sees. */
 function comesThrough(body: PreparedBody, positions: Float32Array, corners: Uint32Array, outer: Surface): boolean {
-  const place = (shares: readonly number[]) =>
-    [0, 1, 2].map((k) => shares.reduce((sum, s, i) => sum + s * positions[corners[i]! * 3 + k]!, 0)) as Vector
-  return WAYS.some(([start, end]) => {
-    const [from, to] = [place(start), place(end)]
-    const way = from.map((v, k) => to[k]! - v)
-    const length = Math.hypot(...way)
-    if (length < 1e-6) return false
-    const d = way.map((v) => v / length) as Vector
-    const hit = outer.castRay(...from, ...d, 0, length)
-    return hit !== Infinity && heightOver(body, from.map((v, k) => v + d[k]! * hit) as Vector) > LEAST / 2
+  return outer.meets(positions, corners, (from, to) => {
+    const middle: Vector = [(from[0] + to[0]) / 2, (from[1] + to[1]) / 2, (from[2] + to[2]) / 2]
+    return [from, middle, to].some((at) => heightOver(body, at) > LEAST / 2)
   })
 }
 
 function heightOver(body: PreparedBody, at: Vector): number {
   const { point, triangle } = body.surface.nearest(...at)!
-  const [a, b, c] = [0, 1, 2].map((k) => body.triangles[triangle * 3 + k]!) as Vector
-  const n = triangleNormal(body.surface.positions, a, b, c)
+  const { positions, triangles } = body.surface
+  const t = triangle * 3
+  const n = triangleNormal(positions, triangles[t]!, triangles[t + 1]!, triangles[t + 2]!)
   return [0, 1, 2].reduce((sum, k) => sum + n[k]! * (at[k]! - point[k]!), 0)
 }
 

@@ -1,5 +1,5 @@
-import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Triangle, Vector3 } from 'three'
-import { MeshBVH } from 'three-mesh-bvh'
+import { Box3, BufferAttribute, BufferGeometry, DoubleSide, Line3, Ray, Triangle, Vector3 } from 'three'
+import { ExtendedTriangle, MeshBVH } from 'three-mesh-bvh'
 
 /** The place on a surface nearest to a point. */
 export interface NearestPlace {
@@ -14,6 +14,12 @@ const scratchRay = new Ray()
 const scratchPoint = new Vector3()
 const scratchClosest = new Vector3()
 const scratchBary = new Vector3()
+/** Its types lack the third parameter: be quiet about triangles in one plane, whose stretch has no length. */
+const scratchTriangle = new ExtendedTriangle() as ExtendedTriangle & {
+  intersectsTriangle(other: Triangle, stretch: Line3, quiet: boolean): boolean
+}
+const scratchBox = new Box3()
+const scratchLine = new Line3()
 
 /**
  * Triangles that can be asked where a ray hits and what lies nearest
@@ -39,6 +45,31 @@ export class Surface {
     scratchRay.direction.set(dx, dy, dz)
     const hit = this.bvh.raycastFirst(scratchRay, DoubleSide, near, far)
     return hit ? hit.distance : Infinity
+  }
+
+  /**
+   * Whether another triangle cuts this surface in a stretch that counts.
+   *
+   * @param positions xyz a point of the other mesh; `corners` are the triangle's three points
+   * @param counts    told the two ends of each stretch until one counts
+   */
+  meets(
+    positions: ArrayLike<number>,
+    corners: ArrayLike<number>,
+    counts: (from: readonly [number, number, number], to: readonly [number, number, number]) => boolean,
+  ): boolean {
+    const { a, b, c } = scratchTriangle
+    ;[a, b, c].forEach((v, k) => v.fromArray(positions as number[], corners[k]! * 3))
+    scratchTriangle.needsUpdate = true
+    scratchBox.setFromPoints([a, b, c])
+    return this.bvh.shapecast({
+      intersectsBounds: (box) => box.intersectsBox(scratchBox),
+      intersectsTriangle: (own) => {
+        if (!scratchTriangle.intersectsTriangle(own, scratchLine, true)) return false
+        const { start, end } = scratchLine
+        return !start.equals(end) && counts([start.x, start.y, start.z], [end.x, end.y, end.z])
+      },
+    })
   }
 
   /** Nearest place among the triangles that `accept` lets through; null if there is none within `far` metres. */

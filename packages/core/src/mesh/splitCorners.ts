@@ -22,7 +22,9 @@ export function findFacets(
   const normals = new Float32Array(count * 3)
   for (let t = 0; t < count; t++) {
     const n = triangleNormal(positions, triangles[t * 3]!, triangles[t * 3 + 1]!, triangles[t * 3 + 2]!)
-    normals.set(n.slice(0, 3), t * 3)
+    normals[t * 3] = n[0]
+    normals[t * 3 + 1] = n[1]
+    normals[t * 3 + 2] = n[2]
   }
   const least = Math.cos(maxAngle)
   const facets = new Uint32Array(count).fill(0xffffffff)
@@ -54,25 +56,47 @@ export function findFacets(
  * an edge (triangle * 3 + side) starts its list, `next` goes on; -1 ends it.
  */
 function neighboursAcrossEdges(triangles: Uint32Array): { first: Int32Array; next: Int32Array } {
-  const heads = new Map<number, number>()
-  const tails = new Map<number, number>()
   const first = new Int32Array(triangles.length)
   const next = new Int32Array(triangles.length).fill(-1)
-  let points = 0
-  for (let i = 0; i < triangles.length; i++) points = Math.max(points, triangles[i]! + 1)
-  const keys = new Float64Array(triangles.length)
+  const table = new PairTable(triangles.length)
+  const last = new Int32Array(triangles.length)
   for (let e = 0; e < triangles.length; e++) {
     const a = triangles[e]!
     const b = triangles[e % 3 === 2 ? e - 2 : e + 1]!
-    const key = a < b ? a * points + b : b * points + a
-    keys[e] = key
-    const tail = tails.get(key)
-    if (tail === undefined) heads.set(key, e)
-    else next[tail] = e
-    tails.set(key, e)
+    const head = table.claim(Math.min(a, b), Math.max(a, b), e)
+    if (head !== e) next[last[head]!] = e
+    last[head] = e
+    first[e] = head
   }
-  for (let e = 0; e < triangles.length; e++) first[e] = heads.get(keys[e]!)!
   return { first, next }
+}
+
+/** Numbers under pairs of numbers, by open addressing (Knuth, The Art of Computer Programming 3, 6.4). */
+class PairTable {
+  private readonly mask: number
+  private readonly pairs: Uint32Array
+  private readonly values: Int32Array
+
+  constructor(most: number) {
+    const size = 2 ** Math.ceil(Math.log2(Math.max(1, most) * 2))
+    this.mask = size - 1
+    this.pairs = new Uint32Array(size * 2)
+    this.values = new Int32Array(size).fill(-1)
+  }
+
+  /** The number the pair has; if it has none yet, it takes this one. */
+  claim(a: number, b: number, value: number): number {
+    const mixed = Math.imul(a, 0x9e3779b1) ^ Math.imul(b, 0x85ebca6b)
+    let slot = (mixed ^ (mixed >>> 15)) & this.mask
+    while (this.values[slot]! >= 0) {
+      if (this.pairs[slot * 2] === a && this.pairs[slot * 2 + 1] === b) return this.values[slot]!
+      slot = (slot + 1) & this.mask
+    }
+    this.pairs[slot * 2] = a
+    this.pairs[slot * 2 + 1] = b
+    this.values[slot] = value
+    return value
+  }
 }
 
 /** One corner for each pair of point and facet. */
@@ -80,17 +104,15 @@ export function splitCorners(
   triangles: Uint32Array,
   facets: Facets,
 ): { cornerPoints: Uint32Array; indices: Uint32Array } {
-  const corners = new Map<number, number>()
-  const cornerPoints: number[] = []
-  const facetCount = facets.reduce((m, f) => Math.max(m, f + 1), 0)
-  const indices = Uint32Array.from(triangles, (point, i) => {
-    const key = point * facetCount + facets[Math.floor(i / 3)]!
-    let corner = corners.get(key)
-    if (corner === undefined) {
-      corner = cornerPoints.push(point) - 1
-      corners.set(key, corner)
-    }
-    return corner
-  })
-  return { cornerPoints: Uint32Array.from(cornerPoints), indices }
+  const table = new PairTable(triangles.length)
+  const cornerPoints = new Uint32Array(triangles.length)
+  const indices = new Uint32Array(triangles.length)
+  let count = 0
+  for (let i = 0; i < triangles.length; i++) {
+    const point = triangles[i]!
+    const corner = table.claim(point, facets[Math.floor(i / 3)]!, count)
+    if (corner === count) cornerPoints[count++] = point
+    indices[i] = corner
+  }
+  return { cornerPoints: cornerPoints.slice(0, count), indices }
 }

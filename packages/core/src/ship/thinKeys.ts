@@ -1,6 +1,7 @@
 /**
- * Drops keys that linear interpolation between the kept ones restores to within a tolerance
- * (greedy, one pass; after Ramer 1972 in spirit but forward only, so O(n · longest gap)).
+ * Drops keys that linear interpolation between the kept ones restores to within a tolerance: each
+ * kept key reaches as far as one slope a component passes all keys between (the swing filter of
+ * Elmeleegy et al. 2009, its ends held to true keys). O(n).
  *
  * @param values `stride` numbers a key; quaternions are compared by component
  */
@@ -10,35 +11,40 @@ export function thinKeys(
   stride: number,
   tolerance: number,
 ): { times: Float32Array; values: Float32Array } {
-  const n = times.length
-  const kept = [0]
-  let from = 0
-  while (from < n - 1) {
-    let to = from + 1
-    while (to + 1 < n && restores(times, values, stride, from, to + 1, tolerance)) to++
-    kept.push(to)
-    from = to
+  const kept = new Uint32Array(times.length)
+  let count = 1
+  const steepest = new Float64Array(stride)
+  const flattest = new Float64Array(stride)
+  const open = () => {
+    steepest.fill(Infinity)
+    flattest.fill(-Infinity)
   }
-  return {
-    times: Float32Array.from(kept, (k) => times[k]!),
-    values: Float32Array.from(kept.flatMap((k) => [...values.subarray(k * stride, (k + 1) * stride)])),
-  }
-}
-
-function restores(
-  times: Float32Array,
-  values: Float32Array,
-  stride: number,
-  a: number,
-  b: number,
-  tolerance: number,
-): boolean {
-  for (let k = a + 1; k < b; k++) {
-    const f = (times[k]! - times[a]!) / (times[b]! - times[a]!)
+  /** Whether a line from key `a` to key `b` passes all between; if so, it must pass `b` from now on. */
+  const reaches = (a: number, b: number) => {
+    const span = times[b]! - times[a]!
     for (let c = 0; c < stride; c++) {
-      const v = values[a * stride + c]! * (1 - f) + values[b * stride + c]! * f
-      if (Math.abs(v - values[k * stride + c]!) > tolerance) return false
+      const slope = (values[b * stride + c]! - values[a * stride + c]!) / span
+      if (slope > steepest[c]! || slope < flattest[c]!) return false
     }
+    for (let c = 0; c < stride; c++) {
+      const rise = values[b * stride + c]! - values[a * stride + c]!
+      steepest[c] = Math.min(steepest[c]!, (rise + tolerance) / span)
+      flattest[c] = Math.max(flattest[c]!, (rise - tolerance) / span)
+    }
+    return true
   }
-  return true
+  open()
+  for (let b = 1; b < times.length; b++) {
+    if (reaches(kept[count - 1]!, b)) continue
+    kept[count++] = b - 1
+    open()
+    reaches(b - 1, b)
+  }
+  if (times.length > 1) kept[count++] = times.length - 1
+  const out = { times: new Float32Array(count), values: new Float32Array(count * stride) }
+  for (let i = 0; i < count; i++) {
+    out.times[i] = times[kept[i]!]!
+    for (let c = 0; c < stride; c++) out.values[i * stride + c] = values[kept[i]! * stride + c]!
+  }
+  return out
 }
