@@ -76,6 +76,7 @@ export function createPortraitist(kit: Kit, bodyId: string): Portraitist {
       for (let i = 0; i < a.coordinates.length; i++) {
         const d = a.coordinates[i]! - b.coordinates[i]!
         sum += d * d
+        if (sum > most) return Infinity
       }
       return Math.sqrt(sum)
     },

@@ -3,10 +3,11 @@ import type { Kit } from '../kit/readKit.ts'
 import type { PartDef } from '../kit/schema.ts'
 import { canonicalJson } from '../base/canonical.ts'
 import { newRecipe } from '../recipe/defaults.ts'
-import { setColors, setSlider } from '../recipe/edits.ts'
+import { setColors, setSliders } from '../recipe/edits.ts'
 import { createRandom, type Random } from '../recipe/random.ts'
 import type { Recipe } from '../recipe/schema.ts'
 import { areExclusive, drawColors, partReference } from '../recipe/shuffle.ts'
+import { FarthestFirst } from './FarthestFirst.ts'
 import { createPortraitist, TWIN_DISTANCE, type Portrait } from './distance.ts'
 import type { Mix } from './mix.ts'
 
@@ -91,16 +92,8 @@ function chooseVariants(
   const total = wanted * OVERSAMPLING
   const candidates = Array.from({ length: total }, () => drawVariant(mix, kit, quotas, random))
   const portraits = candidates.map((c) => painter.portrait(c))
-  const reach = new Float32Array(total).fill(1e6)
-  const taken = new Uint8Array(total)
-  const near = (portrait: Portrait) => {
-    for (let c = 0; c < total; c++) {
-      if (taken[c]) continue
-      const d = painter.distance(portraits[c]!, portrait, reach[c])
-      if (d < reach[c]!) reach[c] = d
-    }
-  }
-  for (const c of chosen) near(c.portrait)
+  const running = new FarthestFirst(portraits, painter.distance)
+  for (const c of chosen) running.choose(c.portrait)
   // candidates by what they wear, so that a used-up quota strikes them out at once
   const wearers = new Map<string, number[]>()
   const wearing = (slot: string, part: string | null) => `${slot} ${part ?? ''}`
@@ -117,30 +110,27 @@ function chooseVariants(
       for (const [part, left] of quota) {
         const key = wearing(slot, part)
         if (left > 0 || !wearers.has(key)) continue
-        for (const c of wearers.get(key)!) taken[c] = 1
+        for (const c of wearers.get(key)!) running.strikeOut(c)
         wearers.delete(key)
       }
   }
   strikeOut()
   for (let n = 0; n < wanted; n++) {
-    let best = -1
-    for (let c = 0; c < total; c++) if (!taken[c] && (best < 0 || reach[c]! > reach[best]!)) best = c
-    let recipe: Recipe
-    if (best >= 0) {
-      recipe = candidates[best]!
-      taken[best] = 1
-    } else
-      // no candidate suits the quotas that are left: draw from those
-      recipe = farthest(
-        Array.from({ length: OVERSAMPLING }, () => drawVariant(mix, kit, quotas, random)),
-        chosen.map((c) => c.portrait),
-        painter,
-      )
+    const best = running.next()
+    // where no candidate suits the quotas that are left, one is drawn from those
+    const recipe =
+      best >= 0
+        ? candidates[best]!
+        : farthest(
+            Array.from({ length: OVERSAMPLING }, () => drawVariant(mix, kit, quotas, random)),
+            chosen.map((c) => c.portrait),
+            painter,
+          )
     const portrait = best >= 0 ? portraits[best]! : painter.portrait(recipe)
     for (const [slot, quota] of quotas) use(quota, recipe.parts[slot]?.id ?? null)
     chosen.push({ recipe, portrait, pinned: false })
     strikeOut()
-    near(portrait)
+    running.choose(portrait)
     if (n % 16 === 0 && options.progress?.(n + 1, wanted) === false) break
   }
   return inPlaces(chosen, pinned)
@@ -286,10 +276,12 @@ function drawVariant(
       break
     }
   }
-  for (const slider of body.def.sliders) {
-    const range = mix.sliders[slider.id]
-    if (range) recipe = setSlider(recipe, slider.id, random.between(range[0], range[1]), slider)
+  const values: Record<string, number> = {}
+  for (const { id } of body.def.sliders) {
+    const range = mix.sliders[id]
+    if (range) values[id] = random.between(range[0], range[1])
   }
+  recipe = setSliders(recipe, values, body.def.sliders)
   const palettes = mix.palettes.filter((p) => p.share > 0)
   if (palettes.length) {
     const id = drawWeighted(
@@ -340,7 +332,8 @@ function describeCrowd(mix: Mix, placed: readonly Chosen[], painter: Painter, pr
   const nearest = placed.map(() => ({ index: -1, distance: Infinity }))
   for (let a = 0; a < placed.length; a++)
     for (let b = a + 1; b < placed.length; b++) {
-      const distance = painter.distance(placed[a]!.portrait, placed[b]!.portrait)
+      const worthKnowing = Math.max(nearest[a]!.distance, nearest[b]!.distance, TWIN_DISTANCE)
+      const distance = painter.distance(placed[a]!.portrait, placed[b]!.portrait, worthKnowing)
       if (distance < nearest[a]!.distance) nearest[a] = { index: b, distance }
       if (distance < nearest[b]!.distance) nearest[b] = { index: a, distance }
       if (distance < TWIN_DISTANCE) twins.push({ a, b, distance })

@@ -143,6 +143,45 @@ describe('a ray', () => {
   })
 })
 
+describe('where two surfaces meet', () => {
+  const floor = new Surface(Float32Array.of(-5, 0, -5, 5, 0, -5, 5, 0, 5, -5, 0, 5), Uint32Array.of(0, 2, 1, 0, 3, 2))
+  const all = Uint32Array.of(0, 1, 2)
+
+  it('a triangle that stands through a floor cuts it in a stretch on the floor and on itself', () => {
+    const random = createRandom(5)
+    let [cut, clear] = [0, 0]
+    for (let round = 0; round < 200; round++) {
+      const positions = Float32Array.from({ length: 9 }, () => random.between(-1, 1))
+      const heights = [1, 4, 7].map((i) => positions[i]!)
+      const through = Math.min(...heights) < -1e-3 && Math.max(...heights) > 1e-3
+      const ends: (readonly [number, number, number])[] = []
+      const found = floor.meets(positions, all, (from, to) => ends.push(from, to) < 0)
+      expect(found).toBe(false)
+      expect(ends.length > 0).toBe(through)
+      for (const [x, y, z] of ends) {
+        expect(y).toBeCloseTo(0, 5)
+        const own = new Surface(positions, all)
+        expect(own.nearest(x, y, z)!.distance).toBeLessThan(1e-5)
+      }
+      if (through) cut++
+      else clear++
+    }
+    expect(Math.min(cut, clear)).toBeGreaterThan(20)
+  })
+
+  it('only a stretch that counts is one, and the search ends there', () => {
+    const upright = Float32Array.of(-1, -1, 0, 1, -1, 0, 0, 1, 0)
+    let asked = 0
+    expect(floor.meets(upright, all, () => ++asked > 0)).toBe(true)
+    expect(asked).toBe(1)
+    expect(floor.meets(upright, all, () => false)).toBe(false)
+  })
+
+  it('a triangle that lies in the floor has no stretch', () => {
+    expect(floor.meets(Float32Array.of(0, 0, 0, 0, 0, 1, 1, 0, 0), all, () => true)).toBe(false)
+  })
+})
+
 describe('a closed ball', () => {
   const sizes = fc.tuple(fc.integer({ min: 3, max: 9 }), fc.integer({ min: 3, max: 14 }))
 

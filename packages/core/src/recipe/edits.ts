@@ -27,12 +27,27 @@ export function setSlider(
   value: number,
   range: { min: number; max: number; default: number },
 ): Recipe {
-  if (!Number.isFinite(value)) return recipe
-  const clamped = Math.round(Math.min(range.max, Math.max(range.min, value)) * 1000) / 1000
-  const now = recipe.sliders[slider] ?? range.default
-  if (now === clamped) return recipe
-  if (clamped === range.default) return { ...recipe, sliders: without(recipe.sliders, slider) }
-  return { ...recipe, sliders: { ...recipe.sliders, [slider]: clamped } }
+  return setSliders(recipe, { [slider]: value }, [{ id: slider, ...range }])
+}
+
+/** Sets several sliders at once, each as `setSlider` does; values for sliders that are not there are left out. */
+export function setSliders(
+  recipe: Recipe,
+  values: Readonly<Record<string, number>>,
+  sliders: readonly { id: string; min: number; max: number; default: number }[],
+): Recipe {
+  const next = { ...recipe.sliders }
+  let changed = false
+  for (const { id, min, max, default: unset } of sliders) {
+    const value = values[id]
+    if (value === undefined || !Number.isFinite(value)) continue
+    const clamped = Math.round(Math.min(max, Math.max(min, value)) * 1000) / 1000
+    if ((next[id] ?? unset) === clamped) continue
+    changed = true
+    if (clamped === unset) delete next[id]
+    else next[id] = clamped
+  }
+  return changed ? { ...recipe, sliders: next } : recipe
 }
 
 export function setColor(recipe: Recipe, region: string, color: string): Recipe {

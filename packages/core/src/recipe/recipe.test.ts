@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { demoKit, dressed, MAREN } from '../testing/demoKits.ts'
 import { newRecipe, TARGETS } from './defaults.ts'
-import { clearPart, rename, setColor, setLock, setPart, setSlider } from './edits.ts'
+import { clearPart, rename, setColor, setLock, setPart, setSlider, setSliders } from './edits.ts'
 import { createRandom } from './random.ts'
 import { readRecipe, readTarget, recipeHash } from './read.ts'
 import { resolveRecipe } from './resolve.ts'
@@ -63,6 +63,20 @@ describe('edits', () => {
     )
     const out = setSlider(setSlider(maren, slider.id, 0.5, slider), slider.id, 0, slider)
     expect(slider.id in out.sliders).toBe(false)
+  })
+
+  it('of several sliders at once come to the same as one after another', () => {
+    const { sliders } = kit.bodies.get('human')!.def
+    const random = createRandom(7)
+    for (let round = 0; round < 50; round++) {
+      const values = Object.fromEntries(
+        sliders.filter(() => random.next() < 0.5).map((s): [string, number] => [s.id, random.between(-1.5, 1.5)]),
+      )
+      const single = sliders.reduce((r, s) => (s.id in values ? setSlider(r, s.id, values[s.id]!, s) : r), maren)
+      expect(setSliders(maren, values, sliders)).toEqual(single)
+    }
+    expect(setSliders(maren, {}, sliders)).toBe(maren)
+    expect(setSliders(maren, { [slider.id]: Number.NaN, 'not-there': 1 }, sliders)).toBe(maren)
   })
 })
 

@@ -8,6 +8,7 @@ import { checkShipped } from './checkShipped.ts'
 import { openFigure } from './openFigure.ts'
 import { LodExtension, type Levels } from './LodExtension.ts'
 import { fileName, fileNames, shipFigure } from './shipFigure.ts'
+import { createRandom } from '../recipe/random.ts'
 import { thinKeys } from './thinKeys.ts'
 
 const validator = createRequire(import.meta.url)('gltf-validator') as {
@@ -148,6 +149,35 @@ describe('small things of shipping', () => {
       const f = (times[i]! - kept.times[k]!) / (kept.times[k + 1]! - kept.times[k]!)
       expect(Math.abs(kept.values[k]! * (1 - f) + kept.values[k + 1]! * f - values[i]!)).toBeLessThan(0.0101)
     }
+  })
+
+  it.each([3, 4] as const)('restores every key of noisy tracks of %i numbers, first and last exactly', (stride) => {
+    const random = createRandom(stride)
+    for (let round = 0; round < 20; round++) {
+      const n = 2 + Math.floor(random.between(0, 50))
+      const times = Float32Array.from({ length: n }, (_, i) => i / 30)
+      let at = 0
+      const values = Float32Array.from({ length: n * stride }, () => (at += random.between(-0.02, 0.02)))
+      const kept = thinKeys(times, values, stride, 0.03)
+      expect([kept.times[0], kept.times.at(-1)]).toEqual([times[0], times.at(-1)])
+      for (let i = 0; i < n; i++) {
+        const b = Math.max(
+          1,
+          [...kept.times].findIndex((t) => t >= times[i]! - 1e-6),
+        )
+        const f = (times[i]! - kept.times[b - 1]!) / (kept.times[b]! - kept.times[b - 1]!)
+        for (let c = 0; c < stride; c++) {
+          const value = kept.values[(b - 1) * stride + c]! * (1 - f) + kept.values[b * stride + c]! * f
+          expect(Math.abs(value - values[i * stride + c]!)).toBeLessThan(0.0301)
+        }
+      }
+    }
+  })
+
+  it('keeps only the ends of what stands still or moves evenly', () => {
+    const times = Float32Array.from({ length: 40 }, (_, i) => i / 30)
+    for (const values of [new Float32Array(40).fill(0.7), times.map((t) => 2 * t - 1)])
+      expect([...thinKeys(times, values, 1, 1e-5).times]).toEqual([times[0], times[39]])
   })
 
   it('gives every figure of a crowd a name of its own', () => {
