@@ -111,6 +111,7 @@ const shipCrowd = () =>
     await ship.start({
       name: crowdName.value,
       recipes: crowd.cards.map((c) => plain(c.recipe)),
+      mix: plain(crowd.madeFrom),
       target: plain(crowdTarget.value),
       pattern: pattern.value,
       lods: lods.value,

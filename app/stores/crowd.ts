@@ -20,6 +20,8 @@ export interface VariantCard {
 
 interface State {
   mix: Mix | null
+  /** The mix as it was when the cards were made. */
+  madeFrom: Mix | null
   version: number
   cards: VariantCard[]
   twins: Crowd['twins']
@@ -38,6 +40,7 @@ let saveTimer: ReturnType<typeof setTimeout> | null = null
 export const useCrowd = defineStore('crowd', {
   state: (): State => ({
     mix: null,
+    madeFrom: null,
     version: 0,
     cards: [],
     twins: [],
@@ -70,6 +73,7 @@ export const useCrowd = defineStore('crowd', {
       this.cancel()
       this.mix = plain(entry.mix)
       this.version = entry.version
+      this.madeFrom = null
       this.cards = []
       this.twins = []
       this.problems = []
@@ -109,6 +113,7 @@ export const useCrowd = defineStore('crowd', {
       try {
         const crowd = await (await crowdWorkshop()).crowd(mix)
         if (mine !== run) return
+        this.madeFrom = mix
         this.twins = crowd.twins
         this.problems = crowd.problems
         this.cards = crowd.variants.map((v) => {

@@ -221,7 +221,7 @@ describe('shipping a crowd', () => {
   it('follows the job until it is over', async () => {
     const ship = useShip()
     ask.mockResolvedValueOnce({ id: 'j1' })
-    await ship.start({ name: 'Quay', recipes: [], target: {} as never, pattern: '{name}', lods: false })
+    await ship.start({ name: 'Quay', recipes: [], mix: null, target: {} as never, pattern: '{name}', lods: false })
     expect(streams[0]!.url).toBe('/api/jobs/j1/events')
     streams[0]!.say(job('running', 2))
     expect(ship.busy).toBe(true)
@@ -257,7 +257,7 @@ describe('shipping a crowd', () => {
   it('cancels on the server and stops listening', async () => {
     const ship = useShip()
     ask.mockResolvedValueOnce({ id: 'j1' })
-    await ship.start({ name: 'Quay', recipes: [], target: {} as never, pattern: '{name}', lods: false })
+    await ship.start({ name: 'Quay', recipes: [], mix: null, target: {} as never, pattern: '{name}', lods: false })
     streams[0]!.say(job('running'))
     ask.mockResolvedValueOnce(job('canceled'))
     await ship.cancel()

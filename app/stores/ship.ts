@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import type { Problem, Recipe, Target } from '@idle-tinker/core'
+import type { Mix, Problem, Recipe, Target } from '@idle-tinker/core'
 import { ask } from './api'
 
 export interface ShipJob {
@@ -14,6 +14,7 @@ export interface ShipJob {
 export interface ShipOrder {
   name: string
   recipes: Recipe[]
+  mix: Mix | null
   target: Target
   pattern: string
   lods: boolean

@@ -2,19 +2,24 @@ import type { MessagePort } from 'node:worker_threads'
 import { zipSync } from 'fflate'
 import {
   Builder,
+  crowdTable,
   fileNames,
   problem,
   readKit,
   shipFigure,
   type Kit,
+  type Mix,
   type Problem,
   type Recipe,
+  type ShippedVariant,
   type Target,
 } from '@idle-tinker/core'
 
 export interface ShipCrowdInput {
   name: string
   recipes: Recipe[]
+  /** What the recipes were made from, if they were. */
+  mix: Mix | null
   target: Target
   pattern: string
   lods: boolean
@@ -51,6 +56,7 @@ export default async function shipCrowd({ input, kits: kitFiles, port }: ShipCro
     )
     const entries: Record<string, Uint8Array> = {}
     const report: ShipCrowdResult['report'] = []
+    const variants: ShippedVariant[] = []
     for (const [i, recipe] of input.recipes.entries()) {
       if (stopped)
         return { zip: null, report, problems: [problem('canceled', 'job', 'The job was canceled.', 'Start it again.')] }
@@ -63,6 +69,7 @@ export default async function shipCrowd({ input, kits: kitFiles, port }: ShipCro
         }
       const file = `${files[i]}.glb`
       entries[file] = shipped.bytes
+      variants.push({ file, recipe, costs: shipped.figure.costs })
       report.push({
         file,
         name: recipe.name,
@@ -75,9 +82,7 @@ export default async function shipCrowd({ input, kits: kitFiles, port }: ShipCro
       // let a stop message in
       await new Promise((resolve) => setImmediate(resolve))
     }
-    entries['crowd.json'] = new TextEncoder().encode(
-      `${JSON.stringify({ name: input.name, target: input.target, figures: report.map(({ passed: _passed, ...r }, i) => ({ ...r, recipe: input.recipes[i] })) }, null, 2)}\n`,
-    )
+    entries['crowd.json'] = new TextEncoder().encode(crowdTable(input.mix, input.target, variants, kits))
     return { zip: zipSync(entries, { level: 6, mtime: new Date('2026-01-01T00:00:00Z') }), report, problems: [] }
   } finally {
     port.close()

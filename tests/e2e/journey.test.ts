@@ -223,6 +223,13 @@ describe('from the first look to a shipped crowd', () => {
     const zip = unzipSync(new Uint8Array(readFileSync(await downloaded('.zip'))))
     const names = Object.keys(zip).filter((n) => n.endsWith('.glb'))
     expect(names).toHaveLength(60)
+    const table = JSON.parse(new TextDecoder().decode(zip['crowd.json'])) as {
+      mix: Mix
+      variants: { file: string; nearest: { distance: number } }[]
+    }
+    expect(table.mix).toMatchObject({ name: 'Quay at noon', count: 60 })
+    expect(table.variants.map((v) => v.file).sort()).toEqual([...names].sort())
+    expect(table.variants.every((v) => v.nearest.distance > 0)).toBe(true)
     for (const name of names.filter((_, i) => i % 12 === 0)) {
       const { issues } = await validator.validateBytes(zip[name]!)
       expect([issues.numErrors, issues.numWarnings]).toEqual([0, 0])

@@ -314,6 +314,7 @@ describe('shipping a crowd', () => {
       name: `Quay ${i + 1}`,
       sliders: { build: i / n },
     })),
+    mix: null,
     target,
     pattern: '{name}-{target}',
     lods: false,
@@ -345,6 +346,17 @@ describe('shipping a crowd', () => {
     expect(job.result.every((r) => r.triangles <= 900)).toBe(true)
     const zip = unzipSync(new Uint8Array(await (await fetch(`${workshop.address}/api/jobs/${id}/file`)).arrayBuffer()))
     expect(Object.keys(zip).sort()).toEqual(['crowd.json', 'quay-1-crowd.glb', 'quay-2-crowd.glb', 'quay-3-crowd.glb'])
+    const table = JSON.parse(new TextDecoder().decode(zip['crowd.json'])) as {
+      mix: null
+      target: { id: string }
+      variants: { file: string; costs: { bones: number }; nearest: { index: number; distance: number } }[]
+    }
+    expect(table.mix).toBeNull()
+    expect(table.target.id).toBe('crowd')
+    expect(table.variants.map((v) => v.file)).toEqual(['quay-1-crowd.glb', 'quay-2-crowd.glb', 'quay-3-crowd.glb'])
+    // builds 0, 1/3, 2/3: the middle one is nearest to both its neighbours
+    expect(table.variants.map((v) => v.nearest.index)).toEqual([1, 0, 1])
+    expect(table.variants.every((v) => v.nearest.distance > 0 && v.costs.bones === 22)).toBe(true)
     const { facts, problems } = await checkShipped(zip['quay-2-crowd.glb']!)
     expect(problems).toEqual([])
     expect(facts).toMatchObject({ bones: 22, clips: ['Idle', 'Walk'] })

@@ -5,6 +5,7 @@ import { readdir, readFile, stat } from 'node:fs/promises'
 import {
   Builder,
   checkShipped,
+  crowdTable,
   describeProblem,
   fileNames,
   hasErrors,
@@ -19,6 +20,7 @@ import {
   TARGETS,
   type Problem,
   type Recipe,
+  type ShippedVariant,
   type Target,
 } from '@idle-tinker/core'
 import { readFolder, readKitFolders, readText, writeWhole } from './files.ts'
@@ -190,24 +192,21 @@ async function buildCrowd(input: string, out: string, options: Options, output: 
     limited.id,
   )
   const builder = new Builder(kits)
-  const entries: unknown[] = []
+  const shippedAll: ShippedVariant[] = []
   for (const [i, variant] of crowd.variants.entries()) {
     const shipped = await shipFigure(builder, kits, variant.recipe, limited, { lods: options.lod ?? false })
     problems.push(...shipped.problems)
     if (!shipped.bytes) return tell(problems)
     const file = `${files[i]}.glb`
     await writeWhole(join(out, file), shipped.bytes)
-    entries.push({ file, recipe: variant.recipe, costs: shipped.figure!.costs, nearest: variant.nearest })
+    shippedAll.push({ file, recipe: variant.recipe, costs: shipped.figure!.costs })
   }
-  await writeWhole(
-    join(out, 'crowd.json'),
-    `${JSON.stringify({ mix, target: limited, variants: entries, twins: crowd.twins }, null, 2)}\n`,
-  )
+  await writeWhole(join(out, 'crowd.json'), crowdTable(mix, limited, shippedAll, kits))
   const code = tell(problems)
   output.out(
     options.json
-      ? JSON.stringify({ folder: out, variants: entries.length, twins: crowd.twins.length })
-      : `${out}: ${entries.length} variants, ${crowd.twins.length} pairs alike`,
+      ? JSON.stringify({ folder: out, variants: shippedAll.length, twins: crowd.twins.length })
+      : `${out}: ${shippedAll.length} variants, ${crowd.twins.length} pairs alike`,
   )
   return code
 }

@@ -1,5 +1,5 @@
 import { Type } from '@sinclair/typebox'
-import { RecipeSchema, TargetSchema } from '@idle-tinker/core'
+import { MixSchema, RecipeSchema, TargetSchema } from '@idle-tinker/core'
 import { addJob } from '../../db/jobs'
 import { turn } from '../../jobs/queue'
 import { jsonBody } from '../../utils/answers'
@@ -8,6 +8,7 @@ const ShipCrowd = Type.Object(
   {
     name: Type.String({ minLength: 1, maxLength: 80 }),
     recipes: Type.Array(RecipeSchema, { minItems: 1, maxItems: 2000 }),
+    mix: Type.Union([MixSchema, Type.Null()]),
     target: TargetSchema,
     pattern: Type.String({ minLength: 1, maxLength: 80 }),
     lods: Type.Boolean(),

@@ -4,6 +4,8 @@ import { reducerReady } from '../budget/reduceMesh.ts'
 import { newRecipe, TARGETS } from '../recipe/defaults.ts'
 import { resolveRecipe } from '../recipe/resolve.ts'
 import { demoKit, kitFiles } from '../testing/demoKits.ts'
+import type { Recipe } from '../recipe/schema.ts'
+import { crowdTable } from '../ship/crowdTable.ts'
 import { createPortraitist, TWIN_DISTANCE } from './distance.ts'
 import { readMix, type Mix } from './mix.ts'
 import { selectCrowd } from './selectCrowd.ts'
@@ -113,5 +115,37 @@ describe('a mix', () => {
       expect(figure!.costs.triangles).toBeLessThanOrEqual(900)
       expect(figure!.costs.vertices).toBeLessThanOrEqual(2700)
     }
+  })
+})
+
+describe('the table of a shipped crowd', () => {
+  const target = TARGETS[0]!
+  const { costs } = new Builder(kits).build(newRecipe(kit, 'human', 'Pim'), target).figure!
+  const ship = (recipes: Recipe[]) => recipes.map((recipe, i) => ({ file: `${i}.glb`, recipe, costs }))
+  const read = (text: string) =>
+    JSON.parse(text) as {
+      mix: unknown
+      variants: { file: string; nearest: { index: number; distance: number } | null }[]
+      twins: { a: number; b: number; distance: number }[]
+    }
+
+  it('says what the selection said, and how to make it again', () => {
+    const crowd = selectCrowd(mix, kit)
+    const table = read(crowdTable(mix, target, ship(crowd.variants.map((v) => v.recipe)), kits))
+    expect(readMix(table.mix).value).toEqual(mix)
+    expect(table.variants.map((v) => v.nearest)).toEqual(crowd.variants.map((v) => v.nearest))
+    expect(table.twins).toEqual(crowd.twins)
+  })
+
+  it('compares only figures of one body', async () => {
+    const tide = await demoKit('tide-creatures')
+    const both = new Map([...kits, [tide.manifest.id, tide]])
+    const human = newRecipe(kit, 'human', 'Pim')
+    const tall = { ...human, sliders: { stature: 1, build: 1 } }
+    const ottern = newRecipe(tide, 'ottern', 'Eel')
+    const table = read(crowdTable(null, target, ship([human, ottern, tall, human]), both))
+    expect(table.mix).toBeNull()
+    expect(table.variants.map((v) => v.nearest?.index ?? null)).toEqual([3, null, 0, 0])
+    expect(table.twins).toEqual([{ a: 0, b: 3, distance: 0 }])
   })
 })

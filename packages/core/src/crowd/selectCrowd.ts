@@ -7,8 +7,9 @@ import { setColors, setSliders } from '../recipe/edits.ts'
 import { createRandom, type Random } from '../recipe/random.ts'
 import type { Recipe } from '../recipe/schema.ts'
 import { areExclusive, drawColors, partReference } from '../recipe/shuffle.ts'
+import { compareVariants } from './compareVariants.ts'
 import { FarthestFirst } from './FarthestFirst.ts'
-import { createPortraitist, TWIN_DISTANCE, type Portrait } from './distance.ts'
+import { createPortraitist, type Portrait } from './distance.ts'
 import type { Mix } from './mix.ts'
 
 export interface Variant {
@@ -328,17 +329,10 @@ function inPlaces(chosen: readonly Chosen[], pinned: ReadonlyMap<number, Recipe>
 }
 
 function describeCrowd(mix: Mix, placed: readonly Chosen[], painter: Painter, problems: Problem[]): Crowd {
-  const twins: Crowd['twins'] = []
-  const nearest = placed.map(() => ({ index: -1, distance: Infinity }))
-  for (let a = 0; a < placed.length; a++)
-    for (let b = a + 1; b < placed.length; b++) {
-      const worthKnowing = Math.max(nearest[a]!.distance, nearest[b]!.distance, TWIN_DISTANCE)
-      const distance = painter.distance(placed[a]!.portrait, placed[b]!.portrait, worthKnowing)
-      if (distance < nearest[a]!.distance) nearest[a] = { index: b, distance }
-      if (distance < nearest[b]!.distance) nearest[b] = { index: a, distance }
-      if (distance < TWIN_DISTANCE) twins.push({ a, b, distance })
-    }
-  twins.sort((x, y) => x.distance - y.distance || x.a - y.a)
+  const { nearest, twins } = compareVariants(
+    placed.map((c) => c.portrait),
+    painter.distance,
+  )
   if (twins.length)
     problems.push(
       problem(

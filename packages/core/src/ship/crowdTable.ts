@@ -1,0 +1,47 @@
+import type { Costs } from '../budget/costs.ts'
+import { compareVariants } from '../crowd/compareVariants.ts'
+import { createPortraitist } from '../crowd/distance.ts'
+import type { Mix } from '../crowd/mix.ts'
+import type { Kit } from '../kit/readKit.ts'
+import type { Recipe, Target } from '../recipe/schema.ts'
+
+export interface ShippedVariant {
+  file: string
+  recipe: Recipe
+  costs: Costs
+}
+
+/**
+ * What stands beside the files of a shipped crowd as `crowd.json`: the mix it came from (null if it
+ * was put together otherwise), the target, and each variant with its file, recipe, costs and the
+ * variant most like it, `nearest` (null where no other has its body); `twins` are the pairs that
+ * look alike.
+ */
+export function crowdTable(
+  mix: Mix | null,
+  target: Target,
+  variants: readonly ShippedVariant[],
+  kits: ReadonlyMap<string, Kit>,
+): string {
+  const bodies = new Map<string, number[]>()
+  variants.forEach(({ recipe: { body } }, i) => {
+    const key = JSON.stringify([body.kit, body.id])
+    bodies.set(key, [...(bodies.get(key) ?? []), i])
+  })
+  const nearest: ({ index: number; distance: number } | null)[] = variants.map(() => null)
+  const twins: { a: number; b: number; distance: number }[] = []
+  for (const places of bodies.values()) {
+    const { body } = variants[places[0]!]!.recipe
+    const kit = kits.get(body.kit)
+    if (!kit || places.length < 2) continue
+    const painter = createPortraitist(kit, body.id)
+    const found = compareVariants(
+      places.map((i) => painter.portrait(variants[i]!.recipe)),
+      painter.distance,
+    )
+    found.nearest.forEach(({ index, distance }, i) => (nearest[places[i]!] = { index: places[index]!, distance }))
+    twins.push(...found.twins.map(({ a, b, distance }) => ({ a: places[a]!, b: places[b]!, distance })))
+  }
+  const rows = variants.map((variant, i) => ({ ...variant, nearest: nearest[i] }))
+  return `${JSON.stringify({ mix, target, variants: rows, twins }, null, 2)}\n`
+}
