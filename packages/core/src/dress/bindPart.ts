@@ -164,21 +164,22 @@ function smooth(
   neighbours: { starts: Uint32Array; items: Uint32Array },
   share: Float32Array,
 ): void {
-  if (!share.some((s) => s > 0)) return
   const { starts, items } = neighbours
-  const next = values.slice()
+  const free = [...share.keys()].filter((p) => share[p]! > 0 && starts[p + 1]! > starts[p]!)
+  const next = new Float32Array(free.length * stride)
   for (let round = 0; round < SMOOTHING_ROUNDS; round++) {
-    for (let p = 0; p < share.length; p++) {
+    free.forEach((p, at) => {
       const s = share[p]!
-      const n = starts[p + 1]! - starts[p]!
-      if (s === 0 || n === 0) continue
+      const part = s / (starts[p + 1]! - starts[p]!)
       for (let k = 0; k < stride; k++) {
         let sum = 0
         for (let i = starts[p]!; i < starts[p + 1]!; i++) sum += values[items[i]! * stride + k]!
-        next[p * stride + k] = values[p * stride + k]! * (1 - s) + (sum / n) * s
+        next[at * stride + k] = values[p * stride + k]! * (1 - s) + sum * part
       }
-    }
-    values.set(next)
+    })
+    free.forEach((p, at) => {
+      for (let k = 0; k < stride; k++) values[p * stride + k] = next[at * stride + k]!
+    })
   }
 }
 

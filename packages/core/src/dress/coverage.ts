@@ -40,37 +40,34 @@ export function coverageBits(inner: LayerShape, outer: Surface, among?: Uint8Arr
     // two directions across the normal
     const side = Math.abs(n[1]) < 0.9 ? normalize(n[2], 0, -n[0]) : normalize(0, -n[2], n[1])
     const up = [n[1] * side[2] - n[2] * side[1], n[2] * side[0] - n[0] * side[2], n[0] * side[1] - n[1] * side[0]]
-    SAMPLES.forEach(([wa, wb, wc], s) => {
-      if (among && !(among[t]! & (1 << s))) return
-      const at = [0, 1, 2].map(
-        (k) => wa * positions[a * 3 + k]! + wb * positions[b * 3 + k]! + wc * positions[c * 3 + k]!,
-      )
-      const reach = (u: number, v: number) => {
-        const d = normalize(
-          n[0] + u * side[0] + v * up[0]!,
-          n[1] + u * side[1] + v * up[1]!,
-          n[2] + u * side[2] + v * up[2]!,
-        )
-        // start a hair inside, so that a garment lying on the skin is met
-        return outer.castRay(
-          at[0]! - n[0] * 0.002,
-          at[1]! - n[1] * 0.002,
-          at[2]! - n[2] * 0.002,
-          d[0],
-          d[1],
-          d[2],
-          0,
-          REACH,
-        )
-      }
-      const straight = reach(0, 0)
-      if (straight === Infinity) return
+    for (let s = 0; s < SAMPLE_COUNT; s++) {
+      if (among && !(among[t]! & (1 << s))) continue
+      const [wa, wb, wc] = SAMPLES[s]!
+      // start a hair inside, so that a garment lying on the skin is met
+      const x = wa * positions[a * 3]! + wb * positions[b * 3]! + wc * positions[c * 3]! - n[0] * 0.002
+      const y = wa * positions[a * 3 + 1]! + wb * positions[b * 3 + 1]! + wc * positions[c * 3 + 1]! - n[1] * 0.002
+      const z = wa * positions[a * 3 + 2]! + wb * positions[b * 3 + 2]! + wc * positions[c * 3 + 2]! - n[2] * 0.002
+      const straight = outer.castRay(x, y, z, n[0], n[1], n[2], 0, REACH)
+      if (straight === Infinity) continue
       if (!among) {
+        // all four lean alike, so their length is one
         const lean = straight > CLOSE ? FAR_LEAN : LEAN
-        if ([reach(lean, 0), reach(-lean, 0), reach(0, lean), reach(0, -lean)].includes(Infinity)) return
+        const scale = 1 / Math.sqrt(1 + lean * lean)
+        const open = (u: number, v: number) =>
+          outer.castRay(
+            x,
+            y,
+            z,
+            (n[0] + u * side[0] + v * up[0]!) * scale,
+            (n[1] + u * side[1] + v * up[1]!) * scale,
+            (n[2] + u * side[2] + v * up[2]!) * scale,
+            0,
+            REACH,
+          ) === Infinity
+        if (open(lean, 0) || open(-lean, 0) || open(0, lean) || open(0, -lean)) continue
       }
       bits[t]! |= 1 << s
-    })
+    }
   }
   return bits
 }
