@@ -143,7 +143,7 @@ export function assembleOutfit(body: PreparedBody, parts: readonly { slot: strin
       outer.liftedBy.push(inner.bound.part.def.id)
     })
     const pressed = beneath.filter((inner) => def.presses?.includes(inner.slot))
-    for (const inner of pressed) inner.pressed.push(pressOf(body, outer, inner))
+    pressed.forEach((inner, k) => inner.pressed.push(pressOf(body, outer, inner, pressed.length - 1 - k)))
   })
   // plates on the face (layer 0) lie over too little of a triangle to hide it
   const worn = layers.filter((l) => l.bound.part.def.how === 'worn' && layerNumber(l.bound.part) > 0)
@@ -194,14 +194,14 @@ function liningOf(body: PreparedBody, bound: BoundPart): Uint8Array {
 }
 
 /** How `outer` presses `inner`, both as they lie on what is beneath them. */
-function pressOf(body: PreparedBody, outer: Layer, inner: Layer): Press {
+function pressOf(body: PreparedBody, outer: Layer, inner: Layer, between: number): Press {
   const kept = presses.get(outer.bound, inner.bound, () => new Map<string, Press>())
-  const key = JSON.stringify([outer.liftedBy, inner.liftedBy])
+  const key = JSON.stringify([outer.liftedBy, inner.liftedBy, between])
   let press = kept.get(key)
   if (!press) {
     const { triangles } = outer.bound
     const roof = outer.liftedBy.length ? new Surface(outer.rest, triangles) : surfacesOf(body, outer.bound)[0]!
-    kept.set(key, (press = pressUnder(body, inner.rest, inner.bound.triangles, roof)))
+    kept.set(key, (press = pressUnder(body, inner.rest, inner.bound.triangles, roof, between)))
   }
   return press
 }

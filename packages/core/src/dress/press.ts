@@ -14,8 +14,9 @@ export interface Press {
 
 type Vector = readonly [number, number, number]
 
-/** Left between a pressed point and the part above it, metres. */
+/** Left between a pressed point and the part above it, metres; and for each layer that has to fit in between. */
 const MARGIN = 0.008
+const LAYER = 0.004
 /** What is left at least of a point's distance to the body. */
 const FLATTEST = 0.05
 /** What is drawn in for a triangle's sake keeps this distance, so that the body does not come out between, metres. */
@@ -28,8 +29,17 @@ const ROUNDS = 10
  * Finds, in the rest shape, how far each point must come in to lie under `outer` as seen from the
  * body. A point beside the outer part stays where it is, unless a triangle of it would come out
  * through that part: then its corners are drawn in until none does.
+ *
+ * @param between how many other layers lie between the two
  */
-export function pressUnder(body: PreparedBody, rest: Float32Array, triangles: Uint32Array, outer: Surface): Press {
+export function pressUnder(
+  body: PreparedBody,
+  rest: Float32Array,
+  triangles: Uint32Array,
+  outer: Surface,
+  between = 0,
+): Press {
+  const margin = MARGIN + between * LAYER
   const count = rest.length / 3
   const places = Array.from({ length: count }, (_, p) =>
     body.surface.nearest(rest[p * 3]!, rest[p * 3 + 1]!, rest[p * 3 + 2]!)!,
@@ -39,8 +49,8 @@ export function pressUnder(body: PreparedBody, rest: Float32Array, triangles: Ui
     const { point, distance } = places[p]!
     if (distance < 1e-4) continue
     const d = [0, 1, 2].map((k) => (rest[p * 3 + k]! - point[k]!) / distance) as [number, number, number]
-    const roof = outer.castRay(...point, ...d, 0, distance + MARGIN)
-    if (roof !== Infinity) factors[p] = Math.max(FLATTEST, Math.min(1, (roof - MARGIN) / distance))
+    const roof = outer.castRay(...point, ...d, 0, distance + margin)
+    if (roof !== Infinity) factors[p] = Math.max(FLATTEST, Math.min(1, (roof - margin) / distance))
   }
   const now = rest.slice()
   const draw = (p: number) => {

@@ -108,7 +108,7 @@ export const PartSchema = Type.Union([
       clearance: Type.Number({ minimum: 0, maximum: 50 }),
       /** The body regions it follows; all of them if not said. */
       binds: Type.Optional(list(Id, 20)),
-      /** Slots whose parts it presses flat beneath it, as a hat does hair. */
+      /** Slots whose parts are drawn in beneath it: hair under a hat, a shirt under a belt. */
       presses: Type.Optional(list(Id, 20)),
     },
     closed,

@@ -667,41 +667,62 @@ function trousers(d: Dummy, to: number, region: string, fit: (p: Point) => numbe
   return d.wear(bands({ torso: [0, 1], leg: [0, to] }), region, fit)
 }
 
+/** Shirts go beneath it. */
+const TUCKED_IN = { presses: ['top'] }
+
 const LEGS: PartSpec[] = [
-  garment('trousers', 'Trousers', 'legs', 4, 5, ['hips', 'thighs', 'leftShin', 'rightShin', 'torso'], (d) => {
-    const s = trousers(d, 6, 'trousers', (p) => (isLeg(p) ? 1.0 + 0.55 * smoothstep(28, 12, p.u) : 0.8))
-    legHems(
-      s,
-      [
-        [0.5, 0.2],
-        [0.1, 2.0],
-        [-0.7, 0.1],
-      ],
-      'trousers',
-    )
-    s.merge(thickBand(d.trunkRing(55.2, 0.75, 10), d.trunkRing(57.6, 0.85, 10), 0.35, 'trousers', 'waistband'))
-    return s
-  }),
-  garment('breeches', 'Breeches', 'legs', 4, 5, ['hips', 'thighs', 'leftShin', 'rightShin', 'torso'], (d) => {
-    const s = trousers(d, 4, 'trousers', (p) => (isLeg(p) ? 1.2 + 0.7 * bump(p.u, 33, 8) : 0.85))
-    legHems(
-      s,
-      [
-        [-0.4, 0.5],
-        [0.5, 0.2],
-        [0, 1.4],
-        [-0.5, 0.1],
-      ],
-      'trousers-trim',
-    )
-    const socks = d.wear(
-      (f) => f.tag.endsWith('Leg') && f.row >= 5,
-      'socks',
-      () => 0.35,
-    )
-    s.merge(socks)
-    return s
-  }),
+  garment(
+    'trousers',
+    'Trousers',
+    'legs',
+    4,
+    5,
+    ['hips', 'thighs', 'leftShin', 'rightShin', 'torso'],
+    (d) => {
+      const s = trousers(d, 6, 'trousers', (p) => (isLeg(p) ? 1.0 + 0.55 * smoothstep(28, 12, p.u) : 0.8))
+      legHems(
+        s,
+        [
+          [0.5, 0.2],
+          [0.1, 2.0],
+          [-0.7, 0.1],
+        ],
+        'trousers',
+      )
+      s.merge(thickBand(d.trunkRing(55.2, 0.75, 10), d.trunkRing(57.6, 0.85, 10), 0.35, 'trousers', 'waistband'))
+      return s
+    },
+    TUCKED_IN,
+  ),
+  garment(
+    'breeches',
+    'Breeches',
+    'legs',
+    4,
+    5,
+    ['hips', 'thighs', 'leftShin', 'rightShin', 'torso'],
+    (d) => {
+      const s = trousers(d, 4, 'trousers', (p) => (isLeg(p) ? 1.2 + 0.7 * bump(p.u, 33, 8) : 0.85))
+      legHems(
+        s,
+        [
+          [-0.4, 0.5],
+          [0.5, 0.2],
+          [0, 1.4],
+          [-0.5, 0.1],
+        ],
+        'trousers-trim',
+      )
+      const socks = d.wear(
+        (f) => f.tag.endsWith('Leg') && f.row >= 5,
+        'socks',
+        () => 0.35,
+      )
+      s.merge(socks)
+      return s
+    },
+    TUCKED_IN,
+  ),
   garment(
     'trousers-rolled',
     'Rolled trousers',
@@ -723,6 +744,7 @@ const LEGS: PartSpec[] = [
       )
       return s.thicken(0.35, 'trousers-trim', turnedOver)
     },
+    TUCKED_IN,
   ),
   garment(
     'waders',
@@ -768,7 +790,7 @@ const LEGS: PartSpec[] = [
       }
       return s
     },
-    { tags: ['whole-leg'], covers: ['feet'] },
+    { ...TUCKED_IN, tags: ['whole-leg'], covers: ['feet'] },
   ),
   garment(
     'skirt-work',
@@ -803,7 +825,7 @@ const LEGS: PartSpec[] = [
       for (const f of s.faces) if (f.v.every((p) => s.at(p)[1] <= 18.1)) f.region = 'skirt-trim'
       return s.thicken(0.45, 'skirt')
     },
-    { tags: ['bulky-skirt'] },
+    { ...TUCKED_IN, tags: ['bulky-skirt'] },
   ),
 ]
 
@@ -984,16 +1006,37 @@ const FEET: PartSpec[] = [
   }),
 ]
 
+/** Sleeves go beneath it. */
+const SLEEVES_IN = { presses: ['top'] }
+
 const HANDS: PartSpec[] = [
-  garment('gloves', 'Work gloves', 'hands', 4, 2, ['hands', 'arms'], (d) => {
-    const s = d.wear(bands({ arm: [7, 7], hand: [-1, 9] }), 'leather', (p) => (p.limb.endsWith('Hand') ? 0.32 : 0.7))
-    cuffsBack(s)
-    return s.thicken(0.3, 'leather', turnedOver)
-  }),
-  garment('wristwraps', 'Wrist wraps', 'hands', 4, 2, ['hands', 'arms'], (d) => {
-    const s = d.wear(bands({ arm: [6, 7], hand: [0, 1] }), 'wraps', (p) => 0.42 + 0.12 * (p.row % 2))
-    return s
-  }),
+  garment(
+    'gloves',
+    'Work gloves',
+    'hands',
+    4,
+    2,
+    ['hands', 'arms'],
+    (d) => {
+      const s = d.wear(bands({ arm: [7, 7], hand: [-1, 9] }), 'leather', (p) => (p.limb.endsWith('Hand') ? 0.32 : 0.7))
+      cuffsBack(s)
+      return s.thicken(0.3, 'leather', turnedOver)
+    },
+    SLEEVES_IN,
+  ),
+  garment(
+    'wristwraps',
+    'Wrist wraps',
+    'hands',
+    4,
+    2,
+    ['hands', 'arms'],
+    (d) => {
+      const s = d.wear(bands({ arm: [6, 7], hand: [0, 1] }), 'wraps', (p) => 0.42 + 0.12 * (p.row % 2))
+      return s
+    },
+    SLEEVES_IN,
+  ),
 ]
 
 function cuffsBack(s: Sculpt): void {
@@ -1013,6 +1056,9 @@ function cuffsBack(s: Sculpt): void {
   }
 }
 
+/** Draws in all that is worn beneath it. */
+const CINCHES = { presses: ['top', 'legs', 'over'] }
+
 const BELTS: PartSpec[] = [
   garment(
     'belt-wide',
@@ -1028,7 +1074,7 @@ const BELTS: PartSpec[] = [
       s.merge(box(add(at, [0, 0, 0.45]), [1.2, 1.2, 0.25], 'leather'))
       return s
     },
-    { excludes: ['long-coat'] },
+    { excludes: ['long-coat'], ...CINCHES },
   ),
   garment(
     'belt-rope',
@@ -1067,7 +1113,7 @@ const BELTS: PartSpec[] = [
       )
       return s
     },
-    { excludes: ['long-coat'] },
+    { excludes: ['long-coat'], ...CINCHES },
   ),
   garment(
     'sash',
@@ -1104,7 +1150,7 @@ const BELTS: PartSpec[] = [
       )
       return s
     },
-    { excludes: ['long-coat'] },
+    { excludes: ['long-coat'], ...CINCHES },
   ),
 ]
 

@@ -804,27 +804,36 @@ const BACKS: PartSpec[] = [
       return s
     },
   },
-  garment('rope-coil', 'Coil of rope', 'back', 9, 5, ['torso'], (d) => {
-    const s = new Sculpt()
-    for (const [lift, shift] of [
-      [2.9, 0],
-      [3.3, 1.7],
-      [2.8, 3.2],
-    ] as const) {
-      const path = Array.from({ length: 18 }, (_, k): V3 => {
-        const a = (2 * Math.PI * k) / 18
-        // a slanting plane from the right shoulder to the left hip
-        const dir: V3 = [Math.cos(a) * 0.62, -Math.cos(a) * 0.78, Math.sin(a)]
-        return add(d.from([-0.5, 67.5 + shift * 0.35, -0.6], dir, lift - (Math.cos(a) < -0.8 ? 1.1 : 0)), [
-          shift * 0.5,
-          shift * 0.4,
-          0,
-        ])
-      })
-      s.merge(ropeRing(path, 0.95, 5, 'rope'))
-    }
-    return s
-  }),
+  garment(
+    'rope-coil',
+    'Coil of rope',
+    'back',
+    9,
+    5,
+    ['torso'],
+    (d) => {
+      const s = new Sculpt()
+      for (const [lift, shift] of [
+        [2.9, 0],
+        [3.3, 1.7],
+        [2.8, 3.2],
+      ] as const) {
+        const path = Array.from({ length: 18 }, (_, k): V3 => {
+          const a = (2 * Math.PI * k) / 18
+          // a slanting plane from the right shoulder to the left hip
+          const dir: V3 = [Math.cos(a) * 0.62, -Math.cos(a) * 0.78, Math.sin(a)]
+          return add(d.from([-0.5, 67.5 + shift * 0.35, -0.6], dir, lift - (Math.cos(a) < -0.8 ? 1.1 : 0)), [
+            shift * 0.5,
+            shift * 0.4,
+            0,
+          ])
+        })
+        s.merge(ropeRing(path, 0.95, 5, 'rope'))
+      }
+      return s
+    },
+    { presses: ['top', 'over'] },
+  ),
   {
     id: 'net-bundle',
     name: 'Net bundle',
