@@ -1,5 +1,5 @@
 import type { Packed } from '../mesh/adjacency.ts'
-import { triangleNormal } from '../mesh/normals.ts'
+import { pointNormals, triangleNormal } from '../mesh/normals.ts'
 import { Surface } from '../mesh/Surface.ts'
 
 /**
@@ -98,10 +98,14 @@ export function pushClear(outer: Float32Array, inner: Float32Array, anchors: Anc
   return moved
 }
 
+/** A surface lies over a point if it faces the same way, at least by this cosine. */
+const SAME_WAY = 0.3
+
 /**
  * How far each point of an outer layer has to be let out, in the rest shape, to lie over an inner
- * one: the lack of height where it is sunk, shared with its neighbours so that cloth keeps its
- * thickness. xyz a point, metres; null where nothing is sunk.
+ * one: the lack of height where it is sunk, or where a point of the inner layer has come out
+ * through one of its triangles, shared with its neighbours so that cloth keeps its thickness. xyz a
+ * point, metres; null where nothing is sunk.
  */
 export function letOut(
   outer: LayerShape,
@@ -126,6 +130,10 @@ export function letOut(
     lack[p] = Math.max(0, gap - height)
     if (height < 0) sunk = true
   }
+  for (const { corners, rise } of pokesThrough(outer, inner, tolerance)) {
+    sunk = true
+    for (const p of corners) lack[p] = Math.max(lack[p]!, gap + rise)
+  }
   if (!sunk) return null
   for (let round = 0; round < 2; round++) {
     const next = lack.slice()
@@ -135,4 +143,29 @@ export function letOut(
     lack = next
   }
   return directions.map((d, i) => d * lack[Math.floor(i / 3)]!)
+}
+
+/** The outer triangles through which points of the inner layer have come, and by how much, metres. */
+function pokesThrough(outer: LayerShape, inner: Surface, tolerance: number): { corners: number[]; rise: number }[] {
+  const surface = new Surface(outer.positions, outer.triangles)
+  const facing = pointNormals(inner.positions, inner.triangles)
+  const normalOf = (t: number) =>
+    triangleNormal(outer.positions, outer.triangles[t * 3]!, outer.triangles[t * 3 + 1]!, outer.triangles[t * 3 + 2]!)
+  const found: { corners: number[]; rise: number }[] = []
+  for (let p = 0; p < inner.positions.length; p += 3) {
+    const [nx, ny, nz] = facing.subarray(p, p + 3) as unknown as [number, number, number]
+    const over = (t: number) => {
+      const n = normalOf(t)
+      return n[0] * nx + n[1] * ny + n[2] * nz > SAME_WAY
+    }
+    const [x, y, z] = inner.positions.subarray(p, p + 3) as unknown as [number, number, number]
+    const place = surface.nearest(x, y, z, tolerance, over)
+    if (!place) continue
+    const n = normalOf(place.triangle)
+    const rise = (x - place.point[0]) * n[0] + (y - place.point[1]) * n[1] + (z - place.point[2]) * n[2]
+    // beside the triangle, or beneath it as it should be
+    if (rise < Math.max(1e-4, place.distance * 0.7)) continue
+    found.push({ corners: [0, 1, 2].map((k) => outer.triangles[place.triangle * 3 + k]!), rise })
+  }
+  return found
 }

@@ -33,6 +33,17 @@ const cuffs = (s: Sculpt, steps: readonly (readonly [number, number])[], region:
 const legHems = (s: Sculpt, steps: readonly (readonly [number, number])[], region: string) =>
   flareBoth(s, 'Leg', () => DOWN, steps, region)
 
+/** Exponent of the superellipse that skirts are cut to: a little squarer than round. */
+const SQUARISH = 2 / 2.3
+
+/** The rings of the widest skirt there is, from the top; what hangs over it is cut to it. */
+const WIDE_SKIRT = [
+  { y: 41, w: 13.6, front: 9.6, back: 11.2, pleat: 0.03 },
+  { y: 30, w: 15.6, front: 11.4, back: 13, pleat: 0.055 },
+  { y: 18, w: 17, front: 12.6, back: 14.4, pleat: 0.075 },
+  { y: 13, w: 17.6, front: 13, back: 15, pleat: 0.08 },
+]
+
 /** Rings of cloth below a chain that runs front to back to front (or all round). */
 function skirt(
   s: Sculpt,
@@ -46,12 +57,11 @@ function skirt(
   for (const { y, w, front, back, pleat = 0 } of rings) {
     const next = last.map((_, i) => {
       const [sin, cos] = [Math.sin(angles[i]!), Math.cos(angles[i]!)]
-      const e = 2 / 2.3
       const fold = 1 + (i % 2 ? pleat : -pleat)
       const at: V3 = [
-        w * fold * Math.sign(sin) * Math.abs(sin) ** e,
+        w * fold * Math.sign(sin) * Math.abs(sin) ** SQUARISH,
         y,
-        (cos >= 0 ? front : -back) * fold * Math.abs(cos) ** e - 0.5,
+        (cos >= 0 ? front : -back) * fold * Math.abs(cos) ** SQUARISH - 0.5,
       ]
       return s.add(at, { limb: 'torso', row: -1, u: y, out: unit([at[0], 0, at[2]]) })
     })
@@ -522,86 +532,79 @@ const OVERS: PartSpec[] = [
     s.merge(patch(d, [64, 70.5], [20, 50], [2.9, 2.6], 0.5, 'smock-trim'))
     return s
   }),
-  outerwear('apron-net', 'Net mender’s apron', 7, 5, ['torso', 'hips', 'thighs'], (d) => {
-    const angles = [-62, -40, -20, 0, 20, 40, 62]
-    const row = (y: number, o: number, spread = 1) => {
-      const ring = d.trunkRing(y, o, 360)
-      return angles.map((a) => ring[(Math.round(a * spread) + 360) % 360]!)
-    }
-    const s = slab(
-      [
-        row(32.5, 3.6),
-        row(34.5, 3.5),
-        row(40, 3.2),
-        row(46, 2.8),
-        row(53, 2.2),
-        row(60, 1.7),
-        row(66, 1.7, 0.62),
-        row(70.5, 1.7, 0.56),
-        row(72.5, 1.7, 0.55),
-      ],
-      0.45,
-      'net',
-      'net',
-      'apron',
-    )
-    // bound with cord at hem and bib, a pocket for twine, cork floats along the hem
-    for (const f of s.faces) if (f.row === 0 || f.row === 7) f.region = 'rope'
-    s.merge(
-      slab(
+  garment(
+    'apron-net',
+    'Net mender’s apron',
+    'over',
+    7,
+    5,
+    ['torso', 'hips', 'thighs', 'leftShin', 'rightShin'],
+    (d) => {
+      const angles = [-62, -40, -20, 0, 20, 40, 62]
+      // below the hips it hangs wide enough to go over a skirt
+      const at = (y: number, lift: number, degrees: number): V3 => {
+        if (y >= 49) return d.trunkRing(y, lift, 360)[(Math.round(degrees) + 360) % 360]!
+        const a = (degrees * Math.PI) / 180
+        const wide = curve(WIDE_SKIRT.map(({ y, w }) => [y, w]).reverse() as [number, number][], y) + lift
+        const deep = curve(WIDE_SKIRT.map(({ y, front }) => [y, front]).reverse() as [number, number][], y) + lift
+        return [wide * Math.sign(a) * Math.abs(Math.sin(a)) ** SQUARISH, y, deep * Math.cos(a) ** SQUARISH - 0.5]
+      }
+      const row = (y: number, lift: number, spread = 1) => angles.map((a) => at(y, lift, a * spread))
+      const s = slab(
         [
-          [-24, 45, 3.6],
-          [-20, 51.5, 3.0],
-        ].map(([from, y, o]) => {
-          const ring = d.trunkRing(y!, o!, 360)
-          return [0, 1, 2, 3].map((k) => ring[(Math.round(from! + (k / 3) * -2 * from!) + 360) % 360]!)
-        }),
-        0.5,
-        'net',
-        'net',
-        'pocket',
-      ),
-    )
-    s.merge(
-      tube(
-        [-20, -10, 0, 10, 20].map((a) => d.trunkRing(51.6, 3.3, 360)[(a + 360) % 360]!),
-        0.4,
-        4,
-        'rope',
-      ),
-    )
-    row(32, 4.2).forEach(
-      (at, i) =>
-        i % 2 === 0 &&
-        s.merge(
-          lathe(
-            [
-              [-0.9, 0.8],
-              [0, 1.15],
-              [0.9, 0.8],
-            ],
-            6,
-            'cork',
-            at,
-          ),
-        ),
-    )
-    const strap = (sign: number) =>
-      bentPath(
-        [
-          row(72.5, 2.0, 0.55)[sign > 0 ? 6 : 0]!,
-          add([sign * 6.6, 80.2, 2.2], [0, 0, 1.0]),
-          [sign * 6.2, 81.6, -3.2],
-          [sign * 4.6, 75, -9.9],
-          [sign * -2, 62, -8.2],
+          row(32, 2),
+          row(34, 2.1),
+          row(41, 2.4),
+          row(49.5, 2.4),
+          row(54, 2.0),
+          row(60, 1.7),
+          row(66, 1.7, 0.62),
+          row(70.5, 1.7, 0.56),
+          row(72.5, 1.7, 0.55),
         ],
-        6,
+        0.45,
+        'net',
+        'net',
+        'apron',
       )
-    for (const sign of [1, -1]) s.merge(tube(strap(sign), 0.55, 4, 'leather'))
-    const back = d.trunkRing(59.5, 1.6, 24)
-    s.merge(tube([...back.slice(4, 21)], 0.5, 4, 'leather'))
-    return s
-  }),
+      // bound with cord at hem and bib, a pocket for twine, cork floats along the hem
+      for (const f of s.faces) if (f.row === 0 || f.row === 7) f.region = 'rope'
+      const pocket = (y: number, lift: number, half: number) => [-1, -1 / 3, 1 / 3, 1].map((k) => at(y, lift, k * half))
+      s.merge(slab([pocket(42, 2.8, 24), pocket(48.9, 2.9, 20)], 0.5, 'net', 'net', 'pocket'))
+      s.merge(tube(pocket(48.9, 3.1, 20), 0.4, 4, 'rope'))
+      row(31.4, 2.8).forEach(
+        (at, i) =>
+          i % 2 === 0 &&
+          s.merge(
+            lathe(
+              [
+                [-0.9, 0.8],
+                [0, 1.15],
+                [0.9, 0.8],
+              ],
+              6,
+              'cork',
+              at,
+            ),
+          ),
+      )
+      const strap = (sign: number) =>
+        bentPath(
+          [
+            row(72.5, 2.0, 0.55)[sign > 0 ? 6 : 0]!,
+            add([sign * 6.6, 80.2, 2.2], [0, 0, 1.0]),
+            [sign * 6.2, 81.6, -3.2],
+            [sign * 4.6, 75, -9.9],
+            [sign * -2, 62, -8.2],
+          ],
+          6,
+        )
+      for (const sign of [1, -1]) s.merge(tube(strap(sign), 0.55, 4, 'leather'))
+      const back = d.trunkRing(59.5, 1.6, 24)
+      s.merge(tube([...back.slice(4, 21)], 0.5, 4, 'leather'))
+      return s
+    },
+  ),
   outerwear('shawl', 'Knitted shawl', 8, 5, ['torso', 'neck', 'arms'], (d) => {
     const s = d.wear(bands({ torso: [5, 6], neck: [0, 0], arm: [0, 1] }), 'shawl', (p) =>
       isArm(p) ? 2.0 : 2.2 + 0.4 * bump(p.u, 74, 4),
@@ -810,18 +813,7 @@ const LEGS: PartSpec[] = [
       s.loft(waist, top, true, { tag: 'skirt', region: 'skirt-trim' })
       const hip = ring(49.5, 1.5)
       s.loft(hip, waist, true, { tag: 'skirt' })
-      skirt(
-        s,
-        hip,
-        true,
-        [
-          { y: 41, w: 13.6, front: 9.6, back: 11.2, pleat: 0.03 },
-          { y: 30, w: 15.6, front: 11.4, back: 13, pleat: 0.055 },
-          { y: 18, w: 17, front: 12.6, back: 14.4, pleat: 0.075 },
-          { y: 13, w: 17.6, front: 13, back: 15, pleat: 0.08 },
-        ],
-        'skirt',
-      )
+      skirt(s, hip, true, WIDE_SKIRT, 'skirt')
       for (const f of s.faces) if (f.v.every((p) => s.at(p)[1] <= 18.1)) f.region = 'skirt-trim'
       return s.thicken(0.45, 'skirt')
     },
