@@ -1,6 +1,7 @@
 import { Box3, Vector3 } from 'three'
-import { newRecipe, partReference, TARGETS } from '@idle-tinker/core'
+import { newRecipe, partReference, TARGETS, type SlotDef } from '@idle-tinker/core'
 import { theBooth } from '../stage/Booth'
+import type { FigureView } from '../workers/protocol'
 import { plain } from '../workers/plain'
 import { crowdWorkshop, useProject } from '../stores/project'
 
@@ -9,6 +10,21 @@ const asked = new Set<string>()
 let queue: Promise<unknown> = Promise.resolve()
 
 const keyOf = (kit: string, body: string, part: string) => `${kit}/${body}/${part}`
+
+type Shown = NonNullable<SlotDef['picture']>
+
+/** From where each kind of picture is taken, radians from the front. */
+const TURNS: Record<Shown, number> = { alone: 0.5, head: 0.5, face: 0.15, behind: 2.6 }
+
+/** The head with what grows on it, or the face alone. */
+function headBox(view: FigureView, shown: 'head' | 'face'): Box3 {
+  const head = view.landmarks.head!
+  const crown = view.landmarks.crown ?? [0, head[1] + 0.25, 0]
+  const size = (crown[1] - head[1]) * 0.62
+  const middle = (crown[1] + head[1]) / 2
+  const [below, above] = shown === 'face' ? [0.75, 0.75] : [1.25, 1.15]
+  return new Box3(new Vector3(-size, middle - size * below, -size), new Vector3(size, middle + size * above, size))
+}
 
 /** Pictures of parts from their real geometry, made one after another when first looked at. */
 export function usePictures() {
@@ -30,22 +46,10 @@ export function usePictures() {
     }
     const piece = view.pieces.find((p) => p.id === partId)
     if (!piece) return
-    const region = manifest.slots.find((s) => s.id === def.slot)?.region
-    const head = view.landmarks.head!
-    const crown = view.landmarks.crown ?? [0, head[1] + 0.25, 0]
-    const face = region === 'head' && !['hat', 'horns'].includes(def.slot)
-    const size = (crown[1] - head[1]) * 0.62
-    const middle = (crown[1] + head[1]) / 2
-    const small = def.slot === 'eyes' || def.slot === 'brows' || def.slot === 'whiskers'
-    const box = face
-      ? new Box3(
-          new Vector3(-size, middle - size * (small ? 0.75 : 1.25), -size),
-          new Vector3(size, middle + size * (small ? 0.75 : 1.15), size),
-        )
-      : undefined
+    const shown = manifest.slots.find((s) => s.id === def.slot)?.picture ?? 'alone'
     const canvas = theBooth().take(view, 132, 132, {
-      turn: small ? 0.15 : def.slot === 'back' ? 2.6 : 0.5,
-      ...(box ? { box } : { only: [piece] }),
+      turn: TURNS[shown],
+      ...(shown === 'head' || shown === 'face' ? { box: headBox(view, shown) } : { only: [piece] }),
     })
     pictures.set(key, canvas.toDataURL())
   }

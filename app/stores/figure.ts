@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import type { Problem, Recipe } from '@idle-tinker/core'
+import { adoptVersions, type Problem, type Recipe } from '@idle-tinker/core'
 import type { FigureView } from '../workers/protocol'
 import { workshop } from '../workers'
 import { plain } from '../workers/plain'
@@ -65,7 +65,9 @@ export const useFigure = defineStore('figure', {
     /** Records an edit; edits with the same mark join to one step. */
     edit(next: Recipe, mark: string | null = null) {
       if (!this.history || next === this.history.now) return
-      this.history = record(this.history, next, mark)
+      // what is edited here is made with the kits that are here
+      const versions = new Map(useProject().kits.map(({ manifest }) => [manifest.id, manifest.kitVersion]))
+      this.history = record(this.history, adoptVersions(next, versions), mark)
       this.keep()
       void this.rebuild()
     },

@@ -78,6 +78,10 @@ export const SlotSchema = Type.Object(
     weight: Type.Optional(Type.Number({ minimum: 0, maximum: 2 })),
     /** How often shuffling leaves the slot empty, 0..1; 0.45 if not said. */
     empty: Type.Optional(Type.Number({ minimum: 0, maximum: 1 })),
+    /** How its parts are best shown in small: by themselves if not said, on the head, on the face, or from behind. */
+    picture: Type.Optional(
+      Type.Union([Type.Literal('alone'), Type.Literal('head'), Type.Literal('face'), Type.Literal('behind')]),
+    ),
   },
   closed,
 )

@@ -64,6 +64,18 @@ export function setLock(recipe: Recipe, slot: string, locked: boolean): Recipe {
   return { ...recipe, locks: locked ? [...recipe.locks, slot].sort() : recipe.locks.filter((s) => s !== slot) }
 }
 
+/** Says that the body and the parts are those of the kits that are here; kits that are not keep their version. */
+export function adoptVersions(recipe: Recipe, versions: ReadonlyMap<string, string>): Recipe {
+  const adopt = <T extends Reference>(ref: T): T => {
+    const kitVersion = versions.get(ref.kit) ?? ref.kitVersion
+    return kitVersion === ref.kitVersion ? ref : { ...ref, kitVersion }
+  }
+  const body = adopt(recipe.body)
+  const parts = Object.fromEntries(Object.entries(recipe.parts).map(([slot, ref]) => [slot, adopt(ref)]))
+  const same = body === recipe.body && Object.keys(parts).every((slot) => parts[slot] === recipe.parts[slot])
+  return same ? recipe : { ...recipe, body, parts }
+}
+
 function without<T>(record: Record<string, T>, key: string): Record<string, T> {
   const { [key]: _gone, ...rest } = record
   return rest

@@ -3,6 +3,7 @@ import type { Kit, PartModel } from '../kit/readKit.ts'
 import type { PartDef } from '../kit/schema.ts'
 import { demoKit } from '../testing/demoKits.ts'
 import { newRecipe } from './defaults.ts'
+import { adoptVersions } from './edits.ts'
 import { resolveRecipe } from './resolve.ts'
 import type { Recipe } from './schema.ts'
 import { partReference } from './shuffle.ts'
@@ -42,6 +43,40 @@ describe('what a part needs', () => {
     const kit = kitWith({ mug: { requires: ['warm'] }, jersey: { tags: ['warm'] } })
     expect(resolve(wearing('mug'), kit).problems.map((p) => p.code)).toEqual(['part-requires'])
     expect(resolve(wearing('mug', 'jersey'), kit).problems).toEqual([])
+  })
+})
+
+describe('a recipe of another version of its kit', () => {
+  const old = (): Recipe => {
+    const recipe = wearing('coat-quay', 'trousers')
+    const parts = Object.fromEntries(
+      Object.entries(recipe.parts).map(([slot, ref]) => [slot, { ...ref, kitVersion: '0.9.0' }]),
+    )
+    return { ...recipe, body: { ...recipe.body, kitVersion: '0.9.0' }, parts }
+  }
+
+  it('is built all the same, and told once', () => {
+    const { ids, problems } = resolve(old())
+    expect(ids).toEqual(resolve(wearing('coat-quay', 'trousers')).ids)
+    expect(problems).toMatchObject([
+      { code: 'kit-other-version', severity: 'warning', where: 'recipe/body/kitVersion' },
+    ])
+    expect(problems[0]!.message).toContain('0.9.0')
+  })
+
+  it('is told at the part where only a part is older', () => {
+    const recipe = wearing('coat-quay')
+    recipe.parts.over = { ...recipe.parts.over!, kitVersion: '0.9.0' }
+    expect(resolve(recipe).problems.map((p) => p.where)).toEqual(['recipe/parts/over/kitVersion'])
+  })
+
+  it('is one of this version once it has been edited', () => {
+    const versions = new Map([[folk.manifest.id, folk.manifest.kitVersion]])
+    const adopted = adoptVersions(old(), versions)
+    expect(adopted).toEqual(wearing('coat-quay', 'trousers'))
+    expect(adoptVersions(adopted, versions)).toBe(adopted)
+    const foreign = old()
+    expect(adoptVersions(foreign, new Map([['another', '3.0.0']]))).toBe(foreign)
   })
 })
 

@@ -44,6 +44,7 @@ export function resolveRecipe(recipe: Recipe, kits: Kits): { value: Resolved | n
         ),
       ],
     }
+  problems.push(...otherVersions(recipe, kits))
   const parts: Resolved['parts'] = []
   const names = new Map<string, string>()
   for (const [slot, ref] of Object.entries(recipe.parts)) {
@@ -169,4 +170,28 @@ export function resolveRecipe(recipe: Recipe, kits: Kits): { value: Resolved | n
   for (const c of bodyKit.manifest.colorRegions) own.set(c.id, c.color)
   const colorOf = (region: string) => recipe.colors[region] ?? own.get(region) ?? '#9a9a9a'
   return { value: { body, parts: shown, sliders, colorOf }, problems }
+}
+
+/** Tells once a kit when a recipe was made with another version of it than is here. */
+function otherVersions(recipe: Recipe, kits: Kits): Problem[] {
+  const told = new Map<string, Problem>()
+  const references = [
+    ['recipe/body', recipe.body] as const,
+    ...Object.entries(recipe.parts).map(([slot, ref]) => [`recipe/parts/${slot}`, ref] as const),
+  ]
+  for (const [where, { kit, kitVersion }] of references) {
+    const here = kits.get(kit)?.manifest.kitVersion
+    if (here === undefined || here === kitVersion || told.has(kit)) continue
+    told.set(
+      kit,
+      problem(
+        'kit-other-version',
+        `${where}/kitVersion`,
+        `It was made with version ${kitVersion} of “${kit}”; version ${here} is here, and parts may look different.`,
+        'Look it over; with your first edit it takes the version that is here.',
+        'warning',
+      ),
+    )
+  }
+  return [...told.values()]
 }
