@@ -1,5 +1,5 @@
 import { Box3, Vector3 } from 'three'
-import { newRecipe, partReference, TARGETS, type SlotDef } from '@idle-tinker/core'
+import { newRecipe, partReference, TARGETS, type KitManifest, type SlotDef } from '@idle-tinker/core'
 import { theBooth } from '../stage/Booth'
 import type { FigureView } from '../workers/protocol'
 import { plain } from '../workers/plain'
@@ -9,7 +9,7 @@ const pictures = reactive(new Map<string, string>())
 const asked = new Set<string>()
 let queue: Promise<unknown> = Promise.resolve()
 
-const keyOf = (kit: string, body: string, part: string) => `${kit}/${body}/${part}`
+const keyOf = (kit: KitManifest, body: string, part: string) => `${kit.id} ${kit.kitVersion}/${body}/${part}`
 
 type Shown = NonNullable<SlotDef['picture']>
 
@@ -39,7 +39,7 @@ export function usePictures() {
     const worker = await crowdWorkshop()
     const { view } = await worker.build(recipe, plain(TARGETS[0]!), false)
     if (!view) return
-    const key = keyOf(kitId, bodyId, partId)
+    const key = keyOf(manifest, bodyId, partId)
     if (!def) {
       pictures.set(key, theBooth().take(view, 132, 132, { turn: 0.4, armsDown: true }).toDataURL())
       return
@@ -56,7 +56,9 @@ export function usePictures() {
 
   /** The picture of a part on a body, or of the body itself without one; undefined until it has been taken. */
   function pictureOf(kit: string, body: string, part = ''): string | undefined {
-    const key = keyOf(kit, body, part)
+    const manifest = project.manifest(kit)
+    if (!manifest) return undefined
+    const key = keyOf(manifest, body, part)
     if (!asked.has(key)) {
       asked.add(key)
       queue = queue.then(() => take(kit, body, part)).catch(() => asked.delete(key))

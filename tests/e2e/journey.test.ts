@@ -2,7 +2,7 @@ import { readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
 import { join } from 'node:path'
 import { By, Key } from 'selenium-webdriver'
-import { unzipSync } from 'fflate'
+import { unzipSync, zipSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { checkShipped, type Mix } from '@idle-tinker/core'
 import { startWorkshop, type TestWorkshop } from '../workshop.ts'
@@ -354,6 +354,42 @@ describe('a person who looks around', () => {
     )
   })
 
+  it('turns, slides and nears the figure on the stage, and finds the whole of it again', async () => {
+    const stage = await j.find('stage')
+    const picture = async () => {
+      // two pictures alike: the stage has come to rest
+      let last = ''
+      await j.until('rest', async () => {
+        const now = await stage.takeScreenshot()
+        const still = now === last
+        last = now
+        return still
+      })
+      return last
+    }
+    await j.click('home')
+    const whole = await picture()
+    const drag = async (x: number, y: number) =>
+      j.driver.actions().move({ origin: stage }).press().move({ origin: stage, x, y }).release().perform()
+    await drag(120, 0)
+    const turned = await picture()
+    expect(turned).not.toBe(whole)
+    await stage.sendKeys(Key.ESCAPE)
+    await j.driver.actions().keyDown(Key.SPACE).perform()
+    await drag(0, -90)
+    await j.driver.actions().keyUp(Key.SPACE).perform()
+    const slid = await picture()
+    expect(slid).not.toBe(turned)
+    const seen = new Set([whole, turned, slid])
+    for (const look of ['Front', 'Side', 'Back', 'Face']) {
+      await j.driver.findElement(By.css(`[aria-label="Look from: ${look}"]`)).click()
+      seen.add(await picture())
+    }
+    expect(seen.size).toBe(7)
+    await j.click('home')
+    await j.until('the whole figure', async () => (await stage.takeScreenshot()) === whole)
+  })
+
   it('makes a new ottern, shuffles and recolors it', async () => {
     await j.click('figure-name')
     await j.click('new-ottern')
@@ -362,9 +398,12 @@ describe('a person who looks around', () => {
     await j.click('shuffle-all')
     await j.saved()
     const fur = await j.find('color-fur')
-    const swatches = await fur.findElements(By.css('.swatch'))
+    // shuffling may have chosen any of them: take one that it has not
+    const other = await fur.findElement(By.css('.swatch:not(.on)'))
+    const color = await other.getAttribute('title')
     const frames = await j.frames()
-    await swatches[swatches.length - 1]!.click()
+    await other.click()
+    await j.until('the color', async () => (await fur.findElement(By.css('.on')).getAttribute('title')) === color)
     await j.drawnSince(frames)
     await j.saved()
     expect(await j.errors()).toEqual([])
@@ -400,6 +439,8 @@ describe('when things go wrong', () => {
     await j.press('//button[contains(., "Keep mine as a copy")]')
     await j.until('a copy', async () => (await j.text('figure-name')).includes('(mine)'))
     await j.saved()
+    // the refusal is all that went wrong
+    expect((await j.errors()).filter((e) => !e.includes('409'))).toEqual([])
   })
 
   it('keeps edits while the server is away and saves them when it is back', async () => {
@@ -415,6 +456,32 @@ describe('when things go wrong', () => {
     await j.saved()
     await j.driver.navigate().refresh()
     await j.until('still there', async () => (await j.text('part-hair')) === mine)
+  })
+
+  it('takes a kit of one’s own: its parts are shown, and figures are made from it', async () => {
+    const folder = join(process.cwd(), 'kits/tide-creatures')
+    const files: Record<string, Uint8Array> = {}
+    for (const path of readdirSync(folder, { recursive: true, encoding: 'utf8' }))
+      if (/\.(json|glb)$/.test(path)) files[path] = new Uint8Array(readFileSync(join(folder, path)))
+    const manifest = JSON.parse(new TextDecoder().decode(files['kit.json'])) as { id: string; name: string }
+    files['kit.json'] = new TextEncoder().encode(
+      JSON.stringify({ ...manifest, id: 'reef-creatures', name: 'Reef creatures' }),
+    )
+    const zip = join(j.downloads, 'reef.zip')
+    writeFileSync(zip, zipSync(files))
+    await j.driver.get(`${workshop.address}/kits`)
+    await j.click('kit-saltwick-folk')
+    await (await j.find('add-kit')).sendKeys(zip)
+    await j.until('it', async () => (await j.text('kit-reef-creatures')).startsWith('Reef creatures'))
+    await j.until('pictures', async () => (await j.driver.findElements(By.css('.parts img'))).length >= 10)
+    await j.click('figure-name')
+    const buttons = await j.driver.findElements(By.css('[data-test="new-ottern"]'))
+    expect(buttons).toHaveLength(2)
+    await buttons[1]!.click()
+    await j.until('an ottern', async () => (await j.text('figure-name')).startsWith('New ottern'))
+    await j.driver.get(`${workshop.address}/bench`)
+    expect(await j.gauge('triangles')).toBeGreaterThan(1000)
+    expect(await j.errors()).toEqual([])
   })
 
   it('says in words what is wrong with a file that is no kit', async () => {

@@ -158,7 +158,13 @@ defineExpose({ scrub: (time: number) => stage.value?.scrub(time) })
         @dblclick="onDouble"
       />
       <PullTabs v-if="tabs && stage" :stage="stage" :frame="frame" />
-      <button class="quiet home" aria-label="The whole figure" title="The whole figure (Home)" @click="stage?.home()">
+      <button
+        class="quiet home"
+        aria-label="The whole figure"
+        title="The whole figure (Home)"
+        data-test="home"
+        @click="stage?.home()"
+      >
         <House :size="18" />
       </button>
     </div>

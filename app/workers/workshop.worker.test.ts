@@ -1,0 +1,173 @@
+import { beforeAll, describe, expect, it, vi } from 'vitest'
+import { readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { newRecipe, partReference, readMix, setSlider, TARGETS, type Kit, type Recipe } from '@idle-tinker/core'
+import { demoKit, kitFiles } from '../../packages/core/src/testing/demoKits.ts'
+import type { FigureView, Workshop } from './protocol.ts'
+
+const exposed = vi.hoisted(() => ({ workshop: null as unknown }))
+/** What was handed over instead of copied, by the value it belongs to. */
+const handedOver = new Map<object, Transferable[]>()
+vi.mock('comlink', () => ({
+  expose: (workshop: unknown) => (exposed.workshop = workshop),
+  transfer: (value: object, list: Transferable[]) => {
+    handedOver.set(value, list)
+    return value
+  },
+}))
+
+const IDS = ['saltwick-folk', 'tide-creatures']
+const near = TARGETS[0]!
+const crowdTarget = TARGETS.find((t) => t.id === 'crowd')!
+let workshop: Workshop
+let folk: Kit
+let human: Recipe
+
+beforeAll(async () => {
+  vi.stubGlobal('fetch', (address: string) => {
+    const [, , , , , id, ...path] = address.split('/')
+    const bytes = kitFiles(id!).get(path.join('/'))
+    return Promise.resolve(bytes ? new Response(new Uint8Array(bytes)) : new Response(null, { status: 404 }))
+  })
+  await import('./workshop.worker.ts')
+  workshop = exposed.workshop as Workshop
+  folk = await demoKit('saltwick-folk')
+  human = newRecipe(folk, 'human', 'Pim')
+  for (const id of ['shirt-work', 'trousers', 'coat-quay'])
+    human.parts[folk.parts.get(id)!.def.slot] = partReference(folk, id)
+})
+
+const addresses = () => IDS.map((id) => ({ id, files: [...kitFiles(id).keys()] }))
+const build = async (recipe: Recipe, target = near, reduce = false): Promise<FigureView> =>
+  (await workshop.build(recipe, target, reduce)).view!
+
+describe('the worker', () => {
+  it('has nothing to build with before the kits are there', async () => {
+    const { view, problems } = await workshop.build(human, near, false)
+    expect(view).toBeNull()
+    expect(problems.map((p) => p.code)).toEqual(['kit-unknown'])
+    expect(await workshop.clips(human, near)).toEqual([])
+  })
+
+  it('reads kits by their addresses and tells what colors each part has', async () => {
+    const loaded = await workshop.loadKits(addresses(), 'http://here')
+    expect(loaded.map((k) => k.manifest.id)).toEqual(IDS)
+    expect(loaded.flatMap((k) => k.problems)).toEqual([])
+    expect(loaded[0]!.regions['coat-quay']).toContain('coat')
+    expect(loaded[0]!.regions.human).toContain('skin')
+  })
+
+  it('says which file of a kit could not be had', async () => {
+    await expect(workshop.loadKits([{ id: 'saltwick-folk', files: ['gone.json'] }], 'http://here')).rejects.toThrow(
+      'gone.json: 404',
+    )
+  })
+
+  it('hands a figure over with all its arrays, one vertex a corner', async () => {
+    const answer = await workshop.build(human, near, false)
+    const { mesh, atlas, pieces, costs } = answer.view!
+    const count = mesh.positions.length / 3
+    expect(count).toBe(costs.vertices)
+    expect(mesh.indices.length / 3).toBe(costs.triangles)
+    expect(Math.max(...mesh.indices)).toBeLessThan(count)
+    for (const [array, stride] of [
+      [mesh.normals, 3],
+      [mesh.uvs, 2],
+      [mesh.colors, 3],
+      [mesh.joints, 4],
+      [mesh.weights, 4],
+    ] as const)
+      expect(array.length).toBe(count * stride)
+    expect(pieces.reduce((sum, p) => sum + p.count, 0)).toBe(mesh.indices.length)
+    const list = handedOver.get(answer)!
+    expect(new Set(list)).toEqual(
+      new Set([...Object.values(mesh), atlas.pixels].map((a: { buffer: ArrayBufferLike }) => a.buffer)),
+    )
+  })
+
+  it('keeps nothing that it has handed over: the next figure is built on other memory', async () => {
+    const first = await build(human)
+    const before = first.mesh.positions.slice()
+    await build(setSlider(human, 'build', 1, { min: -1, max: 1, default: 0 }))
+    expect(first.mesh.positions).toEqual(before)
+    expect((await build(human)).mesh.positions).toEqual(before)
+  })
+})
+
+describe('two figures of one topology', () => {
+  const alike = ({ mesh, bones }: FigureView) => ({
+    indices: mesh.indices,
+    uvs: mesh.uvs,
+    colors: mesh.colors,
+    joints: mesh.joints,
+    weights: mesh.weights,
+    bones: bones.map(({ name, parent }) => ({ name, parent })),
+  })
+
+  it.each(['build', 'stature', 'belly', 'head', 'legs', 'arms'])(
+    'differ in positions and normals alone, whatever “%s” says',
+    async (slider) => {
+      const rest = await build(human)
+      const moved = await build({ ...human, sliders: { [slider]: 0.9 } })
+      expect(moved.topology).toBe(rest.topology)
+      expect(alike(moved)).toEqual(alike(rest))
+      if (folk.bodies.get('human')!.def.sliders.some((s) => s.id === slider))
+        expect(moved.mesh.positions).not.toEqual(rest.mesh.positions)
+    },
+  )
+
+  it('may have other colors: those are in the atlas', async () => {
+    const rest = await build(human)
+    const dyed = await build({ ...human, colors: { coat: '#ff0000' } })
+    expect(dyed.topology).toBe(rest.topology)
+    expect(alike(dyed)).toEqual(alike(rest))
+    expect(dyed.atlas.pixels).not.toEqual(rest.atlas.pixels)
+  })
+
+  it('are not those with other parts, other bones, fewer influences, or reduced', async () => {
+    const { over: _, ...without } = human.parts
+    const topologies = await Promise.all(
+      [
+        build(human),
+        build({ ...human, parts: without }),
+        build(human, { ...near, detail: 'crowd' }),
+        build(human, { ...near, influences: 1 }),
+        build(human, crowdTarget, true),
+        build({ ...human, sliders: { build: 0.5 } }, crowdTarget, true),
+      ].map(async (view) => (await view).topology),
+    )
+    expect(new Set(topologies).size).toBe(topologies.length)
+  })
+})
+
+describe('the other work', () => {
+  it('fits every clip of the kit to the figure', async () => {
+    const clips = await workshop.clips(human, near)
+    expect(clips.map((c) => c.id)).toEqual(folk.manifest.clips.map((c) => c.id))
+    const { bones } = await build(human)
+    for (const clip of clips) expect(clip.rotations).toHaveLength(bones.length)
+  })
+
+  it('makes a crowd of a mix, and refuses one of a kit it has not', async () => {
+    const mix = readMix(readFileSync(join('kits/lantern-tide/quay-at-noon.mix.json'), 'utf8')).value!
+    expect((await workshop.crowd({ ...mix, count: 5 })).variants).toHaveLength(5)
+    await expect(workshop.crowd({ ...mix, body: { ...mix.body, kit: 'gone' } })).rejects.toThrow('gone')
+  })
+
+  it('ships a figure that it can open again', async () => {
+    const { bytes, check, costs, problems } = await workshop.ship(human, near, false)
+    expect(problems).toEqual([])
+    expect(check!.problems).toEqual([])
+    expect(costs!.triangles).toBeLessThanOrEqual(near.limits.triangles)
+    expect((await workshop.open(bytes!, 'pim.glb')).value).toEqual(human)
+    const cut = await workshop.open(bytes!.slice(0, 500), 'cut.glb')
+    expect(cut.value).toBeNull()
+    expect(cut.problems[0]!.where).toContain('cut.glb')
+  })
+
+  it('ships nothing of a figure whose body it has not', async () => {
+    const { bytes, problems } = await workshop.ship({ ...human, body: { ...human.body, id: 'gone' } }, near, false)
+    expect(bytes).toBeNull()
+    expect(problems.map((p) => p.code)).toEqual(['body-unknown'])
+  })
+})
