@@ -24,9 +24,11 @@ export async function startQueue(workerFile: string): Promise<void> {
   void turn()
 }
 
+/** Ends the threads. The job at hand stays marked as running: the next start takes it up again. */
 export async function stopQueue(): Promise<void> {
-  await threads?.destroy()
+  const ending = threads
   threads = null
+  await ending?.destroy()
 }
 
 /** Works off waiting jobs, one after the other; call it whenever one was added. */
@@ -76,13 +78,14 @@ async function run(id: string, input: ShipCrowdInput): Promise<void> {
     if (result.zip) await finishJob(id, result.report, await putBlob(result.zip))
     else await failJob(id, result.problems)
   } catch (error) {
+    if (!threads) return
     const detail = error instanceof Error ? error.message : String(error)
     await failJob(id, [problem('job', 'job', `The work stopped: ${detail}.`, 'Start it again.')])
   } finally {
     threadFailed = null
     stops.delete(id)
     port1.close()
-    await tell(id)
+    if (threads) await tell(id)
   }
 }
 

@@ -259,6 +259,23 @@ describe('adding a kit', () => {
     expect(((await ask('/api/kits')).body as { id: string }[]).map((k) => k.id)).toContain('borrowed-tide')
   })
 
+  it('takes a newer version in place of the old one, and figures made before go on', async () => {
+    const { files, manifest } = small()
+    const zip = zipSync({
+      ...Object.fromEntries(files),
+      'kit.json': new TextEncoder().encode(JSON.stringify({ ...manifest, kitVersion: '1.1.0' })),
+    })
+    const before = ((await ask('/api/kits')).body as unknown[]).length
+    expect((await ask('/api/kits', 'POST', zip)).body).toMatchObject({ id: 'borrowed-tide', problems: [] })
+    expect((await ask('/api/kits')).body).toHaveLength(before)
+    const served = (await ask('/api/kits/borrowed-tide/kit.json')).body as { kitVersion: string }
+    expect(served.kitVersion).toBe('1.1.0')
+    const recipe = { ...maren.recipe, name: 'Reed', body: { ...maren.recipe.body, kit: 'borrowed-tide', id: 'ottern' } }
+    const made = await ask('/api/figures', 'POST', { ...recipe, parts: {}, sliders: {} })
+    expect(made.status).toBe(201)
+    await ask(`/api/figures/${(made.body as Figure).id}`, 'DELETE')
+  })
+
   it.each([
     ['no zip', () => new Uint8Array([1, 2, 3])],
     ['0 bytes', () => new Uint8Array()],
@@ -310,7 +327,7 @@ describe('shipping a crowd', () => {
   const input = (n: number) => ({
     name: 'Pair',
     recipes: Array.from({ length: n }, (_, i) => ({
-      ...maren.recipe,
+      ...structuredClone(maren.recipe),
       name: `Quay ${i + 1}`,
       sliders: { build: i / n },
     })),
@@ -378,5 +395,53 @@ describe('shipping a crowd', () => {
     expect((await ask(`/api/jobs/${id}/cancel`, 'POST')).body).toMatchObject({ state: 'canceled' })
     expect((await wait(id)).state).toBe('canceled')
     expect((await ask(`/api/jobs/${randomUUID()}/cancel`, 'POST')).status).toBe(404)
+  })
+
+  it('goes on after the server has been stopped in the middle of it', async () => {
+    const { id } = (await ask('/api/jobs', 'POST', input(12))).body as { id: string }
+    for (let i = 0; i < 200 && ((await ask(`/api/jobs/${id}`)).body as { done: number }).done < 2; i++)
+      await new Promise((resolve) => setTimeout(resolve, 50))
+    expect((await ask(`/api/jobs/${id}`)).body).toMatchObject({ state: 'running', total: 12 })
+    await workshop.restart()
+    const job = await wait(id)
+    expect(job.state).toBe('done')
+    expect(job.result).toHaveLength(12)
+    const zip = unzipSync(new Uint8Array(await (await fetch(`${workshop.address}/api/jobs/${id}/file`)).arrayBuffer()))
+    expect(Object.keys(zip)).toHaveLength(13)
+  })
+
+  it('works off several orders one after another, each with its own files', async () => {
+    const orders = await Promise.all(
+      [1, 2, 3].map(async (n) => (await ask('/api/jobs', 'POST', { ...input(n), pattern: `${n}-{number}` })).body),
+    )
+    for (const [i, { id }] of (orders as { id: string }[]).entries()) {
+      expect((await wait(id)).error).toBeNull()
+      const file = await fetch(`${workshop.address}/api/jobs/${id}/file`)
+      const names = Object.keys(unzipSync(new Uint8Array(await file.arrayBuffer()))).filter((n) => n.endsWith('.glb'))
+      expect(names).toHaveLength(i + 1)
+      expect(names.every((name) => name.startsWith(`${i + 1}-`))).toBe(true)
+    }
+  })
+
+  it('of two bodies keeps both apart in its table', async () => {
+    const figures = (await ask('/api/figures')).body as Figure[]
+    const ottern = figures.find((f) => f.recipe.body.id === 'ottern')!
+    const { id } = (
+      await ask('/api/jobs', 'POST', { ...input(2), recipes: [...input(2).recipes, ottern.recipe], pattern: '{name}' })
+    ).body as { id: string }
+    expect((await wait(id)).state).toBe('done')
+    const file = await fetch(`${workshop.address}/api/jobs/${id}/file`)
+    const zip = unzipSync(new Uint8Array(await file.arrayBuffer()))
+    const table = JSON.parse(new TextDecoder().decode(zip['crowd.json'])) as { variants: { nearest: unknown }[] }
+    expect(table.variants.map((v) => v.nearest !== null)).toEqual([true, true, false])
+  })
+
+  it('refuses orders whose mix, pattern or target is none', async () => {
+    for (const wrong of [{ mix: { name: 'none' } }, { pattern: '' }, { target: { id: 'x' } }, { lods: 'yes' }]) {
+      const answer = await ask('/api/jobs', 'POST', { ...input(1), ...wrong })
+      expect(answer.status).toBe(422)
+      expect(answer.type).toContain('application/problem+json')
+      expect(JSON.stringify(answer.body)).toContain(Object.keys(wrong)[0])
+    }
   })
 })

@@ -20,14 +20,29 @@ export default defineEventHandler(async (event) => {
       },
     })
   } catch (error) {
-    throw refuse(422, 'Not a kit', `The file cannot be opened as a zip: ${error instanceof Error ? error.message : 'unknown'}.`)
+    throw refuse(
+      422,
+      'Not a kit',
+      `The file cannot be opened as a zip: ${error instanceof Error ? error.message : 'unknown'}.`,
+    )
   }
-  const top = Object.keys(entries).find((p) => p === 'kit.json' || p.endsWith('/kit.json'))?.replace(/kit\.json$/, '') ?? ''
-  const files = new Map(Object.entries(entries).filter(([p]) => p.startsWith(top)).map(([p, b]) => [p.slice(top.length), b]))
+  const top =
+    Object.keys(entries)
+      .find((p) => p === 'kit.json' || p.endsWith('/kit.json'))
+      ?.replace(/kit\.json$/, '') ?? ''
+  const files = new Map(
+    Object.entries(entries)
+      .filter(([p]) => p.startsWith(top))
+      .map(([p, b]) => [p.slice(top.length), b]),
+  )
   const long = [...files.keys()].find((path) => path.length > PATH_LIMIT)
   if (long) throw refuse(422, 'Not a kit', `The path “${long.slice(0, 60)}…” is longer than ${PATH_LIMIT} letters.`)
   const { value: kit, problems } = await readKit(files)
-  if (!kit || (hasErrors(problems) && kit.bodies.size === 0)) throw refuse(422, 'Not a kit', 'The kit cannot be used; nothing was added.', problems)
-  await putKit({ id: kit.manifest.id, name: kit.manifest.name, kitVersion: kit.manifest.kitVersion, hash: kit.hash }, files)
+  if (!kit || (hasErrors(problems) && kit.bodies.size === 0))
+    throw refuse(422, 'Not a kit', 'The kit cannot be used; nothing was added.', problems)
+  await putKit(
+    { id: kit.manifest.id, name: kit.manifest.name, kitVersion: kit.manifest.kitVersion, hash: kit.hash },
+    files,
+  )
   return { id: kit.manifest.id, problems }
 })

@@ -8,7 +8,11 @@ export default defineEventHandler(async (event) => {
   const file = (await listKitFiles(kit)).find((f) => f.path === path)
   if (!file) throw refuse(404, 'Not found', 'There is no such file in the kit.')
   const etag = `"${file.hash}"`
-  setResponseHeaders(event, { etag, 'cache-control': 'no-cache', 'content-type': path.endsWith('.json') ? 'application/json' : 'model/gltf-binary' })
+  setResponseHeaders(event, {
+    etag,
+    'cache-control': 'no-cache',
+    'content-type': path.endsWith('.json') ? 'application/json' : 'model/gltf-binary',
+  })
   if (getRequestHeader(event, 'if-none-match') === etag) {
     setResponseStatus(event, 304)
     return null

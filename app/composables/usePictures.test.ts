@@ -1,0 +1,126 @@
+import { createPinia, setActivePinia } from 'pinia'
+import type { Box3 } from 'three'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import type { KitManifest, Recipe } from '@idle-tinker/core'
+import { demoKit } from '../../packages/core/src/testing/demoKits.ts'
+import { useProject } from '../stores/project.ts'
+import type { Framing } from '../stage/Booth.ts'
+
+const worker = vi.hoisted(() => ({ loadKits: vi.fn(), build: vi.fn() }))
+const take = vi.hoisted(() => vi.fn())
+vi.mock('../workers', () => ({ workshop: () => worker }))
+vi.mock('../stage/Booth', () => ({ theBooth: () => ({ take }) }))
+
+const { manifest } = await demoKit('saltwick-folk')
+const HEAD = { head: [0, 1.5, 0], crown: [0, 1.75, 0] }
+let pictureOf: (kit: string, body: string, part?: string) => string | undefined
+const settled = () => new Promise((resolve) => setTimeout(resolve, 5))
+
+beforeEach(async () => {
+  vi.resetModules()
+  vi.stubGlobal('reactive', <T>(v: T) => v)
+  vi.stubGlobal('markRaw', <T>(v: T) => v)
+  vi.stubGlobal('location', { origin: 'http://here' })
+  setActivePinia(createPinia())
+  worker.loadKits.mockReset().mockResolvedValue([])
+  // a figure is a view with one piece for each of its parts
+  worker.build.mockReset().mockImplementation((recipe: Recipe) =>
+    Promise.resolve({
+      view: {
+        landmarks: HEAD,
+        pieces: Object.entries(recipe.parts).map(([slot, { id }], i) => ({ slot, id, start: i * 30, count: 30 })),
+      },
+    }),
+  )
+  let taken = 0
+  take.mockReset().mockImplementation(() => ({ toDataURL: () => `picture ${++taken}` }))
+  const { usePictures } = await import('./usePictures.ts')
+  useProject().kits = [{ manifest, regions: {}, problems: [] }]
+  pictureOf = usePictures().pictureOf
+})
+
+const framing = (nth = 0) => take.mock.calls[nth]![3] as Framing
+
+describe('pictures of parts', () => {
+  it('are taken when first asked for, once, and are there from then on', async () => {
+    expect(pictureOf(manifest.id, 'human', 'coat-quay')).toBeUndefined()
+    expect(pictureOf(manifest.id, 'human', 'coat-quay')).toBeUndefined()
+    await settled()
+    expect(pictureOf(manifest.id, 'human', 'coat-quay')).toBe('picture 1')
+    expect(worker.build).toHaveBeenCalledTimes(1)
+    expect(Object.values((worker.build.mock.calls[0]![0] as Recipe).parts).map((p) => p.id)).toContain('coat-quay')
+  })
+
+  it('come one after another, in the order asked', async () => {
+    let [running, most] = [0, 0]
+    const build = worker.build.getMockImplementation()!
+    worker.build.mockImplementation(async (...all: unknown[]) => {
+      most = Math.max(most, ++running)
+      await new Promise((resolve) => setTimeout(resolve, 1))
+      running--
+      return build(...all) as unknown
+    })
+    const ids = ['hat-tall', 'trousers', 'mug']
+    for (const id of ids) pictureOf(manifest.id, 'human', id)
+    await vi.waitFor(() => expect(take).toHaveBeenCalledTimes(3))
+    expect(most).toBe(1)
+    expect(ids.map((id) => pictureOf(manifest.id, 'human', id))).toEqual(['picture 1', 'picture 2', 'picture 3'])
+  })
+
+  it('show a garment by itself and a load from behind', async () => {
+    pictureOf(manifest.id, 'human', 'coat-quay')
+    pictureOf(manifest.id, 'human', 'rope-coil')
+    await settled()
+    for (const nth of [0, 1]) {
+      expect(framing(nth).only).toHaveLength(1)
+      expect(framing(nth).box).toBeUndefined()
+    }
+    expect(Math.cos(framing(0).turn)).toBeGreaterThan(0.5)
+    expect(Math.cos(framing(1).turn)).toBeLessThan(-0.5)
+  })
+
+  it('show hair on the head and eyes on the face, nearer', async () => {
+    pictureOf(manifest.id, 'human', 'hair-braid')
+    pictureOf(manifest.id, 'human', 'eyes-bright')
+    await settled()
+    const [hair, eyes] = [framing(0).box, framing(1).box] as [Box3, Box3]
+    for (const box of [hair, eyes]) {
+      expect(box.min.y).toBeLessThan(HEAD.crown[1]!)
+      expect(box.max.y).toBeGreaterThan(HEAD.head[1]!)
+    }
+    expect(hair.min.y).toBeLessThan(eyes.min.y)
+    expect(hair.max.y).toBeGreaterThan(eyes.max.y)
+  })
+
+  it('show the body whole, with its arms down', async () => {
+    pictureOf(manifest.id, 'human')
+    await settled()
+    expect(framing()).toMatchObject({ armsDown: true })
+    expect(framing().only).toBeUndefined()
+  })
+
+  it('are asked for again after something went wrong', async () => {
+    worker.build.mockRejectedValueOnce(new Error('the worker is gone'))
+    pictureOf(manifest.id, 'human', 'mug')
+    await settled()
+    expect(pictureOf(manifest.id, 'human', 'mug')).toBeUndefined()
+    await settled()
+    expect(pictureOf(manifest.id, 'human', 'mug')).toBe('picture 1')
+  })
+
+  it('are taken anew for another version of the kit', async () => {
+    pictureOf(manifest.id, 'human', 'mug')
+    await settled()
+    const newer: KitManifest = { ...manifest, kitVersion: '2.0.0' }
+    useProject().kits = [{ manifest: newer, regions: {}, problems: [] }]
+    expect(pictureOf(manifest.id, 'human', 'mug')).toBeUndefined()
+    await settled()
+    expect(pictureOf(manifest.id, 'human', 'mug')).toBe('picture 2')
+  })
+
+  it('of a kit that is not there are none', async () => {
+    expect(pictureOf('gone', 'human', 'mug')).toBeUndefined()
+    await settled()
+    expect(worker.build).not.toHaveBeenCalled()
+  })
+})
