@@ -38,8 +38,8 @@ const example = computed(() => {
 })
 /** What is about to leave, as it looks. */
 const pictures = computed(() => {
-  if (what.value === 'crowd') return crowd.cards.flatMap((c) => c.picture ?? []).slice(0, 8)
-  return figure.view ? [theBooth().take(figure.view, 216, 336, { turn: 0.4, armsDown: true }).toDataURL()] : []
+  if (what.value === 'crowd') return crowd.cards.flatMap((c) => c.picture ?? []).slice(0, 12)
+  return figure.view ? [theBooth().take(figure.view, 340, 540, { turn: 0.4, armsDown: true }).toDataURL()] : []
 })
 
 /** What the figure or the last job of the crowd came to, in plain words. */
@@ -237,11 +237,9 @@ const shipCrowd = () =>
 }
 
 .pictures {
-  align-self: start;
   display: grid;
   justify-items: center;
-  align-content: start;
-  min-height: 380px;
+  align-content: center;
   padding: var(--s4) 0;
   border-right: 1px solid var(--rule);
 }
@@ -252,7 +250,7 @@ const shipCrowd = () =>
 }
 
 .pictures.figure img {
-  height: 336px;
+  height: min(540px, 62vh);
 }
 
 .pictures.crowd img {

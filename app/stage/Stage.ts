@@ -5,6 +5,7 @@ import {
   BufferGeometry,
   CircleGeometry,
   Color,
+  DoubleSide,
   Group,
   Line,
   LineBasicMaterial,
@@ -130,8 +131,12 @@ export class Stage {
   setOutline(ranges: { start: number; count: number }[] | null): void {
     if (this.outline) {
       this.outline.removeFromParent()
-      this.outline.geometry.dispose()
-      this.outline.material.dispose()
+      this.outline.traverse((part) => {
+        if (!(part instanceof Mesh)) return
+        const { geometry, material } = part as Mesh<BufferGeometry, MeshBasicMaterial>
+        geometry.dispose()
+        material.dispose()
+      })
       this.outline = null
     }
     if (ranges?.length && this.model && !this.clip) {
@@ -490,7 +495,14 @@ function outlineOf(
   }
   const geometry = new BufferGeometry().setAttribute('position', new BufferAttribute(positions, 3))
   geometry.setIndex(indices)
-  return new Mesh(geometry, new MeshBasicMaterial({ color: '#e8940c', side: BackSide }))
+  const outline = new Mesh(geometry, new MeshBasicMaterial({ color: '#e8940c', side: BackSide }))
+  outline.renderOrder = 2
+  // the part's own walls, seen from either side, hide the grown ones behind them: an open collar shows no amber
+  const walls = new BufferGeometry().setAttribute('position', from.clone()).setIndex(indices)
+  const mask = new Mesh(walls, new MeshBasicMaterial({ side: DoubleSide, colorWrite: false }))
+  mask.renderOrder = 1
+  outline.add(mask)
+  return outline
 }
 
 /** Weight 0..1 to a ramp from pale to ink whose lightness falls steadily, so that it reads without color. */
