@@ -98,6 +98,8 @@ export function pushClear(outer: Float32Array, inner: Float32Array, anchors: Anc
   return moved
 }
 
+/** What stands higher above a layer than this is meant to, as a collar is; it has not come through, metres. */
+const POKE = 0.012
 /** A surface lies over a point if it faces the same way, at least by this cosine. */
 const SAME_WAY = 0.3
 
@@ -130,7 +132,7 @@ export function letOut(
     lack[p] = Math.max(0, gap - height)
     if (height < 0) sunk = true
   }
-  for (const { corners, rise } of pokesThrough(outer, inner, tolerance)) {
+  for (const { corners, rise } of pokesThrough(outer, inner)) {
     sunk = true
     for (const p of corners) lack[p] = Math.max(lack[p]!, gap + rise)
   }
@@ -146,7 +148,7 @@ export function letOut(
 }
 
 /** The outer triangles through which points of the inner layer have come, and by how much, metres. */
-function pokesThrough(outer: LayerShape, inner: Surface, tolerance: number): { corners: number[]; rise: number }[] {
+function pokesThrough(outer: LayerShape, inner: Surface): { corners: number[]; rise: number }[] {
   const surface = new Surface(outer.positions, outer.triangles)
   const facing = pointNormals(inner.positions, inner.triangles)
   const normalOf = (t: number) =>
@@ -159,7 +161,7 @@ function pokesThrough(outer: LayerShape, inner: Surface, tolerance: number): { c
       return n[0] * nx + n[1] * ny + n[2] * nz > SAME_WAY
     }
     const [x, y, z] = inner.positions.subarray(p, p + 3) as unknown as [number, number, number]
-    const place = surface.nearest(x, y, z, tolerance, over)
+    const place = surface.nearest(x, y, z, POKE, over)
     if (!place) continue
     const n = normalOf(place.triangle)
     const rise = (x - place.point[0]) * n[0] + (y - place.point[1]) * n[1] + (z - place.point[2]) * n[2]

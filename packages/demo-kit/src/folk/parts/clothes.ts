@@ -38,10 +38,10 @@ const SQUARISH = 2 / 2.3
 
 /** The rings of the widest skirt there is, from the top; what hangs over it is cut to it. */
 const WIDE_SKIRT = [
-  { y: 41, w: 13.6, front: 9.6, back: 11.2, pleat: 0.03 },
-  { y: 30, w: 15.6, front: 11.4, back: 13, pleat: 0.055 },
-  { y: 18, w: 17, front: 12.6, back: 14.4, pleat: 0.075 },
-  { y: 13, w: 17.6, front: 13, back: 15, pleat: 0.08 },
+  { y: 41, w: 13.6, front: 9.6, back: 11.8, pleat: 0.03 },
+  { y: 30, w: 15.6, front: 11.4, back: 14.8, pleat: 0.055 },
+  { y: 20, w: 16.9, front: 12.5, back: 17.4, pleat: 0.075 },
+  { y: 15.5, w: 17.5, front: 12.9, back: 18.6, pleat: 0.08 },
 ]
 
 /** Rings of cloth below a chain that runs front to back to front (or all round). */
@@ -572,7 +572,7 @@ const OVERS: PartSpec[] = [
       const pocket = (y: number, lift: number, half: number) => [-1, -1 / 3, 1 / 3, 1].map((k) => at(y, lift, k * half))
       s.merge(slab([pocket(42, 2.8, 24), pocket(48.9, 2.9, 20)], 0.5, 'net', 'net', 'pocket'))
       s.merge(tube(pocket(48.9, 3.1, 20), 0.4, 4, 'rope'))
-      row(31.4, 2.8).forEach(
+      row(32, 2.5).forEach(
         (at, i) =>
           i % 2 === 0 &&
           s.merge(
@@ -592,12 +592,15 @@ const OVERS: PartSpec[] = [
         bentPath(
           [
             row(72.5, 2.0, 0.55)[sign > 0 ? 6 : 0]!,
-            add([sign * 6.6, 80.2, 2.2], [0, 0, 1.0]),
-            [sign * 6.2, 81.6, -3.2],
-            [sign * 4.6, 75, -9.9],
-            [sign * -2, 62, -8.2],
+            d.from([sign * 6.6, 77, 1.5], [0, 1, 0.4], 1.2),
+            d.from([sign * 6.0, 76, -3.5], [0, 1, -0.3], 1.2),
+            ...[
+              [4.4, 74],
+              [1.4, 67],
+              [-2, 60.2],
+            ].map(([x, y]) => d.from([sign * x!, y!, -1], [0, 0, -1], 1.3)),
           ],
-          6,
+          8,
         )
       for (const sign of [1, -1]) s.merge(tube(strap(sign), 0.55, 4, 'leather'))
       const back = d.trunkRing(59.5, 1.6, 24)
@@ -814,7 +817,7 @@ const LEGS: PartSpec[] = [
       const hip = ring(49.5, 1.5)
       s.loft(hip, waist, true, { tag: 'skirt' })
       skirt(s, hip, true, WIDE_SKIRT, 'skirt')
-      for (const f of s.faces) if (f.v.every((p) => s.at(p)[1] <= 18.1)) f.region = 'skirt-trim'
+      for (const f of s.faces) if (f.v.every((p) => s.at(p)[1] <= 20.1)) f.region = 'skirt-trim'
       return s.thicken(0.45, 'skirt')
     },
     { ...TUCKED_IN, tags: ['bulky-skirt'] },
