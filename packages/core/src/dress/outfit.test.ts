@@ -48,15 +48,16 @@ describe('an outfit', () => {
     a.layers.forEach((layer, i) => expect(layer.positions).toEqual(b.layers[i]!.positions))
   })
 
-  it('keeps a coat out of the shirt beneath it at the ends of sliders', () => {
-    const outfit = wear('shirt-work', 'coat-quay')
-    const [shirt, coat] = outfit.layers as [Outfit['layers'][number], Outfit['layers'][number]]
+  it('keeps an apron out of the shirt beneath it at the ends of sliders', () => {
+    const outfit = wear('shirt-work', 'apron-net')
+    const [shirt, apron] = outfit.layers as [Outfit['layers'][number], Outfit['layers'][number]]
+    expect(apron.onLayers).toHaveLength(1)
     for (const sliders of [{ build: 1 }, { belly: 1 }, { bust: 1, waist: -1 }, { build: -1, stature: 1 }] as Record<
       string,
       number
     >[]) {
       shape(outfit, sliders)
-      for (const { layer, anchors } of coat.onLayers) {
+      for (const { layer, anchors } of apron.onLayers) {
         expect(outfit.layers[layer]).toBe(shirt)
         let sunk = 0
         for (let i = 0; i < anchors.points.length; i++) {
@@ -67,7 +68,7 @@ describe('an outfit', () => {
           const v = [0, 1, 2].map((k) => s[c + k]! - s[a + k]!)
           const n = [u[1]! * v[2]! - u[2]! * v[1]!, u[2]! * v[0]! - u[0]! * v[2]!, u[0]! * v[1]! - u[1]! * v[0]!]
           const length = Math.hypot(...n)
-          const height = [0, 1, 2].reduce((t, k) => t + (coat.positions[p + k]! - s[a + k]!) * n[k]!, 0) / length
+          const height = [0, 1, 2].reduce((t, k) => t + (apron.positions[p + k]! - s[a + k]!) * n[k]!, 0) / length
           if (height < -0.001) sunk++
         }
         expect(sunk / anchors.points.length).toBeLessThan(0.02)

@@ -160,7 +160,7 @@ const outerwear = (
   binds: string[] | undefined,
   make: PartSpec['make'],
   extra: Pick<PartSpec, 'excludes'> & { tags?: string[] } = {},
-) => garment(id, name, 'over', layer, clearance, binds, make, { presses: ['legs'], ...extra })
+) => garment(id, name, 'over', layer, clearance, binds, make, { presses: ['legs', 'top'], ...extra })
 
 const TOPS: PartSpec[] = [
   garment('shirt-work', 'Work shirt', 'top', 3, 4, undefined, (d) => {
