@@ -106,41 +106,18 @@ export function computeNormals(
 export function pointNormals(positions: Float32Array, triangles: Uint32Array): Float32Array {
   const out = new Float32Array(positions.length)
   for (let t = 0; t < triangles.length; t += 3) {
-    const a = triangles[t]! * 3
-    const b = triangles[t + 1]! * 3
-    const c = triangles[t + 2]! * 3
-    const ax = positions[a]!
-    const ay = positions[a + 1]!
-    const az = positions[a + 2]!
-    const ux = positions[b]! - ax
-    const uy = positions[b + 1]! - ay
-    const uz = positions[b + 2]! - az
-    const vx = positions[c]! - ax
-    const vy = positions[c + 1]! - ay
-    const vz = positions[c + 2]! - az
-    const nx = uy * vz - uz * vy
-    const ny = uz * vx - ux * vz
-    const nz = ux * vy - uy * vx
-    out[a]! += nx
-    out[a + 1]! += ny
-    out[a + 2]! += nz
-    out[b]! += nx
-    out[b + 1]! += ny
-    out[b + 2]! += nz
-    out[c]! += nx
-    out[c + 1]! += ny
-    out[c + 2]! += nz
+    const [x, y, z, area] = triangleNormal(positions, triangles[t]!, triangles[t + 1]!, triangles[t + 2]!)
+    for (let k = 0; k < 3; k++) {
+      const p = triangles[t + k]! * 3
+      out[p]! += x * area
+      out[p + 1]! += y * area
+      out[p + 2]! += z * area
+    }
   }
   for (let p = 0; p < out.length; p += 3) {
-    const x = out[p]!
-    const y = out[p + 1]!
-    const z = out[p + 2]!
-    const length = Math.sqrt(x * x + y * y + z * z)
-    if (length > 0) {
-      out[p] = x / length
-      out[p + 1] = y / length
-      out[p + 2] = z / length
-    } else out[p + 1] = 1
+    const length = Math.sqrt(out[p]! ** 2 + out[p + 1]! ** 2 + out[p + 2]! ** 2)
+    if (length > 0) for (let k = 0; k < 3; k++) out[p + k]! /= length
+    else out[p + 1] = 1
   }
   return out
 }

@@ -3,9 +3,18 @@ import { color, own, slotsOf } from '../entries.ts'
 import { flipX } from '../model/vector.ts'
 import { buildHumanBody, humanSkin } from './body.ts'
 import { onArm } from './hand.ts'
-import clothes from './parts/clothes.ts'
+import belts from './parts/belts.ts'
 import face from './parts/face.ts'
-import gear from './parts/gear.ts'
+import footwear from './parts/footwear.ts'
+import handwear from './parts/handwear.ts'
+import headwear from './parts/headwear.ts'
+import held from './parts/held.ts'
+import legwear from './parts/legwear.ts'
+import loads from './parts/loads.ts'
+import neckwear from './parts/neckwear.ts'
+import outerwear from './parts/outerwear.ts'
+import replacing from './parts/replacing.ts'
+import tops from './parts/tops.ts'
 import { HUMAN_SLIDERS } from './sliders.ts'
 import type { KitSource } from '../writeKit.ts'
 
@@ -283,7 +292,20 @@ export function folkKit(): KitSource {
         ],
         seams: [{ id: 'leftKnee', name: 'Left knee', region: 'leftShin' }],
         defaults: { eyes: 'eyes-open', brows: 'brows-straight' },
-        parts: [...face, ...clothes, ...gear],
+        parts: [
+          ...face,
+          ...tops,
+          ...outerwear,
+          ...legwear,
+          ...footwear,
+          ...handwear,
+          ...belts,
+          ...headwear,
+          ...neckwear,
+          ...held,
+          ...loads,
+          ...replacing,
+        ],
       },
     ],
   }
