@@ -59,17 +59,21 @@ export class Journey {
     return this.driver.wait(until.elementLocated(By.css(`[data-test="${test}"]`)), PATIENCE, `no ${test}`)
   }
 
-  async click(test: string): Promise<void> {
-    const element = await this.find(test)
-    await this.driver.wait(until.elementIsEnabled(element), PATIENCE, `${test} stays disabled`)
-    await this.driver.executeScript('arguments[0].scrollIntoView({ block: "center" })', element)
-    await element.click()
+  click(test: string): Promise<void> {
+    return this.clickOn(By.css(`[data-test="${test}"]`))
   }
 
-  /** Clicks what an XPath finds, once it is there and can be clicked. */
-  async press(xpath: string): Promise<void> {
-    await this.until(xpath, async () => {
-      await this.driver.findElement(By.xpath(xpath)).click()
+  press(xpath: string): Promise<void> {
+    return this.clickOn(By.xpath(xpath))
+  }
+
+  /** Clicks once it is there, enabled and free: what is still sliding in is tried again. */
+  async clickOn(place: By): Promise<void> {
+    await this.until(`a click on ${String(place)}`, async () => {
+      const element = await this.driver.findElement(place)
+      if (!(await element.isEnabled())) return false
+      await this.driver.executeScript('arguments[0].scrollIntoView({ block: "center" })', element)
+      await element.click()
       return true
     })
   }

@@ -47,7 +47,7 @@ describe('from the first look to a shipped crowd', () => {
   it('swaps her coat from the tray; the budget moves and the edit is saved', async () => {
     const before = await j.gauge('triangles')
     await j.click('row-over')
-    await (await j.find('row-over')).findElement(By.css('.main')).click()
+    await j.clickOn(By.css('[data-test="row-over"] .main'))
     await j.click('choice-jacket-short')
     await j.until('the jacket', async () => (await j.text('part-over')) === 'Pea jacket')
     await j.until('another cost', async () => (await j.gauge('triangles')) !== before)
@@ -141,12 +141,9 @@ describe('from the first look to a shipped crowd', () => {
     await j.until('the new name', async () => (await j.text('figure-name')).startsWith('Pim Sallow'))
     await j.saved()
     await j.click('figure-name')
-    const row = await j.driver.findElement(
-      By.xpath(
-        '//div[@data-test="figure-list"]//div[contains(@class,"row")][.//button[contains(., "Pim Sallow")]]//button[@data-test="delete"]',
-      ),
+    await j.press(
+      '//div[@data-test="figure-list"]//div[contains(@class,"row")][.//button[contains(., "Pim Sallow")]]//button[@data-test="delete"]',
     )
-    await row.click()
     await j.until('Maren again', async () => (await j.text('figure-name')).startsWith('Maren Quill'))
     await j.click('restore')
     await j.until('brought back', async () => (await j.text('figure-list')).includes('Pim Sallow'))
@@ -217,7 +214,7 @@ describe('from the first look to a shipped crowd', () => {
   })
 
   it('ships the crowd as a zip of valid GLBs', async () => {
-    await j.driver.findElement(By.css('a.ship')).click()
+    await j.clickOn(By.css('a.ship'))
     await j.click('ship-crowd')
     await j.click('download-zip')
     const zip = unzipSync(new Uint8Array(readFileSync(await downloaded('.zip'))))
@@ -270,7 +267,7 @@ describe('from the first look to a shipped crowd', () => {
 
   it('finds the crowd it was shipping again after a reload', async () => {
     await j.driver.get(`${workshop.address}/ship`)
-    await (await j.find('what')).findElement(By.xpath('.//*[contains(text(), "Quay at noon")]')).click()
+    await j.press('//*[@data-test="what"]//*[contains(text(), "Quay at noon")]')
     await j.until('the job', async () => (await j.text('ship-message')).includes('60 files'))
     await j.find('download-zip')
   })
@@ -382,7 +379,7 @@ describe('a person who looks around', () => {
     expect(slid).not.toBe(turned)
     const seen = new Set([whole, turned, slid])
     for (const look of ['Front', 'Side', 'Back', 'Face']) {
-      await j.driver.findElement(By.css(`[aria-label="Look from: ${look}"]`)).click()
+      await j.clickOn(By.css(`[aria-label="Look from: ${look}"]`))
       seen.add(await picture())
     }
     expect(seen.size).toBe(7)
