@@ -11,8 +11,8 @@ export interface Anchors {
   points: Uint32Array
   /** The three inner points whose plane each must stay above; length 3n. */
   planes: Uint32Array
-  /** The least height above the plane, metres. */
-  heights: Float32Array
+  /** The least height above each plane, metres. */
+  gap: number
 }
 
 /** A point farther than this from the layer beneath is never pushed, metres. */
@@ -37,7 +37,6 @@ export function anchorPoints(
 ): Anchors {
   const points: number[] = []
   const planes: number[] = []
-  const heights: number[] = []
   for (let p = 0; p < outer.positions.length / 3; p++) {
     const x = outer.positions[p * 3]!
     const y = outer.positions[p * 3 + 1]!
@@ -55,9 +54,8 @@ export function anchorPoints(
     if (height < -tolerance) continue
     points.push(p)
     planes.push(a, b, c)
-    heights.push(gap)
   }
-  return { points: Uint32Array.from(points), planes: Uint32Array.from(planes), heights: Float32Array.from(heights) }
+  return { points: Uint32Array.from(points), planes: Uint32Array.from(planes), gap }
 }
 
 /**
@@ -65,7 +63,7 @@ export function anchorPoints(
  * nothing; O(anchors). Returns how many were moved.
  */
 export function pushClear(outer: Float32Array, inner: Float32Array, anchors: Anchors): number {
-  const { points, planes, heights } = anchors
+  const { points, planes, gap } = anchors
   let moved = 0
   for (let i = 0; i < points.length; i++) {
     const a = planes[i * 3]! * 3
@@ -87,7 +85,7 @@ export function pushClear(outer: Float32Array, inner: Float32Array, anchors: Anc
     if (length < 1e-12) continue
     const p = points[i]! * 3
     const height = ((outer[p]! - ax) * nx + (outer[p + 1]! - ay) * ny + (outer[p + 2]! - az) * nz) / length
-    const lack = heights[i]! - height
+    const lack = gap - height
     if (lack <= 0) continue
     const push = lack / length
     outer[p]! += nx * push
