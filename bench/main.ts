@@ -20,14 +20,16 @@ import { GLTFExporter } from 'three/examples/jsm/exporters/GLTFExporter.js'
 import {
   build,
   Builder,
-  fitClip,
+  clipsOf,
+  partReference,
   pointTriangles,
   readMix,
   readRecipe,
+  readTarget,
   reduceMesh,
   reducerReady,
   selectCrowd,
-  TARGETS,
+  setPart,
   writeFigure,
   type Kit,
 } from '@idle-tinker/core'
@@ -39,7 +41,7 @@ const { kits } = await readKitFolders([join(root, 'kits')])
 const folk = kits.get('saltwick-folk') as Kit
 const maren = readRecipe(readFileSync(join(root, 'kits/lantern-tide/maren-quill.recipe.json'), 'utf8')).value!
 const mix = readMix(readFileSync(join(root, 'kits/lantern-tide/lantern-night.mix.json'), 'utf8')).value!
-const near = TARGETS[0]!
+const near = readTarget(readFileSync(join(root, 'kits/lantern-tide/near.target.json'), 'utf8')).value!
 
 interface Line {
   work: string
@@ -123,22 +125,21 @@ async function measure(name: string, work: () => unknown, time = 1500): Promise<
   const coats = ['coat-quay', 'coat-oilskin', 'jacket-short', 'smock']
   let i = 0
   const other = await measure('warm build', () => {
-    const over = { ...maren.parts.over!, id: coats[i++ % coats.length]! }
-    return warm.build({ ...maren, parts: { ...maren.parts, over } }, near)
+    return warm.build(setPart(maren, 'over', partReference(folk, coats[i++ % coats.length]!)), near)
   })
   lines.push({ work: 'whole build, kit warm, other coat', ...other, guide: '12 ms' })
 }
 
 {
   const start = process.hrtime.bigint()
-  const crowd = selectCrowd({ ...mix, count: 1000 }, folk)
+  const crowd = selectCrowd({ ...mix, count: 1000 }, kits)
   const ms = Number(process.hrtime.bigint() - start) / 1e6
   lines.push({ work: `1,000 variants of 8,000 candidates (${crowd.twins.length} twins)`, ms, p95: ms, guide: '1 s' })
 }
 
 {
   const { figure } = build(maren, kits, near)
-  const clips = folk.manifest.clips.map((c) => fitClip(c, figure!.skeleton))
+  const clips = clipsOf(figure!, kits, maren)
   const ours = await measure('write GLB', () => writeFigure({ figure: figure!, clips, recipe: maren, target: near }))
   const { mesh, skeleton } = figure!
   const corners = mesh.cornerPoints

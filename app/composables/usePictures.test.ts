@@ -1,7 +1,7 @@
 import { createPinia, setActivePinia } from 'pinia'
 import type { Box3 } from 'three'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import type { KitManifest, Recipe } from '@idle-tinker/core'
+import type { KitManifest, KitRef, Recipe } from '@idle-tinker/core'
 import { demoKit } from '../../packages/core/src/testing/demoKits.ts'
 import { useProject } from '../stores/project.ts'
 import type { Framing } from '../stage/Booth.ts'
@@ -13,7 +13,9 @@ vi.mock('../stage/Booth', () => ({ theBooth: () => ({ take }) }))
 
 const { manifest } = await demoKit('saltwick-folk')
 const HEAD = { head: [0, 1.5, 0], crown: [0, 1.75, 0] }
-let pictureOf: (kit: string, body: string, part?: string) => string | undefined
+let pictureOf: (body: KitRef, part?: KitRef | null) => string | undefined
+const human = { kit: manifest.id, id: 'human' }
+const part = (id: string) => ({ kit: manifest.id, id })
 const settled = () => new Promise((resolve) => setTimeout(resolve, 5))
 
 beforeEach(async () => {
@@ -28,7 +30,7 @@ beforeEach(async () => {
     Promise.resolve({
       view: {
         landmarks: HEAD,
-        pieces: Object.entries(recipe.parts).map(([slot, { id }], i) => ({ slot, id, start: i * 30, count: 30 })),
+        pieces: recipe.parts.map(({ slot, part: { kit, id } }, i) => ({ slot, kit, id, start: i * 30, count: 30 })),
       },
     }),
   )
@@ -43,12 +45,12 @@ const framing = (nth = 0) => take.mock.calls[nth]![3] as Framing
 
 describe('pictures of parts', () => {
   it('are taken when first asked for, once, and are there from then on', async () => {
-    expect(pictureOf(manifest.id, 'human', 'coat-quay')).toBeUndefined()
-    expect(pictureOf(manifest.id, 'human', 'coat-quay')).toBeUndefined()
+    expect(pictureOf(human, part('coat-quay'))).toBeUndefined()
+    expect(pictureOf(human, part('coat-quay'))).toBeUndefined()
     await settled()
-    expect(pictureOf(manifest.id, 'human', 'coat-quay')).toBe('picture 1')
+    expect(pictureOf(human, part('coat-quay'))).toBe('picture 1')
     expect(worker.build).toHaveBeenCalledTimes(1)
-    expect(Object.values((worker.build.mock.calls[0]![0] as Recipe).parts).map((p) => p.id)).toContain('coat-quay')
+    expect((worker.build.mock.calls[0]![0] as Recipe).parts.map((p) => p.part.id)).toContain('coat-quay')
   })
 
   it('come one after another, in the order asked', async () => {
@@ -61,15 +63,15 @@ describe('pictures of parts', () => {
       return build(...all) as unknown
     })
     const ids = ['hat-tall', 'trousers', 'mug']
-    for (const id of ids) pictureOf(manifest.id, 'human', id)
+    for (const id of ids) pictureOf(human, part(id))
     await vi.waitFor(() => expect(take).toHaveBeenCalledTimes(3))
     expect(most).toBe(1)
-    expect(ids.map((id) => pictureOf(manifest.id, 'human', id))).toEqual(['picture 1', 'picture 2', 'picture 3'])
+    expect(ids.map((id) => pictureOf(human, part(id)))).toEqual(['picture 1', 'picture 2', 'picture 3'])
   })
 
   it('show a garment by itself and a load from behind', async () => {
-    pictureOf(manifest.id, 'human', 'coat-quay')
-    pictureOf(manifest.id, 'human', 'rope-coil')
+    pictureOf(human, part('coat-quay'))
+    pictureOf(human, part('rope-coil'))
     await settled()
     for (const nth of [0, 1]) {
       expect(framing(nth).only).toHaveLength(1)
@@ -80,8 +82,8 @@ describe('pictures of parts', () => {
   })
 
   it('show hair on the head and eyes on the face, nearer', async () => {
-    pictureOf(manifest.id, 'human', 'hair-braid')
-    pictureOf(manifest.id, 'human', 'eyes-bright')
+    pictureOf(human, part('hair-braid'))
+    pictureOf(human, part('eyes-bright'))
     await settled()
     const [hair, eyes] = [framing(0).box, framing(1).box] as [Box3, Box3]
     for (const box of [hair, eyes]) {
@@ -93,7 +95,7 @@ describe('pictures of parts', () => {
   })
 
   it('show the body whole, with its arms down', async () => {
-    pictureOf(manifest.id, 'human')
+    pictureOf(human)
     await settled()
     expect(framing()).toMatchObject({ armsDown: true })
     expect(framing().only).toBeUndefined()
@@ -101,25 +103,25 @@ describe('pictures of parts', () => {
 
   it('are asked for again after something went wrong', async () => {
     worker.build.mockRejectedValueOnce(new Error('the worker is gone'))
-    pictureOf(manifest.id, 'human', 'mug')
+    pictureOf(human, part('mug'))
     await settled()
-    expect(pictureOf(manifest.id, 'human', 'mug')).toBeUndefined()
+    expect(pictureOf(human, part('mug'))).toBeUndefined()
     await settled()
-    expect(pictureOf(manifest.id, 'human', 'mug')).toBe('picture 1')
+    expect(pictureOf(human, part('mug'))).toBe('picture 1')
   })
 
   it('are taken anew for another version of the kit', async () => {
-    pictureOf(manifest.id, 'human', 'mug')
+    pictureOf(human, part('mug'))
     await settled()
     const newer: KitManifest = { ...manifest, kitVersion: '2.0.0' }
     useProject().kits = [{ manifest: newer, regions: {}, problems: [] }]
-    expect(pictureOf(manifest.id, 'human', 'mug')).toBeUndefined()
+    expect(pictureOf(human, part('mug'))).toBeUndefined()
     await settled()
-    expect(pictureOf(manifest.id, 'human', 'mug')).toBe('picture 2')
+    expect(pictureOf(human, part('mug'))).toBe('picture 2')
   })
 
   it('of a kit that is not there are none', async () => {
-    expect(pictureOf('gone', 'human', 'mug')).toBeUndefined()
+    expect(pictureOf({ kit: 'gone', id: 'human' }, part('mug'))).toBeUndefined()
     await settled()
     expect(worker.build).not.toHaveBeenCalled()
   })

@@ -1,5 +1,15 @@
 import { Box3, Vector3 } from 'three'
-import { newRecipe, partReference, TARGETS, type KitManifest, type SlotDef } from '@idle-tinker/core'
+import {
+  fullName,
+  newRecipe,
+  newTarget,
+  partOf,
+  referenceTo,
+  setPart,
+  slotsFor,
+  type KitRef,
+  type SlotDef,
+} from '@idle-tinker/core'
 import { theBooth } from '../stage/Booth'
 import type { FigureView } from '../workers/protocol'
 import { plain } from '../workers/plain'
@@ -9,7 +19,8 @@ const pictures = reactive(new Map<string, string>())
 const asked = new Set<string>()
 let queue: Promise<unknown> = Promise.resolve()
 
-const keyOf = (kit: KitManifest, body: string, part: string) => `${kit.id} ${kit.kitVersion}/${body}/${part}`
+/** What pictures are built for: a figure as its kit made it. */
+const PLAIN = newTarget('picture', 'Pictures')
 
 type Shown = NonNullable<SlotDef['picture']>
 
@@ -30,23 +41,22 @@ function headBox(view: FigureView, shown: 'head' | 'face'): Box3 {
 export function usePictures() {
   const project = useProject()
 
-  async function take(kitId: string, bodyId: string, partId: string): Promise<void> {
-    const manifest = project.manifest(kitId)
-    if (!manifest) return
-    const def = manifest.parts.find((p) => p.id === partId)
-    const recipe = newRecipe({ manifest }, bodyId, def?.name ?? bodyId)
-    if (def) recipe.parts[def.slot] = partReference({ manifest }, partId)
+  async function take(body: KitRef, part: KitRef | null, key: string): Promise<void> {
+    const kit = project.library.get(body.kit)
+    if (!kit) return
+    const def = part ? partOf(project.library, part)?.def : undefined
+    let recipe = newRecipe(kit, body.id, def?.name ?? body.id)
+    if (def && part) recipe = setPart(recipe, def.slot, referenceTo(project.library, part))
     const worker = await crowdWorkshop()
-    const { view } = await worker.build(recipe, plain(TARGETS[0]!), false)
+    const { view } = await worker.build(plain(recipe), plain(PLAIN), false)
     if (!view) return
-    const key = keyOf(manifest, bodyId, partId)
-    if (!def) {
+    if (!def || !part) {
       pictures.set(key, theBooth().take(view, 132, 132, { turn: 0.4, armsDown: true }).toDataURL())
       return
     }
-    const piece = view.pieces.find((p) => p.id === partId)
+    const piece = view.pieces.find((p) => p.kit === part.kit && p.id === part.id)
     if (!piece) return
-    const shown = manifest.slots.find((s) => s.id === def.slot)?.picture ?? 'alone'
+    const shown = slotsFor(project.library, body).find((s) => s.id === def.slot)?.picture ?? 'alone'
     const canvas = theBooth().take(view, 132, 132, {
       turn: TURNS[shown],
       ...(shown === 'head' || shown === 'face' ? { box: headBox(view, shown) } : { only: [piece] }),
@@ -55,13 +65,14 @@ export function usePictures() {
   }
 
   /** The picture of a part on a body, or of the body itself without one; undefined until it has been taken. */
-  function pictureOf(kit: string, body: string, part = ''): string | undefined {
-    const manifest = project.manifest(kit)
-    if (!manifest) return undefined
-    const key = keyOf(manifest, body, part)
+  function pictureOf(body: KitRef, part: KitRef | null = null): string | undefined {
+    if (!project.library.has(body.kit)) return undefined
+    const key = [body, ...(part ? [part] : [])]
+      .map((ref) => `${fullName(ref)} ${project.library.get(ref.kit)?.manifest.kitVersion}`)
+      .join(' on ')
     if (!asked.has(key)) {
       asked.add(key)
-      queue = queue.then(() => take(kit, body, part)).catch(() => asked.delete(key))
+      queue = queue.then(() => take(body, part, key)).catch(() => asked.delete(key))
     }
     return pictures.get(key)
   }

@@ -2,12 +2,27 @@
 import { useProject } from '../stores/project'
 import { usePictures } from '../composables/usePictures'
 import { ask } from '../stores/api'
-import type { Problem } from '@idle-tinker/core'
+import { bodyOf, fullName, partsFor, refOf, slotsFor, type Problem } from '@idle-tinker/core'
 
 const project = useProject()
 const { pictureOf } = usePictures()
 const chosen = ref(project.kits[0]?.manifest.id ?? '')
 const kit = computed(() => project.kits.find((k) => k.manifest.id === chosen.value))
+/** The kit's parts by the bodies they are for, its own and those of other kits, and by their slots. */
+const shelves = computed(() => {
+  const manifest = kit.value?.manifest
+  if (!manifest) return []
+  const names = [...manifest.bodies.map((b) => b.id), ...manifest.parts.flatMap((p) => p.bodies)]
+  const refs = new Map(names.map((name) => refOf(name, manifest.id)).map((ref) => [fullName(ref), ref]))
+  return [...refs.values()].flatMap((ref) => {
+    const def = bodyOf(project.library, ref)
+    const slots = slotsFor(project.library, ref).flatMap((slot) => {
+      const parts = partsFor(project.library, ref, slot.id).filter((p) => p.kit === manifest.id)
+      return parts.length ? [{ slot, parts: parts.map((p) => p.def) }] : []
+    })
+    return def ? [{ ref, def, slots }] : []
+  })
+})
 const message = ref('')
 const problems = ref<Problem[]>([])
 
@@ -63,21 +78,19 @@ async function add(file: File): Promise<void> {
       </ul>
     </aside>
     <div v-if="kit" class="parts scroll">
-      <div v-for="body in kit.manifest.bodies" :key="body.id">
-        <h1>{{ body.name }}</h1>
-        <p class="soft">
-          {{ body.sliders.length }} sliders: {{ body.sliders.map((s) => s.name.toLowerCase()).join(', ') }}.
+      <div v-for="{ ref: body, def, slots } in shelves" :key="fullName(body)">
+        <h1>{{ def.name }}</h1>
+        <p v-if="body.kit === kit.manifest.id" class="soft">
+          {{ def.sliders.length }} sliders: {{ def.sliders.map((s) => s.name.toLowerCase()).join(', ') }}.
         </p>
-        <section v-for="slot in kit.manifest.slots.filter((s) => s.bodies.includes(body.id))" :key="slot.id">
+        <p v-else class="soft">A body of the kit “{{ project.manifest(body.kit)?.name }}”.</p>
+        <section v-for="{ slot, parts } in slots" :key="slot.id">
           <h3>{{ slot.name }}</h3>
           <div class="grid">
-            <figure
-              v-for="p in kit.manifest.parts.filter((x) => x.slot === slot.id && x.bodies.includes(body.id))"
-              :key="p.id"
-            >
+            <figure v-for="p in parts" :key="p.id">
               <img
-                v-if="pictureOf(kit.manifest.id, body.id, p.id)"
-                :src="pictureOf(kit.manifest.id, body.id, p.id)"
+                v-if="pictureOf(body, { kit: kit.manifest.id, id: p.id })"
+                :src="pictureOf(body, { kit: kit.manifest.id, id: p.id })"
                 width="92"
                 height="92"
                 alt=""

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { FittedClip } from '@idle-tinker/core'
+import type { Clip } from '@idle-tinker/core'
 import { workshop } from '../workers'
 import { plain } from '../workers/plain'
 import { useFigure } from '../stores/figure'
@@ -7,7 +7,7 @@ import { useView } from '../stores/view'
 
 const figure = useFigure()
 const view = useView()
-const clips = shallowRef<FittedClip[]>([])
+const clips = shallowRef<Clip[]>([])
 const clipId = ref<string | null>('walk')
 const playing = ref(false)
 const bones = ref(true)

@@ -22,7 +22,7 @@ const passed = ref<string[]>([])
 const problems = ref<Problem[]>([])
 
 const busy = computed(() => preparing.value || ship.busy)
-const target = computed<Target>(() => project.targets.find((t) => t.id === targetId.value)!)
+const target = computed<Target>(() => project.targets.find((t) => t.id === targetId.value) ?? project.targets[0]!)
 const crowdTarget = computed<Target>(() => ({
   ...target.value,
   limits: {

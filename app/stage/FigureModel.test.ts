@@ -1,7 +1,7 @@
 import { Vector3 } from 'three'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { build, reducerReady, TARGETS, type Figure } from '@idle-tinker/core'
-import { demoKit, dressed, MAREN } from '../../packages/core/src/testing/demoKits.ts'
+import { build, reducerReady, type Figure } from '@idle-tinker/core'
+import { demoKit, dressed, MAREN, demoTarget } from '../../packages/core/src/testing/demoKits.ts'
 import type { FigureView } from '../workers/protocol.ts'
 import { FigureModel } from './FigureModel.ts'
 
@@ -31,7 +31,7 @@ function viewOf(figure: Figure, topology = 'same'): FigureView {
     pieces: [],
     bones: figure.skeleton.bones,
     landmarks: {},
-    atlas: { size: figure.atlas.size, pixels: figure.atlas.pixels },
+    atlas: { size: figure.atlas.size, pixels: figure.atlas.pixels, painted: false },
     doubleSided: figure.doubleSided,
     costs: figure.costs,
     pieceCosts: [],
@@ -39,7 +39,7 @@ function viewOf(figure: Figure, topology = 'same'): FigureView {
   }
 }
 const figureOf = (sliders: Record<string, number> = {}, colors: Record<string, string> = {}) =>
-  build({ ...recipe, sliders, colors }, kits, TARGETS[0]!).figure!
+  build({ ...recipe, sliders, colors }, kits, demoTarget('near')).figure!
 const at = (model: FigureModel, name: string) =>
   model.bones.find((b) => b.name === name)!.getWorldPosition(new Vector3())
 

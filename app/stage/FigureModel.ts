@@ -6,6 +6,7 @@ import {
   DoubleSide,
   FrontSide,
   MeshStandardMaterial,
+  LinearFilter,
   NearestFilter,
   RGBAFormat,
   Skeleton,
@@ -122,8 +123,9 @@ export class FigureModel {
 function atlasTexture(view: FigureView): DataTexture {
   const texture = new DataTexture(view.atlas.pixels.slice(), view.atlas.size, view.atlas.size, RGBAFormat)
   texture.colorSpace = SRGBColorSpace
-  texture.magFilter = NearestFilter
-  texture.minFilter = NearestFilter
+  // flat cells must not bleed into each other; pictures look better smooth
+  texture.magFilter = view.atlas.painted ? LinearFilter : NearestFilter
+  texture.minFilter = texture.magFilter
   texture.needsUpdate = true
   return texture
 }

@@ -28,7 +28,7 @@ import {
   CanvasTexture,
 } from 'three'
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
-import type { FittedClip } from '@idle-tinker/core'
+import type { Clip } from '@idle-tinker/core'
 import type { FigureView } from '../workers/protocol'
 import { FigureModel } from './FigureModel'
 import { addLight } from './light'
@@ -61,7 +61,7 @@ export class Stage {
   private model: FigureModel | null = null
   private view: FigureView | null = null
   private outline: Mesh<BufferGeometry, MeshBasicMaterial> | null = null
-  private clip: FittedClip | null = null
+  private clip: Clip | null = null
   private time = 0
   private playing = false
   private last = 0
@@ -175,7 +175,7 @@ export class Stage {
     this.draw()
   }
 
-  setClip(clip: FittedClip | null): void {
+  setClip(clip: Clip | null): void {
     this.clip = clip
     if (!clip) this.playing = false
     this.pose()

@@ -14,7 +14,7 @@ vi.mock('../stage/Booth', () => ({ theBooth: () => ({ take }) }))
 
 const mix: Mix = {
   format: 'idle-tinker-mix',
-  version: 1,
+  version: 2,
   id: 'quay',
   name: 'Quay',
   body: { kit: 'k', kitVersion: '1.0.0', id: 'human' },
@@ -29,10 +29,10 @@ const mix: Mix = {
 const variant = (n: number, pinned = false) => ({
   recipe: {
     format: 'idle-tinker-recipe',
-    version: 1,
+    version: 2,
     name: `Quay ${n}`,
     body: mix.body,
-    parts: { hat: { kit: 'k', kitVersion: '1.0.0', id: n % 2 ? 'cap' : 'hat' } },
+    parts: [{ id: 'hat', slot: 'hat', part: { kit: 'k', kitVersion: '1.0.0', id: n % 2 ? 'cap' : 'hat' } }],
     sliders: { build: n / 100 },
     colors: {},
     locks: [],
@@ -79,8 +79,8 @@ describe('a crowd', () => {
     expect(crowd.cards.map((c) => c.picture).sort()).toEqual(['picture 1', 'picture 2', 'picture 3', 'picture 4'])
     expect(crowd.cards.every((c) => c.costs?.triangles === 880)).toBe(true)
     expect(crowd.partUse).toEqual([
-      { part: 'cap', slot: 'hat', count: 2 },
-      { part: 'hat', slot: 'hat', count: 2 },
+      { part: 'k/cap', slot: 'hat', count: 2 },
+      { part: 'k/hat', slot: 'hat', count: 2 },
     ])
   })
 

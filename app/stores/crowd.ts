@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import type { Costs, Crowd, Mix, Recipe, Target } from '@idle-tinker/core'
+import { fullName, newTarget, type Costs, type Crowd, type Mix, type Recipe, type Target } from '@idle-tinker/core'
 import { theBooth } from '../stage/Booth'
 import type { Remote } from 'comlink'
 import { workshop } from '../workers'
@@ -52,16 +52,20 @@ export const useCrowd = defineStore('crowd', {
   getters: {
     /** The crowd target with the mix's own triangle limit. */
     target(): Target {
-      const base = useProject().targets.find((t) => t.id === 'crowd')!
+      const { targets } = useProject()
+      // the one for crowds; where a person has none of that name, the cheapest there is
+      const cheapest = [...targets].sort((a, b) => a.limits.triangles - b.limits.triangles)[0]
+      const base = targets.find((t) => t.id === 'crowd') ?? cheapest ?? newTarget('crowd', 'Crowd')
       return this.mix ? { ...base, limits: { ...base.limits, triangles: this.mix.triangles } } : base
     },
     partUse(): { part: string; slot: string; count: number }[] {
       const counts = new Map<string, { part: string; slot: string; count: number }>()
       for (const { recipe } of this.cards)
-        for (const [slot, { id }] of Object.entries(recipe.parts)) {
-          const entry = counts.get(id) ?? { part: id, slot, count: 0 }
+        for (const { slot, part } of recipe.parts) {
+          const name = fullName(part)
+          const entry = counts.get(name) ?? { part: name, slot, count: 0 }
           entry.count++
-          counts.set(id, entry)
+          counts.set(name, entry)
         }
       return [...counts.values()].sort((a, b) => b.count - a.count || (a.part < b.part ? -1 : 1))
     },

@@ -12,10 +12,10 @@ vi.mock('../workers', () => ({ workshop: () => ({ build }) }))
 
 const recipe: Recipe = {
   format: 'idle-tinker-recipe',
-  version: 1,
+  version: 2,
   name: 'Pim',
   body: { kit: 'k', kitVersion: '1.0.0', id: 'human' },
-  parts: {},
+  parts: [],
   sliders: {},
   colors: {},
   locks: [],

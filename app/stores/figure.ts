@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { adoptVersions, type Problem, type Recipe } from '@idle-tinker/core'
+import { adoptVersions, parseJson, readRecipe, type Problem, type Recipe } from '@idle-tinker/core'
 import type { FigureView } from '../workers/protocol'
 import { workshop } from '../workers'
 import { plain } from '../workers/plain'
@@ -48,8 +48,14 @@ export const useFigure = defineStore('figure', {
       const kept = localStorage.getItem(unsavedKey(entry.id))
       let recipe = entry.recipe
       if (kept) {
-        const { version, recipe: mine } = JSON.parse(kept) as { version: number; recipe: Recipe }
-        if (version === entry.version) recipe = mine
+        // it may be from an older workshop, or not be whole
+        const { version, recipe: mine } = (parseJson(kept, 'unsaved').value ?? {}) as {
+          version?: unknown
+          recipe?: unknown
+        }
+        const read = version === entry.version ? readRecipe(mine, 'unsaved') : null
+        if (read?.value) recipe = read.value
+        else if (read) this.problems = read.problems
       }
       this.history = startHistory(recipe)
       this.save = 'saved'

@@ -1,6 +1,6 @@
 import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import type { Recipe } from '@idle-tinker/core'
+import { newTarget, type Recipe } from '@idle-tinker/core'
 import { Refused } from './api.ts'
 import { crowdWorkshop, useProject, type FigureEntry } from './project.ts'
 import { useShip } from './ship.ts'
@@ -13,7 +13,7 @@ const take = vi.hoisted(() => vi.fn())
 vi.mock('../stage/Booth', () => ({ theBooth: () => ({ take }) }))
 vi.mock('../workers', () => ({ workshop: () => worker }))
 
-const recipe = { name: 'Pim', parts: {} } as unknown as Recipe
+const recipe = { name: 'Pim', parts: [] } as unknown as Recipe
 const entry = (id: string, version = 1): FigureEntry => ({
   id,
   name: id,
@@ -167,6 +167,8 @@ describe('the project', () => {
   })
 })
 
+const targets = ['near', 'crowd'].map((id) => ({ id, version: 1, target: newTarget(id, id) }))
+
 describe('how the project is looked at', () => {
   it('keeps theme and target for the next time', () => {
     const classes = new Set<string>()
@@ -185,11 +187,14 @@ describe('how the project is looked at', () => {
     const again = useView()
     again.start()
     expect(again.lamp).toBe(false)
+    useProject().targetEntries = targets
     expect(again.target.id).toBe('crowd')
   })
 
   it('does not take a target that is not there', () => {
     const view = useView()
+    expect(view.target.id).toBe('start')
+    useProject().targetEntries = targets
     view.setTarget('moon')
     expect(view.target.id).toBe('near')
   })

@@ -1,5 +1,13 @@
 import { defineStore } from 'pinia'
-import { describeProblem, TARGETS, type KitManifest, type Mix, type Recipe, type Target } from '@idle-tinker/core'
+import {
+  describeProblem,
+  newTarget,
+  type KitManifest,
+  type Manifests,
+  type Mix,
+  type Recipe,
+  type Target,
+} from '@idle-tinker/core'
 import { theBooth } from '../stage/Booth'
 import type { FigureView, KitAddress, LoadedKit } from '../workers/protocol'
 import { workshop } from '../workers'
@@ -15,12 +23,19 @@ export interface FigureEntry {
   savedAt: string
 }
 
+export interface TargetEntry {
+  id: string
+  version: number
+  target: Target
+}
+
 interface State {
   kits: LoadedKit[]
   addresses: KitAddress[]
   figures: FigureEntry[]
   deleted: FigureEntry[]
   mixes: { id: string; version: number; mix: Mix }[]
+  targetEntries: TargetEntry[]
   state: 'loading' | 'ready' | 'failed'
   message: string
   pictureVersion: number
@@ -34,12 +49,15 @@ export const useProject = defineStore('project', {
     figures: [],
     deleted: [],
     mixes: [],
+    targetEntries: [],
     state: 'loading',
     message: '',
     pictureVersion: 0,
   }),
   getters: {
-    targets: (): readonly Target[] => TARGETS,
+    targets: (s): readonly Target[] => s.targetEntries.map((t) => t.target),
+    /** The kits by id, as the core looks things up in them. */
+    library: (s): Manifests => new Map(s.kits.map((kit) => [kit.manifest.id, kit])),
     manifest(): (id: string) => KitManifest | undefined {
       return (id) => this.kits.find((k) => k.manifest.id === id)?.manifest
     },
@@ -50,11 +68,13 @@ export const useProject = defineStore('project', {
   actions: {
     async load() {
       try {
-        const [kits, figures, mixes] = await Promise.all([
+        const [kits, figures, mixes, targets] = await Promise.all([
           ask<{ id: string; files: { path: string }[] }[]>('/api/kits'),
           ask<FigureEntry[]>('/api/figures'),
           ask<State['mixes']>('/api/mixes'),
+          ask<TargetEntry[]>('/api/targets'),
         ])
+        this.targetEntries = targets
         this.addresses = kits.map(({ id, files }) => ({ id, files: files.map((f) => f.path) }))
         this.kits = markRaw(await workshop('bench').loadKits(plain(this.addresses), location.origin))
         crowdReady = null
@@ -107,7 +127,7 @@ export const useProject = defineStore('project', {
       try {
         for (const { id, recipe } of this.figures.filter((f) => !f.hasPicture)) {
           const worker = await crowdWorkshop()
-          const { view } = await worker.build(plain(recipe), plain(TARGETS[0]!), false)
+          const { view } = await worker.build(plain(recipe), plain(PLAIN), false)
           if (view) await this.takePicture(id, view)
         }
       } finally {
@@ -123,6 +143,8 @@ export const useProject = defineStore('project', {
 })
 
 let picturing = false
+/** What pictures are built for: a figure as its kit made it. */
+const PLAIN = newTarget('picture', 'Pictures')
 let crowdReady: Promise<unknown> | null = null
 
 /** The second worker, with the kits in it; started when first needed, and given new kits when they have come. */

@@ -1,14 +1,17 @@
 import { defineStore } from 'pinia'
-import { TARGETS, type Target } from '@idle-tinker/core'
+import { newTarget, type Target } from '@idle-tinker/core'
+import { useProject } from './project'
 
 const THEME = 'tinker.theme'
 const TARGET = 'tinker.target'
+const STARTING = newTarget('start', 'To start with')
 
 /** How the project is looked at: theme, selection, target. */
 export const useView = defineStore('view', {
   state: () => ({ lamp: false, slot: null as string | null, targetId: 'near', reduced: false, sheet: false }),
   getters: {
-    target: (s): Target => TARGETS.find((t) => t.id === s.targetId) ?? TARGETS[0]!,
+    /** The one chosen; the project's first if that is gone, one of our own until there is any. */
+    target: (s): Target => useProject().targets.find((t) => t.id === s.targetId) ?? useProject().targets[0] ?? STARTING,
   },
   actions: {
     start() {
@@ -22,7 +25,6 @@ export const useView = defineStore('view', {
       localStorage.setItem(THEME, on ? 'lamp' : 'paper')
     },
     setTarget(id: string) {
-      if (!TARGETS.some((t) => t.id === id)) return
       this.targetId = id
       localStorage.setItem(TARGET, id)
     },

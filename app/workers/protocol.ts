@@ -1,7 +1,7 @@
 import type {
+  Clip,
   Costs,
   Crowd,
-  FittedClip,
   KitManifest,
   Mix,
   PieceCost,
@@ -30,7 +30,9 @@ export interface DrawBone {
 }
 
 export interface DrawPiece {
+  instance: string
   slot: string
+  kit: string
   id: string
   name: string
   /** Movements that act on it, by name. */
@@ -48,7 +50,8 @@ export interface FigureView {
   pieces: DrawPiece[]
   bones: DrawBone[]
   landmarks: Record<string, [number, number, number]>
-  atlas: { size: number; pixels: Uint8Array }
+  /** `painted`: it has pictures in it, and wants smooth filtering. */
+  atlas: { size: number; pixels: Uint8Array; painted: boolean }
   doubleSided: boolean
   costs: Costs
   pieceCosts: PieceCost[]
@@ -76,7 +79,7 @@ export interface LoadedKit {
 export interface Workshop {
   loadKits(kits: KitAddress[], base: string): Promise<LoadedKit[]>
   build(recipe: Recipe, target: Target, reduce: boolean): Promise<BuildAnswer>
-  clips(recipe: Recipe, target: Target): Promise<FittedClip[]>
+  clips(recipe: Recipe, target: Target): Promise<Clip[]>
   crowd(mix: Mix): Promise<Crowd>
   /** The figure in a file, or what stands in its way. */
   open(bytes: Uint8Array, name: string): Promise<Read<Recipe>>

@@ -1,8 +1,8 @@
 import { beforeAll, describe, expect, it, vi } from 'vitest'
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { newRecipe, partReference, readMix, setSlider, TARGETS, type Kit, type Recipe } from '@idle-tinker/core'
-import { demoKit, kitFiles } from '../../packages/core/src/testing/demoKits.ts'
+import { clearPart, newRecipe, readMix, setSlider, type Kit, type Recipe } from '@idle-tinker/core'
+import { demoKit, demoTarget, kitFiles, wear } from '../../packages/core/src/testing/demoKits.ts'
 import type { FigureView, Workshop } from './protocol.ts'
 
 const exposed = vi.hoisted(() => ({ workshop: null as unknown }))
@@ -17,8 +17,8 @@ vi.mock('comlink', () => ({
 }))
 
 const IDS = ['saltwick-folk', 'tide-creatures']
-const near = TARGETS[0]!
-const crowdTarget = TARGETS.find((t) => t.id === 'crowd')!
+const near = demoTarget('near')
+const crowdTarget = demoTarget('crowd')
 let workshop: Workshop
 let folk: Kit
 let human: Recipe
@@ -33,8 +33,7 @@ beforeAll(async () => {
   workshop = exposed.workshop as Workshop
   folk = await demoKit('saltwick-folk')
   human = newRecipe(folk, 'human', 'Pim')
-  for (const id of ['shirt-work', 'trousers', 'coat-quay'])
-    human.parts[folk.parts.get(id)!.def.slot] = partReference(folk, id)
+  for (const id of ['shirt-work', 'trousers', 'coat-quay']) human = wear(human, folk, id)
 })
 
 const addresses = () => IDS.map((id) => ({ id, files: [...kitFiles(id).keys()] }))
@@ -125,11 +124,10 @@ describe('two figures of one topology', () => {
   })
 
   it('are not those with other parts, other bones, fewer influences, or reduced', async () => {
-    const { over: _, ...without } = human.parts
     const topologies = await Promise.all(
       [
         build(human),
-        build({ ...human, parts: without }),
+        build(clearPart(human, 'over')),
         build(human, { ...near, detail: 'crowd' }),
         build(human, { ...near, influences: 1 }),
         build(human, crowdTarget, true),

@@ -1,7 +1,7 @@
 import { expose, transfer } from 'comlink'
 import {
   Builder,
-  fitClip,
+  clipsOf,
   openFigure,
   readKit,
   reducerReady,
@@ -49,7 +49,9 @@ function viewOf(figure: Figure, topology: string): FigureView {
     topology,
     mesh: drawMesh(figure.mesh),
     pieces: figure.pieces.map((p) => ({
+      instance: p.instance,
       slot: p.slot,
+      kit: p.kit,
       id: p.id,
       name: p.name,
       morphs: p.morphs,
@@ -58,7 +60,7 @@ function viewOf(figure: Figure, topology: string): FigureView {
     })),
     bones: figure.skeleton.bones,
     landmarks: Object.fromEntries(figure.landmarks),
-    atlas: { size: figure.atlas.size, pixels: figure.atlas.pixels.slice() },
+    atlas: { size: figure.atlas.size, pixels: figure.atlas.pixels.slice(), painted: figure.atlas.painted },
     doubleSided: figure.doubleSided,
     costs: figure.costs,
     pieceCosts: figure.pieceCosts,
@@ -96,7 +98,14 @@ const workshop: Workshop = {
     // every reduction is a mesh of its own
     const topology = reduce
       ? `reduced ${++reductions}`
-      : JSON.stringify([recipe.body, figure.pieces.map((p) => p.id), target.detail, target.influences])
+      : JSON.stringify([
+          recipe.body,
+          recipe.parts,
+          figure.pieces.map((p) => [p.kit, p.id]),
+          target.detail,
+          target.influences,
+          target.atlas,
+        ])
     const view = viewOf(figure, topology)
     const { positions, normals, uvs, colors, joints, weights, indices } = view.mesh
     return transfer({ view, problems }, [
@@ -114,13 +123,12 @@ const workshop: Workshop = {
   async clips(recipe, target) {
     const { figure } = builder.build(recipe, target)
     if (!figure) return []
-    return (kits.get(recipe.body.kit)?.manifest.clips ?? []).map((clip) => fitClip(clip, figure.skeleton))
+    return clipsOf(figure, kits, recipe)
   },
 
   async crowd(mix) {
-    const kit = kits.get(mix.body.kit)
-    if (!kit) throw new Error(`kit ${mix.body.kit} is not loaded`)
-    return selectCrowd(mix, kit)
+    if (!kits.has(mix.body.kit)) throw new Error(`kit ${mix.body.kit} is not loaded`)
+    return selectCrowd(mix, kits)
   },
 
   open: (bytes, name) => openFigure(bytes, kits, name),

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import type { Recipe } from '@idle-tinker/core'
+import { readRecipe, type Recipe } from '@idle-tinker/core'
 import { change, select, transaction } from './pool.ts'
 
 export interface FigureRow {
@@ -12,28 +12,30 @@ export interface FigureRow {
 }
 
 interface Stored extends Omit<FigureRow, 'recipe' | 'hasPicture'> {
-  recipe: string | Recipe
+  recipe: string | object
   hasPicture: number
 }
 
 const COLUMNS = 'id, name, version, recipe, picture IS NOT NULL AS hasPicture, saved_at AS savedAt'
 
-const read = (row: Stored): FigureRow => ({
-  ...row,
-  hasPicture: Boolean(row.hasPicture),
-  recipe: typeof row.recipe === 'string' ? (JSON.parse(row.recipe) as Recipe) : row.recipe,
-})
+/** A row as it is today: recipes of older versions are upgraded; what is none stays in its row, and is told. */
+function read(row: Stored): FigureRow[] {
+  const { value, problems } = readRecipe(row.recipe, `figures/${row.id}`)
+  if (value) return [{ ...row, hasPicture: Boolean(row.hasPicture), recipe: value }]
+  console.error(`figure ${row.id} (${row.name}) cannot be read: ${problems.map((p) => p.message).join(' ')}`)
+  return []
+}
 
 export async function listFigures(deleted = false): Promise<FigureRow[]> {
   const rows = await select<Stored>(
     `SELECT ${COLUMNS} FROM figures WHERE deleted_at IS ${deleted ? 'NOT NULL' : 'NULL'} ORDER BY place, created_at`,
   )
-  return rows.map(read)
+  return rows.flatMap(read)
 }
 
 export async function getFigure(id: string): Promise<FigureRow | null> {
   const [row] = await select<Stored>(`SELECT ${COLUMNS} FROM figures WHERE id = ? AND deleted_at IS NULL`, [id])
-  return row ? read(row) : null
+  return row ? (read(row)[0] ?? null) : null
 }
 
 export async function addFigure(recipe: Recipe): Promise<FigureRow> {

@@ -1,4 +1,4 @@
-import type { Mix } from '@idle-tinker/core'
+import { readMix, type Mix } from '@idle-tinker/core'
 import { change, select } from './pool.ts'
 
 export interface MixRow {
@@ -8,10 +8,15 @@ export interface MixRow {
 }
 
 export async function listMixes(): Promise<MixRow[]> {
-  const rows = await select<{ id: string; version: number; mix: string | Mix }>(
+  const rows = await select<{ id: string; version: number; mix: string | object }>(
     'SELECT id, version, mix FROM mixes ORDER BY place, id',
   )
-  return rows.map((r) => ({ ...r, mix: typeof r.mix === 'string' ? (JSON.parse(r.mix) as Mix) : r.mix }))
+  return rows.flatMap(({ id, version, mix }) => {
+    const { value, problems } = readMix(mix, `mixes/${id}`)
+    if (value) return [{ id, version, mix: value }]
+    console.error(`mix ${id} cannot be read: ${problems.map((p) => p.message).join(' ')}`)
+    return []
+  })
 }
 
 export async function addMix(mix: Mix, place: number): Promise<void> {

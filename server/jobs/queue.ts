@@ -4,8 +4,9 @@ import { Piscina } from 'piscina'
 import { problem } from '@idle-tinker/core'
 import { getBlob, putBlob } from '../db/blobs.ts'
 import { cancelJob, failJob, finishJob, getJob, requeueJobs, setProgress, takeJob, type JobRow } from '../db/jobs.ts'
-import { listKitFiles } from '../db/kits.ts'
-import type { ShipCrowdInput, ShipCrowdResult, ShipCrowdTask } from './worker.ts'
+import { listKitFiles, listKits } from '../db/kits.ts'
+import { readShipCrowd, type ShipCrowdInput, type ShipCrowdOrder } from './shipCrowdInput.ts'
+import type { ShipCrowdResult, ShipCrowdTask } from './worker.ts'
 
 /** Progress of jobs as it happens: one event a job id. */
 export const jobEvents = new EventEmitter().setMaxListeners(200)
@@ -36,8 +37,12 @@ export async function turn(): Promise<void> {
   if (turning || !threads) return
   turning = true
   try {
-    for (let job = await takeJob(); job && threads; job = await takeJob())
-      await run(job.id, JSON.parse(job.input) as ShipCrowdInput)
+    for (let job = await takeJob(); job && threads; job = await takeJob()) {
+      // it may have been ordered before the workshop was updated
+      const { value, problems } = readShipCrowd(JSON.parse(job.input) as ShipCrowdOrder, 'job')
+      if (value) await run(job.id, value)
+      else await failJob(job.id, problems)
+    }
   } catch (error) {
     // the database may be away for a moment: the job stays in its row
     console.error('jobs:', error instanceof Error ? error.message : error)
@@ -64,11 +69,11 @@ async function run(id: string, input: ShipCrowdInput): Promise<void> {
   })
   try {
     const kits: ShipCrowdTask['kits'] = {}
-    for (const kit of new Set(
-      input.recipes.flatMap((r) => [r.body.kit, ...Object.values(r.parts).map((p) => p.kit)]),
-    )) {
-      kits[kit] = {}
-      for (const { path, hash } of await listKitFiles(kit)) kits[kit][path] = (await getBlob(hash))!
+    // all of them: slots and colors of one kit may be another's
+    for (const { id: kit } of await listKits()) {
+      const files: Record<string, Uint8Array> = {}
+      for (const { path, hash } of await listKitFiles(kit)) files[path] = (await getBlob(hash))!
+      kits[kit] = files
     }
     const failed = new Promise<never>((_, reject) => (threadFailed = reject))
     const task = threads!.run({ input, kits, port: port2 } satisfies ShipCrowdTask, {

@@ -8,26 +8,14 @@ import {
   readKit,
   shipFigure,
   type Kit,
-  type Mix,
   type Problem,
-  type Recipe,
   type ShippedVariant,
-  type Target,
 } from '@idle-tinker/core'
-
-export interface ShipCrowdInput {
-  name: string
-  recipes: Recipe[]
-  /** What the recipes were made from, if they were. */
-  mix: Mix | null
-  target: Target
-  pattern: string
-  lods: boolean
-}
+import type { ShipCrowdInput } from './shipCrowdInput.ts'
 
 export interface ShipCrowdTask {
   input: ShipCrowdInput
-  /** Kits the recipes need, by id: files by path. */
+  /** The project's kits by id: files by path. */
   kits: Record<string, Record<string, Uint8Array>>
   port: MessagePort
 }

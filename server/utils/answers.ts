@@ -1,6 +1,6 @@
 import { createError, getRequestHeader, type H3Event } from 'h3'
 import type { Static, TSchema } from '@sinclair/typebox'
-import { parseJson, validate, type Problem } from '@idle-tinker/core'
+import { parseJson, validate, type Problem, type Read } from '@idle-tinker/core'
 
 /** Stops a request with an RFC 9457 problem document. */
 export function refuse(status: number, title: string, detail: string, problems: readonly Problem[] = []) {
@@ -41,6 +41,12 @@ export async function jsonBody<S extends TSchema>(event: H3Event, schema: S, lim
   const checked = validate(schema, parsed.value, 'body')
   if (!checked.value) throw refuse(422, 'Not valid', 'The body does not have the expected form.', checked.problems)
   return checked.value
+}
+
+/** What a reader made of a document in the body; one that it could not read is refused with its faults. */
+export function accepted<T>({ value, problems }: Read<T>): T {
+  if (value === null) throw refuse(422, 'Not valid', 'The document does not have the expected form.', problems)
+  return value
 }
 
 /** A route parameter that fits a pattern. */

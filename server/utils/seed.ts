@@ -1,12 +1,14 @@
 import { readdir, readFile } from 'node:fs/promises'
 import { join, relative, sep } from 'node:path'
-import { readKit, readMix, readRecipe } from '@idle-tinker/core'
+import { readKit, readMix, readRecipe, readTarget } from '@idle-tinker/core'
 import { addFigure, listFigures } from '../db/figures'
 import { listKits, putKit } from '../db/kits'
 import { addMix } from '../db/mixes'
+import { addTarget, listTargets } from '../db/targets'
 
 /** The first figure is what the Bench opens with. */
 const FIRST = 'maren-quill.recipe.json'
+const TARGETS = ['near', 'standard', 'crowd', 'far'].map((id) => `${id}.target.json`)
 
 async function filesOf(folder: string): Promise<Map<string, Uint8Array>> {
   const files = new Map<string, Uint8Array>()
@@ -31,6 +33,12 @@ export async function seed(kitsFolder: string): Promise<void> {
   const empty = (await listFigures()).length === 0 && (await listFigures(true)).length === 0
   const folder = join(kitsFolder, 'lantern-tide')
   const names = (await readdir(folder)).sort((a, b) => Number(b === FIRST) - Number(a === FIRST) || (a < b ? -1 : 1))
+  // the finest first; a target that was deleted does not come back
+  if ((await listTargets()).length === 0)
+    for (const name of TARGETS) {
+      const { value } = readTarget(await readFile(join(folder, name), 'utf8'), name)
+      if (value) await addTarget(value)
+    }
   let place = 0
   for (const name of names) {
     const text = await readFile(join(folder, name), 'utf8')

@@ -1,9 +1,10 @@
 import { randomBytes, randomUUID } from 'node:crypto'
+import { readFileSync } from 'node:fs'
 import { request } from 'node:http'
 import { unzipSync, zipSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { checkShipped, TARGETS, type Mix, type Recipe } from '@idle-tinker/core'
-import { kitFiles } from '../../packages/core/src/testing/demoKits.ts'
+import { checkShipped, partIn, setPart, type Mix, type Recipe, type Target } from '@idle-tinker/core'
+import { demoTarget, kitFiles } from '../../packages/core/src/testing/demoKits.ts'
 import { getBlob, putBlob } from '../../server/db/blobs.ts'
 import { cancelJob, addJob, getJob, requeueJobs, takeJob } from '../../server/db/jobs.ts'
 import { migrate } from '../../server/db/migrate.ts'
@@ -105,6 +106,27 @@ describe('figures', () => {
     expect((await ask(`/api/figures/${made.id}`)).status).toBe(404)
     expect(((await ask('/api/figures?deleted=true')).body as Figure[]).map((f) => f.id)).toContain(made.id)
     expect((await ask(`/api/figures/${made.id}/restore`, 'POST')).body).toMatchObject({ version: 2 })
+  })
+
+  it('of an older version are taken, and given back as of today; so are those that lie in their rows', async () => {
+    const old = JSON.parse(
+      readFileSync(new URL('../fixtures/v1/documents/odd-pellow.recipe.json', import.meta.url), 'utf8'),
+    ) as { parts: Record<string, { id: string }> }
+    const made = await ask('/api/figures', 'POST', old)
+    expect(made.status).toBe(201)
+    const { id, recipe } = made.body as Figure
+    expect(recipe.version).toBe(2)
+    const wore = Object.entries(old.parts).map(([slot, part]) => [slot, part.id])
+    expect(recipe.parts.map((p) => [p.slot, p.part.id]).sort()).toEqual(wore.sort())
+    // as an older workshop left it
+    await database().query('UPDATE figures SET recipe = ? WHERE id = ?', [JSON.stringify(old), id])
+    expect(((await ask(`/api/figures/${id}`)).body as Figure).recipe).toEqual(recipe)
+    // a row that is no recipe at all costs only itself
+    const before = ((await ask('/api/figures')).body as Figure[]).length
+    await database().query('UPDATE figures SET recipe = ? WHERE id = ?', ['{"format":"nothing"}', id])
+    expect((await ask(`/api/figures/${id}`)).status).toBe(404)
+    expect((await ask('/api/figures')).body).toHaveLength(before - 1)
+    await database().query('DELETE FROM figures WHERE id = ?', [id])
   })
 
   it('are never overwritten silently: the second of two saves is told', async () => {
@@ -243,6 +265,30 @@ describe('bad input', () => {
   })
 })
 
+describe('targets', () => {
+  const own = (): Target => ({ ...demoTarget('near'), id: 'my-game', name: 'My game' })
+
+  it('of the scenario are there, the finest first', async () => {
+    const targets = (await ask('/api/targets')).body as { target: Target }[]
+    expect(targets.map((t) => t.target.id)).toEqual(['near', 'standard', 'crowd', 'far'])
+  })
+
+  it('are added, saved with a version, and deleted; two of one id are told', async () => {
+    expect((await ask('/api/targets', 'POST', own())).status).toBe(201)
+    expect((await ask('/api/targets', 'POST', own())).status).toBe(409)
+    const changed = { ...own(), convention: { ...own().convention, unit: 0.01, up: '+z' } }
+    const save = { version: 1, target: changed }
+    expect((await ask('/api/targets/my-game', 'PUT', save)).body).toMatchObject({ version: 2 })
+    expect((await ask('/api/targets/my-game', 'PUT', save)).status).toBe(409)
+    expect((await ask('/api/targets/other', 'PUT', save)).status).toBe(422)
+    const all = (await ask('/api/targets')).body as { target: Target }[]
+    expect(all.at(-1)!.target).toEqual(changed)
+    expect((await ask('/api/targets/my-game', 'DELETE')).status).toBe(204)
+    expect((await ask('/api/targets/my-game', 'DELETE')).status).toBe(404)
+    expect((await ask('/api/targets', 'POST', { ...own(), limits: {} })).status).toBe(422)
+  })
+})
+
 describe('adding a kit', () => {
   const small = () => {
     const files = kitFiles('tide-creatures')
@@ -271,7 +317,7 @@ describe('adding a kit', () => {
     const served = (await ask('/api/kits/borrowed-tide/kit.json')).body as { kitVersion: string }
     expect(served.kitVersion).toBe('1.1.0')
     const recipe = { ...maren.recipe, name: 'Reed', body: { ...maren.recipe.body, kit: 'borrowed-tide', id: 'ottern' } }
-    const made = await ask('/api/figures', 'POST', { ...recipe, parts: {}, sliders: {} })
+    const made = await ask('/api/figures', 'POST', { ...recipe, parts: [], sliders: {} })
     expect(made.status).toBe(201)
     await ask(`/api/figures/${(made.body as Figure).id}`, 'DELETE')
   })
@@ -323,7 +369,7 @@ describe('blobs and jobs in the database', () => {
 })
 
 describe('shipping a crowd', () => {
-  const target = { ...TARGETS.find((t) => t.id === 'crowd')! }
+  const target = demoTarget('crowd')
   const input = (n: number) => ({
     name: 'Pair',
     recipes: Array.from({ length: n }, (_, i) => ({
@@ -381,7 +427,8 @@ describe('shipping a crowd', () => {
 
   it('tells what is wrong with a recipe and makes no file', async () => {
     const bad = input(1)
-    bad.recipes[0]!.parts.hat = { ...bad.recipes[0]!.parts.hat!, id: 'gone' }
+    const [first] = bad.recipes
+    Object.assign(first!, setPart(first!, 'hat', { ...partIn(first!, 'hat')!, id: 'gone' }))
     const { id } = (await ask('/api/jobs', 'POST', bad)).body as { id: string }
     const job = await wait(id)
     expect(job.state).toBe('failed')

@@ -5,33 +5,36 @@ import { randomSeed } from '../../composables/randomSeed'
 import { useKit } from '../../composables/useKit'
 import { usePictures } from '../../composables/usePictures'
 import { useFigure } from '../../stores/figure'
+import { useProject } from '../../stores/project'
 import { useView } from '../../stores/view'
 
 const figure = useFigure()
 const view = useView()
-const { manifest, body, slots, partIn, colorOf, regionsIn } = useKit()
+const project = useProject()
+const { manifest, body, slots, wornIn, colorOf, regionsIn } = useKit()
 const { pictureOf } = usePictures()
 
 const total = computed(() => figure.view?.costs.triangles ?? 1)
-const costOf = (slot: string) => figure.view?.pieceCosts.find((p) => p.slot === slot)?.triangles ?? 0
+const costOf = (slot: string) =>
+  (figure.view?.pieceCosts ?? []).reduce((sum, p) => (p.slot === slot ? sum + p.triangles : sum), 0)
 const locked = (slot: string) => figure.recipe?.locks.includes(slot) ?? false
 const needed = (slot: SlotDef) => slot.id in (body.value?.defaults ?? {})
 
 const thumb = (slot: string) => {
-  const part = partIn(slot)
-  return part && manifest.value && body.value ? pictureOf(manifest.value.id, body.value.id, part.id) : undefined
+  const part = wornIn(slot)
+  return part && figure.recipe ? pictureOf(figure.recipe.body, { kit: part.kit, id: part.def.id }) : undefined
 }
 
 const bodyThumb = computed(() =>
-  manifest.value && body.value ? pictureOf(manifest.value.id, body.value.id) : undefined,
+  manifest.value && body.value ? pictureOf({ kit: manifest.value.id, id: body.value.id }) : undefined,
 )
 
 function everything(): void {
-  if (figure.recipe && manifest.value) figure.edit(shuffleAll(figure.recipe, manifest.value, randomSeed()))
+  if (figure.recipe) figure.edit(shuffleAll(figure.recipe, project.library, randomSeed()))
 }
 
 function one(slot: string): void {
-  if (figure.recipe && manifest.value) figure.edit(shuffleSlot(figure.recipe, manifest.value, slot, randomSeed()))
+  if (figure.recipe) figure.edit(shuffleSlot(figure.recipe, project.library, slot, randomSeed()))
 }
 
 function clear(slot: string): void {
@@ -70,20 +73,20 @@ function lock(slot: string): void {
         v-for="slot in slots"
         :key="slot.id"
         class="row"
-        :class="{ on: view.slot === slot.id, bare: !partIn(slot.id) }"
+        :class="{ on: view.slot === slot.id, bare: !wornIn(slot.id) }"
         :data-test="`row-${slot.id}`"
       >
         <button class="main" @click="view.select(slot.id)">
           <span class="thumb"><img v-if="thumb(slot.id)" :src="thumb(slot.id)" alt="" /></span>
           <span class="words">
-            <b :data-test="`part-${slot.id}`">{{ partIn(slot.id)?.name ?? `No ${slot.singular}` }}</b>
+            <b :data-test="`part-${slot.id}`">{{ wornIn(slot.id)?.def.name ?? `No ${slot.singular}` }}</b>
             <small class="soft"
               >{{ slot.name }}
               <i v-for="r in regionsIn(slot.id).slice(0, 5)" :key="r" class="dot" :style="{ background: colorOf(r) }"
             /></small>
           </span>
         </button>
-        <span v-if="partIn(slot.id)" class="cost"
+        <span v-if="wornIn(slot.id)" class="cost"
           ><span class="number">{{ costOf(slot.id) }}</span
           ><span class="bar"><i :style="{ width: `${(costOf(slot.id) / total) * 100}%` }" /></span
         ></span>
@@ -109,7 +112,7 @@ function lock(slot: string): void {
           </button>
           <button
             class="quiet"
-            :disabled="!partIn(slot.id) || needed(slot)"
+            :disabled="!wornIn(slot.id) || needed(slot)"
             :aria-label="`Clear ${slot.name}`"
             title="Clear"
             :data-test="`clear-${slot.id}`"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { dressInPalette, partReference, setPart, type PaletteDef } from '@idle-tinker/core'
+import { dressInPalette, referenceTo, setPart, type KitPart, type PaletteDef } from '@idle-tinker/core'
 import { useKit } from '../../composables/useKit'
 import { usePictures } from '../../composables/usePictures'
 import { randomSeed } from '../../composables/randomSeed'
@@ -10,12 +10,12 @@ import { useView } from '../../stores/view'
 const figure = useFigure()
 const project = useProject()
 const view = useView()
-const { manifest, body, slots, partsOf, partIn, regionsIn } = useKit()
+const { manifest, body, slots, partsOf, wornIn, colorRegions, palettes, regionsIn } = useKit()
 const { pictureOf } = usePictures()
 const search = ref('')
 const slot = computed(() => slots.value.find((s) => s.id === view.slot))
 const choices = computed(() =>
-  partsOf(view.slot ?? '').filter((p) => p.name.toLowerCase().includes(search.value.trim().toLowerCase())),
+  partsOf(view.slot ?? '').filter(({ def }) => def.name.toLowerCase().includes(search.value.trim().toLowerCase())),
 )
 const groups = computed(() =>
   (body.value?.sliderGroups ?? [])
@@ -33,8 +33,7 @@ const bodyRegions = computed(() =>
   manifest.value && body.value ? project.regionsOf(manifest.value.id, body.value.id) : [],
 )
 const worn = (palette: PaletteDef) => {
-  const own = new Set(manifest.value?.colorRegions.filter((c) => c.own).map((c) => c.id))
-  return Object.entries(palette.swatches).filter(([region]) => !own.has(region))
+  return Object.entries(palette.swatches).filter(([region]) => !colorRegions.value.get(region)?.own)
 }
 
 watch(
@@ -42,13 +41,19 @@ watch(
   () => (search.value = ''),
 )
 
-function put(id: string): void {
-  if (figure.recipe && manifest.value && view.slot)
-    figure.edit(setPart(figure.recipe, view.slot, partReference({ manifest: manifest.value }, id)))
+const refTo = ({ kit, def }: KitPart) => ({ kit, id: def.id })
+const isOn = (part: KitPart) => {
+  const worn = wornIn(part.def.slot)
+  return worn?.kit === part.kit && worn.def.id === part.def.id
+}
+
+function put(part: KitPart): void {
+  if (figure.recipe && view.slot)
+    figure.edit(setPart(figure.recipe, view.slot, referenceTo(project.library, refTo(part))))
 }
 
 function usePalette(palette: PaletteDef): void {
-  if (figure.recipe && manifest.value) figure.edit(dressInPalette(figure.recipe, manifest.value, palette, randomSeed()))
+  if (figure.recipe) figure.edit(dressInPalette(figure.recipe, project.library, palette, randomSeed()))
 }
 </script>
 
@@ -66,21 +71,21 @@ function usePalette(palette: PaletteDef): void {
       <div class="choices" data-test="choices">
         <button
           v-for="p in choices"
-          :key="p.id"
+          :key="`${p.kit}/${p.def.id}`"
           class="choice"
-          :class="{ on: p.id === partIn(slot.id)?.id }"
-          :data-test="`choice-${p.id}`"
-          @click="put(p.id)"
+          :class="{ on: isOn(p) }"
+          :data-test="`choice-${p.def.id}`"
+          @click="put(p)"
         >
           <img
-            v-if="pictureOf(manifest!.id, body!.id, p.id)"
-            :src="pictureOf(manifest!.id, body!.id, p.id)"
+            v-if="pictureOf(figure.recipe!.body, refTo(p))"
+            :src="pictureOf(figure.recipe!.body, refTo(p))"
             width="84"
             height="84"
             alt=""
           />
           <span v-else class="coming" />
-          {{ p.name }}
+          {{ p.def.name }}
         </button>
         <p v-if="choices.length === 0" class="soft">Nothing here has “{{ search }}” in its name.</p>
       </div>
@@ -103,7 +108,7 @@ function usePalette(palette: PaletteDef): void {
         <h3>Palette</h3>
         <div class="palettes">
           <button
-            v-for="p in manifest?.palettes"
+            v-for="p in palettes"
             :key="p.id"
             class="palette"
             :title="`Color the clothes in ${p.name}`"

@@ -7,14 +7,12 @@ import { useFigure } from '../../stores/figure'
 /** Handles on the figure: pulling one moves the slider it stands for. */
 const props = defineProps<{ stage: Stage; frame: number }>()
 const figure = useFigure()
-const { body } = useKit()
+const { body, sliderValue: value } = useKit()
 const held = ref<string | null>(null)
 let start = { x: 0, y: 0, value: 0 }
 
 /** How far a full slider moves its tab, metres: what the hand expects of the pull. */
 const REACH = 0.16
-
-const value = (s: SliderDef) => figure.recipe?.sliders[s.id] ?? s.default
 
 const tabs = computed(() => {
   void props.frame

@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import { RotateCcw } from 'lucide-vue-next'
 import { setSlider, type SliderDef } from '@idle-tinker/core'
+import { useKit } from '../../composables/useKit'
 import { useFigure } from '../../stores/figure'
 
 const props = defineProps<{ slider: SliderDef }>()
 const figure = useFigure()
-const value = computed(() => figure.recipe?.sliders[props.slider.id] ?? props.slider.default)
+const { sliderValue } = useKit()
+const value = computed(() => sliderValue(props.slider))
 
 function set(v: number, mark = `slide ${props.slider.id}`): void {
   if (figure.recipe) figure.edit(setSlider(figure.recipe, props.slider.id, v, props.slider), mark)

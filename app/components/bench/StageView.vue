@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { House } from 'lucide-vue-next'
-import type { FittedClip } from '@idle-tinker/core'
+import type { Clip } from '@idle-tinker/core'
 import { Stage, type LookFrom } from '../../stage/Stage'
 import { useFigure } from '../../stores/figure'
 import { useProject } from '../../stores/project'
@@ -8,7 +8,7 @@ import { useView } from '../../stores/view'
 
 const props = defineProps<{
   tabs?: boolean
-  clip?: FittedClip | null
+  clip?: Clip | null
   playing?: boolean
   bones?: boolean
   weightsOf?: string | null

@@ -5,11 +5,11 @@ import { useFigure } from '../../stores/figure'
 
 const props = defineProps<{ region: string }>()
 const figure = useFigure()
-const { manifest, colorOf } = useKit()
-const name = computed(() => manifest.value?.colorRegions.find((c) => c.id === props.region)?.name ?? props.region)
+const { colorRegions, palettes, colorOf } = useKit()
+const name = computed(() => colorRegions.value.get(props.region)?.name ?? props.region)
 const swatches = computed(() => {
-  const own = manifest.value?.colorRegions.find((c) => c.id === props.region)?.color
-  const all = (manifest.value?.palettes ?? []).flatMap((p) => p.swatches[props.region] ?? [])
+  const own = colorRegions.value.get(props.region)?.color
+  const all = palettes.value.flatMap((p) => p.swatches[props.region] ?? [])
   return [...new Set([...(own ? [own] : []), ...all])].slice(0, 18)
 })
 

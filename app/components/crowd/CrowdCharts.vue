@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { bin, extent, max, mean, scaleBand, scaleLinear } from 'd3'
+import { partOf, refOf } from '@idle-tinker/core'
 import { useCrowd } from '../../stores/crowd'
 import { useProject } from '../../stores/project'
 
@@ -36,8 +37,10 @@ const spread = computed(() => {
 })
 
 const use = computed(() => {
-  const manifest = crowd.mix ? project.manifest(crowd.mix.body.kit) : undefined
-  const rows = crowd.partUse.map((p) => ({ ...p, name: manifest?.parts.find((d) => d.id === p.part)?.name ?? p.part }))
+  const rows = crowd.partUse.map((p) => ({
+    ...p,
+    name: partOf(project.library, refOf(p.part, ''))?.def.name ?? p.part,
+  }))
   const y = scaleBand(
     rows.map((r) => r.part),
     [0, rows.length * 17],

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Mix } from '@idle-tinker/core'
+import { bodyOf, fullName, palettesFor, partsFor, refOf, slotsFor, type Mix } from '@idle-tinker/core'
 import { useCrowd } from '../../stores/crowd'
 import { useProject } from '../../stores/project'
 
@@ -7,20 +7,29 @@ const crowd = useCrowd()
 const project = useProject()
 const open = ref<string | null>(null)
 const mix = computed(() => crowd.mix!)
-const manifest = computed(() => project.manifest(mix.value.body.kit)!)
-const slots = computed(() => manifest.value.slots.filter((s) => s.bodies.includes(mix.value.body.id)))
-const sliders = computed(() => manifest.value.bodies.find((b) => b.id === mix.value.body.id)?.sliders ?? [])
+const slots = computed(() => slotsFor(project.library, mix.value.body))
+const sliders = computed(() => bodyOf(project.library, mix.value.body)?.sliders ?? [])
+const palettes = computed(() => palettesFor(project.library, mix.value.body))
+/** Parts of the body's own kit go by their ids alone. */
+const nameOf = (kit: string, id: string) => (kit === mix.value.body.kit ? id : fullName({ kit, id }))
+const ownName = (name: string) => {
+  const { kit, id } = refOf(name, mix.value.body.kit)
+  return nameOf(kit, id)
+}
 
 function change(part: Partial<Mix>): void {
   crowd.changeRules({ ...mix.value, ...part })
 }
 
 function choices(slot: string): { part: string | null; name: string; share: number }[] {
-  const set = new Map((mix.value.slots[slot] ?? []).map((c) => [c.part, c.share]))
-  const parts = manifest.value.parts.filter((p) => p.slot === slot && p.bodies.includes(mix.value.body.id))
+  const set = new Map((mix.value.slots[slot] ?? []).map((c) => [c.part && ownName(c.part), c.share]))
+  const parts = partsFor(project.library, mix.value.body, slot)
   return [
     { part: null, name: 'Nothing', share: set.get(null) ?? 0 },
-    ...parts.map((p) => ({ part: p.id, name: p.name, share: set.get(p.id) ?? 0 })),
+    ...parts.map(({ kit, def }) => {
+      const part = nameOf(kit, def.id)
+      return { part, name: def.name, share: set.get(part) ?? 0 }
+    }),
   ]
 }
 
@@ -182,7 +191,7 @@ const tint = (i: number) => `color-mix(in oklab, var(--act) ${90 - i * 14}%, var
       </div>
     </div>
     <h3>Palettes</h3>
-    <div v-for="p in manifest.palettes" :key="p.id" class="share">
+    <div v-for="p in palettes" :key="p.id" class="share">
       <span class="what">{{ p.name }}</span>
       <input
         class="number"

@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { TARGETS, type DetailLevel } from '@idle-tinker/core'
+import type { DetailLevel } from '@idle-tinker/core'
 import { useFigure } from '../../stores/figure'
 import { useView } from '../../stores/view'
-import { crowdWorkshop } from '../../stores/project'
+import { crowdWorkshop, useProject } from '../../stores/project'
 import { plain } from '../../workers/plain'
 import { drawSkeleton } from '../../stage/skeletonPicture'
 
@@ -10,10 +10,11 @@ const bones = defineModel<boolean>('bones', { required: true })
 const weightsOf = defineModel<string | null>('weightsOf', { required: true })
 const figure = useFigure()
 const view = useView()
-const LEVELS: { id: DetailLevel; target: string; name: string; words: string }[] = [
-  { id: 'near', target: 'near', name: 'Near', words: 'Fingers, eyes and jaw move.' },
-  { id: 'standard', target: 'standard', name: 'Middle', words: 'Hands close as one, thumbs apart.' },
-  { id: 'crowd', target: 'crowd', name: 'Crowd', words: 'Limbs, trunk, head, feet.' },
+const project = useProject()
+const LEVELS: { id: DetailLevel; name: string; words: string }[] = [
+  { id: 'near', name: 'Near', words: 'Fingers, eyes and jaw move.' },
+  { id: 'standard', name: 'Middle', words: 'Hands close as one, thumbs apart.' },
+  { id: 'crowd', name: 'Crowd', words: 'Limbs, trunk, head, feet.' },
 ]
 const pictures = ref<Record<string, { url: string; bones: number }>>({})
 
@@ -24,7 +25,7 @@ watch(
     if (!figure.recipe) return
     const worker = await crowdWorkshop()
     for (const level of LEVELS) {
-      const target = TARGETS.find((t) => t.id === level.target)!
+      const target = { ...view.target, detail: level.id }
       const { view: built } = await worker.build(plain(figure.recipe), plain(target), false)
       if (built)
         pictures.value = {
@@ -35,6 +36,9 @@ watch(
   },
   { immediate: true },
 )
+
+/** The project's first target with so much skeleton. */
+const targetOf = (level: DetailLevel) => project.targets.find((t) => t.detail === level)?.id
 
 const names = computed(() => (figure.view?.bones ?? []).map((b) => ({ value: b.name, label: words(b.name) })))
 
@@ -60,7 +64,7 @@ function words(name: string): string {
         class="level"
         :class="{ on: view.target.detail === l.id }"
         :data-test="`detail-${l.id}`"
-        @click="view.setTarget(l.target)"
+        @click="targetOf(l.id) && view.setTarget(targetOf(l.id)!)"
       >
         <img v-if="pictures[l.id]" :src="pictures[l.id]!.url" width="84" height="112" alt="" />
         <span v-else class="coming" />

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { max, scaleLinear } from 'd3'
-import type { PieceCost } from '@idle-tinker/core'
-import { useKit } from '../../composables/useKit'
+import { partOf, type PieceCost } from '@idle-tinker/core'
 import { useFigure } from '../../stores/figure'
+import { useProject } from '../../stores/project'
 
 const figure = useFigure()
-const { manifest } = useKit()
+const project = useProject()
 const WIDTH = 190
 const WIDE = 430
 const ROW = 22
@@ -18,7 +18,7 @@ const rows = computed(() => {
   const x = scaleLinear([0, max(costs, (c) => c.triangles) ?? 1], [0, WIDTH])
   return costs.map((c) => ({
     ...c,
-    name: c.slot === 'body' ? 'Body' : (manifest.value?.parts.find((p) => p.id === c.id)?.name ?? c.id),
+    name: c.slot === 'body' ? 'Body' : (partOf(project.library, c)?.def.name ?? c.id),
     width: x(c.triangles),
   }))
 })
@@ -28,7 +28,7 @@ const rows = computed(() => {
   <div class="breakdown">
     <h3>Triangles and bytes by part</h3>
     <svg :width="WIDE" :height="rows.length * ROW" role="img" aria-label="Triangles by part">
-      <g v-for="(r, i) in rows" :key="r.slot" :transform="`translate(0 ${i * ROW})`">
+      <g v-for="(r, i) in rows" :key="r.instance" :transform="`translate(0 ${i * ROW})`">
         <text x="0" y="15">{{ r.name }}</text>
         <rect x="140" y="5" :width="r.width" height="12" />
         <text :x="146 + r.width" y="15" class="number">{{ r.triangles.toLocaleString('en') }}</text>

@@ -135,6 +135,66 @@ describe('tinker', () => {
     expect(existsSync(at('never-made'))).toBe(false)
   })
 
+  it('says which limit holds when mix and target differ', async () => {
+    const crowd = await tinker(
+      'crowd',
+      at('quay-at-noon.mix.json'),
+      '--count',
+      '2',
+      '--target',
+      'near',
+      '--out',
+      at('l'),
+    )
+    expect(crowd.code).toBe(0)
+    expect(crowd.err).toContain('the mix’s own limit of 900 triangles')
+    expect(crowd.err).toContain('3500')
+    expect(crowd.out).toContain('at most 900 triangles')
+    const far = await tinker('crowd', at('quay-at-noon.mix.json'), '--count', '2', '--target', 'far', '--out', at('l'))
+    expect(far.err).toContain('the limit of the target “far”, 250 triangles')
+    const same = await tinker('crowd', at('quay-at-noon.mix.json'), '--count', '2', '--out', at('l'))
+    expect(same.err).toBe('')
+  })
+
+  it('clears away what an earlier crowd left, and nothing else', async () => {
+    const crowd = (count: string) =>
+      tinker('crowd', at('quay-at-noon.mix.json'), '--count', count, '--out', at('twice'))
+    await crowd('12')
+    writeFileSync(join(at('twice'), 'mine.glb'), 'kept')
+    expect(readdirSync(at('twice'))).toHaveLength(14)
+    await crowd('3')
+    const left = readdirSync(at('twice'))
+    expect(left).toHaveLength(5)
+    expect(left).toContain('mine.glb')
+  })
+
+  it('builds the same files in threads as one by one', async () => {
+    const many = await tinker('crowd', at('quay-at-noon.mix.json'), '--count', '13', '--out', at('threads'))
+    expect(many.code).toBe(0)
+    const table = JSON.parse(readFileSync(at('threads/crowd.json'), 'utf8')) as {
+      variants: { recipe: object; file: string }[]
+    }
+    const { recipe, file } = table.variants[12]!
+    writeFileSync(at('one.recipe.json'), JSON.stringify(recipe))
+    await tinker('build', at('one.recipe.json'), '--target', 'crowd', '--out', at('one.glb'))
+    expect(readFileSync(at('one.glb')).equals(readFileSync(join(at('threads'), file)))).toBe(true)
+  })
+
+  it.each([
+    ['a place below a file', () => join(at('maren-quill.recipe.json'), 'x/y.glb')],
+    ['a place where nothing can be made', () => '/proc/nowhere/deeper/x.glb'],
+    ['a folder', () => folder],
+  ])('says so when it cannot write to %s, and does not hang', async (_name, place) => {
+    const { code, err } = await tinker('build', at('maren-quill.recipe.json'), '--out', place())
+    expect(code).toBe(1)
+    expect(err).toContain(place().slice(0, 10))
+  })
+
+  it('writes into a device and leaves it what it is', async () => {
+    expect((await tinker('build', at('maren-quill.recipe.json'), '--out', '/dev/null')).code).toBe(0)
+    expect(statSync('/dev/null').isCharacterDevice()).toBe(true)
+  })
+
   it('keeps pinned figures in their places', async () => {
     const mix = JSON.parse(readFileSync(at('quay-at-noon.mix.json'), 'utf8')) as Record<string, unknown>
     const pin = JSON.parse(readFileSync(at('maren-quill.recipe.json'), 'utf8')) as object
@@ -149,7 +209,9 @@ describe('tinker', () => {
 
   it('checks kits and recipes', async () => {
     expect((await tinker('check', join(KITS_FOLDER, 'saltwick-folk'))).out).toContain('all readable')
-    expect((await tinker('check', at('tamsin-reke.recipe.json'))).code).toBe(0)
+    for (const name of ['tamsin-reke.recipe.json', 'quay-at-noon.mix.json', 'near.target.json'])
+      expect((await tinker('check', at(name))).code, name).toBe(0)
+    expect((await tinker('check', '/dev/null')).err).toContain('no ordinary file')
   })
 
   it.each([
@@ -169,7 +231,7 @@ describe('tinker', () => {
   it('refuses an unknown kit, a part of another body, and numbers that are none', async () => {
     const recipe = JSON.parse(readFileSync(at('maren-quill.recipe.json'), 'utf8')) as {
       body: { kit: string }
-      parts: Record<string, { kit: string; id: string }>
+      parts: { slot: string; part: { kit: string; id: string } }[]
     }
     const run = async (change: (r: typeof recipe) => void) => {
       const copy = structuredClone(recipe)
@@ -179,7 +241,11 @@ describe('tinker', () => {
     }
     expect((await run((r) => (r.body.kit = 'gone'))).err).toContain('not here')
     expect(
-      (await run((r) => (r.parts.eyes = { ...r.parts.eyes!, kit: 'tide-creatures', id: 'eyes-sly' }))).err,
+      (
+        await run((r) =>
+          Object.assign(r.parts.find((p) => p.slot === 'eyes')!.part, { kit: 'tide-creatures', id: 'eyes-sly' }),
+        )
+      ).err,
     ).toContain('another body')
     expect((await tinker('crowd', at('quay-at-noon.mix.json'), '--count', 'many', '--out', at('never'))).code).toBe(1)
     expect(readdirSync(folder)).not.toContain('never.glb')
@@ -195,10 +261,12 @@ describe('tinker', () => {
 
   it('tells how it is used', async () => {
     expect((await tinker()).code).toBe(2)
-    expect((await tinker('--help')).out).toContain('tinker crowd')
-    expect((await tinker('dance', 'x', '--out', 'y')).err).toContain('no command')
+    expect((await tinker('--help')).out).toMatch(/build .*crowd .*check .*figures /s)
+    expect((await tinker('crowd', '--help')).out).toContain('--count')
+    expect((await tinker('dance', 'x', '--out', 'y')).err).toContain('unknown command')
+    expect((await tinker('dance', 'x')).code).toBe(2)
     expect((await tinker('build', '--wings')).code).toBe(2)
-    expect((await tinker('build', at('maren-quill.recipe.json'))).err).toContain('--out is missing')
+    expect((await tinker('build', at('maren-quill.recipe.json'))).err).toContain('--out')
     expect(
       (await tinker('build', at('maren-quill.recipe.json'), '--out', at('x.glb'), '--target', 'moon')).err,
     ).toContain('no target')

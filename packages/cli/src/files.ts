@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto'
 import { mkdir, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises'
-import { basename, dirname, join, relative, sep } from 'node:path'
-import { problem, readKit, type Kit, type Problem, type Read } from '@idle-tinker/core'
+import { basename, dirname, join, relative, resolve, sep } from 'node:path'
+import { checkLibrary, problem, readKit, reducerReady, type Kit, type Problem, type Read } from '@idle-tinker/core'
 
 /** Every file below a folder by its path in it, with forward slashes. */
 export async function readFolder(folder: string): Promise<Map<string, Uint8Array>> {
@@ -40,6 +40,8 @@ export async function readKitFolders(
       if (read.value) kits.set(read.value.manifest.id, read.value)
     }
   }
+  await reducerReady
+  problems.push(...checkLibrary(kits).filter((p) => p.severity !== 'info'))
   if (kits.size === 0)
     problems.push(
       problem('kits-missing', folders.join(', '), 'No kit was found.', 'Name a folder with kits after --kits.'),
@@ -55,15 +57,74 @@ export async function readText(path: string): Promise<Read<string>> {
   }
 }
 
-/** Replaces a file only by a complete one: written beside it, then moved into place. */
-export async function writeWhole(path: string, content: Uint8Array | string): Promise<void> {
-  await mkdir(dirname(path), { recursive: true })
-  const beside = `${path}.${randomBytes(6).toString('hex')}.part`
+/**
+ * Makes a folder and those it lies in, one by one: asked for all at once, the system can wait for
+ * ever on places where nothing can be made.
+ */
+export async function makeFolder(folder: string): Promise<Problem[]> {
+  const missing: string[] = []
+  let at = resolve(folder)
+  for (let info = await infoOf(at); !info; info = await infoOf(at)) {
+    missing.push(at)
+    if (dirname(at) === at) break
+    at = dirname(at)
+  }
+  const existing = await infoOf(at)
+  if (!existing?.isDirectory())
+    return [problem('folder-blocked', folder, `“${at}” is not a folder.`, 'Name another place.')]
   try {
-    await writeFile(beside, content)
-    await rename(beside, path)
+    for (const path of missing.reverse()) await mkdir(path).catch(passIfThere)
+    return []
   } catch (error) {
-    await rm(beside, { force: true })
+    return [problem('folder-failed', folder, `The folder cannot be made: ${messageOf(error)}.`, 'Name another place.')]
+  }
+}
+
+const messageOf = (error: unknown) => (error instanceof Error ? error.message : String(error))
+const codeOf = (error: unknown) => (error as { code?: string }).code
+
+/** Two at once may make the same folder. */
+function passIfThere(error: unknown): void {
+  if (codeOf(error) !== 'EEXIST') throw error
+}
+
+/** What is at a path; null if nothing is. */
+async function infoOf(path: string) {
+  try {
+    return await stat(path)
+  } catch (error) {
+    if (codeOf(error) === 'ENOENT' || codeOf(error) === 'ENOTDIR') return null
     throw error
+  }
+}
+
+/**
+ * Replaces a file only by a complete one: written beside it, then moved into place. A device or a
+ * pipe is written to and stays what it is.
+ */
+export async function writeWhole(path: string, content: Uint8Array | string): Promise<Problem[]> {
+  const failed = (message: string) => [
+    problem('write-failed', path, `It cannot be written: ${message}.`, 'Check the place, or name another.'),
+  ]
+  try {
+    const info = await infoOf(path)
+    if (info?.isDirectory()) return failed('there is a folder of that name')
+    if (info && !info.isFile()) {
+      await writeFile(path, content)
+      return []
+    }
+    const faults = await makeFolder(dirname(path))
+    if (faults.length) return faults
+    const beside = `${path}.${randomBytes(6).toString('hex')}.part`
+    try {
+      await writeFile(beside, content)
+      await rename(beside, path)
+    } catch (error) {
+      await rm(beside, { force: true })
+      throw error
+    }
+    return []
+  } catch (error) {
+    return failed(messageOf(error))
   }
 }

@@ -4,13 +4,12 @@ import { mlsWeights } from './body/mlsWeights.ts'
 import { overBudget } from './budget/costs.ts'
 import { reducerReady, reduceMesh } from './budget/reduceMesh.ts'
 import { Builder, build, type Figure } from './build.ts'
-import { bindPart } from './dress/bindPart.ts'
+import { bindPart, deltaOf } from './dress/bindPart.ts'
 import { assembleOutfit } from './dress/outfit.ts'
 import { coveredTriangles } from './dress/coverage.ts'
 import { pointTriangles, triangleCount } from './mesh/Mesh.ts'
 import { Surface } from './mesh/Surface.ts'
-import { TARGETS } from './recipe/defaults.ts'
-import { demoKit, dressed, MAREN } from './testing/demoKits.ts'
+import { demoKit, dressed, instances, MAREN, TARGETS } from './testing/demoKits.ts'
 
 const kit = await demoKit('saltwick-folk')
 const tide = await demoKit('tide-creatures')
@@ -30,15 +29,21 @@ function figureOf(recipe = maren, target = near, options = {}): Figure {
   return figure!
 }
 
+/** What a figure comes to, apart from the builder's own arrays. */
+function copyOf({ mesh, costs, skeleton, atlas }: Figure) {
+  const { positions, normals, indices, joints, weights, uvs } = mesh
+  return structuredClone({ positions, normals, indices, joints, weights, uvs, costs, skeleton, pixels: atlas.pixels })
+}
+
 describe('following a surface', () => {
-  it('is exact under any affine movement where the neighbours span space', () => {
+  it('keeps its place under any affine movement, to the ridge, where the neighbours span space', () => {
     const positions = Float32Array.from([0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1, 1, 1, 1, 1, 1, 0])
     const at = [0.4, 0.3, 0.2] as const
     const w = mlsWeights([...at], positions, [0, 1, 2, 3, 4, 5], 0.9)
     expect(w.reduce((s, v) => s + v, 0)).toBeCloseTo(1)
     const moved = [0, 1, 2].map((k) => w.reduce((s, v, i) => s + v * positions[i * 3 + k]!, 0))
-    // the ridge trades a little exactness for calm weights
-    moved.forEach((v, k) => expect(Math.abs(v - at[k]!)).toBeLessThan(0.06))
+    // the ridge trades exactness for calm weights: what is left is a twentieth of the neighbours' spread
+    moved.forEach((v, k) => expect(Math.abs(v - at[k]!)).toBeLessThan(0.05))
   })
 })
 
@@ -70,7 +75,10 @@ describe('dressing', () => {
 
   it('binds a garment so that it goes where the skin beneath it goes', () => {
     const shirt = bindPart(body, kit.parts.get('shirt-work')!)
-    const wide = shirt.morphs.find((m) => m.name === 'shoulders+')!
+    const wide = deltaOf(
+      shirt,
+      body.model.mesh.morphs.find((m) => m.name === 'shoulders+')!,
+    )
     const deltoid = [...wide.points].findIndex((p) => shirt.rest[p * 3]! > 0.25 && shirt.rest[p * 3 + 1]! > 1.1)
     expect(wide.deltas[deltoid * 3]!).toBeGreaterThan(0.02)
   })
@@ -89,11 +97,7 @@ describe('dressing', () => {
   })
 
   it('keeps garments clear of the skin at the ends of every slider', () => {
-    const parts = ['shirt-work', 'trousers', 'boots-ankle'].map((id) => ({
-      slot: kit.parts.get(id)!.def.slot,
-      part: kit.parts.get(id)!,
-    }))
-    const outfit = assembleOutfit(body, parts)
+    const outfit = assembleOutfit(body, instances(kit, ['shirt-work', 'trousers', 'boots-ankle']))
     const builder = new Builder(kits)
     for (const slider of body.model.def.sliders)
       for (const value of [slider.min, slider.max]) {
@@ -137,10 +141,7 @@ describe('dressing', () => {
     const clothed = figureOf()
     const skin = (f: Figure) => f.pieceCosts.find((p) => p.slot === 'body')!.triangles
     expect(skin(clothed)).toBeLessThan(skin(bare) * 0.5)
-    const outfit = assembleOutfit(
-      body,
-      MAREN.map((id) => ({ slot: kit.parts.get(id)!.def.slot, part: kit.parts.get(id)! })),
-    )
+    const outfit = assembleOutfit(body, instances(kit, MAREN))
     const head = body.model.def.regions.findIndex((r) => r.id === 'head')
     const faces = [...body.regionOf].flatMap((r, t) => {
       const p = body.triangles[t * 3]! * 3
@@ -202,9 +203,7 @@ describe('color', () => {
     const builder = new Builder(kits)
     builder.build(maren, near)
     const { done, figure } = builder.build({ ...maren, colors: { coat: '#ff0000' } }, near)
-    expect(done).toEqual(expect.arrayContaining(['resolve', 'color', 'measure']))
-    expect(done).not.toEqual(expect.arrayContaining(['shape']))
-    expect(done).not.toEqual(expect.arrayContaining(['dress']))
+    expect(done).toEqual(['resolve', 'color'])
     expect(figure!.costs.drawCalls).toBe(1)
     const { mesh, atlas } = figure!
     const coat = mesh.regions.findIndex((r) => mesh.regionNames[r] === 'coat')
@@ -256,22 +255,51 @@ describe('reduction', () => {
     expect(reduceMesh(mesh, { triangles: 1e6 }).mesh).toBe(mesh)
     const { lods, costs } = figureOf(maren, near, { reduce: true, lods: true })
     expect(costs.triangles).toBeLessThanOrEqual(3500)
-    expect(lods.map(triangleCount).every((n, i) => n <= near.lods[i]!)).toBe(true)
+    expect(lods.map(triangleCount).every((n, i) => n <= near.lods[i]!.triangles)).toBe(true)
     expect(lods).toHaveLength(2)
   })
 })
 
 describe('the build', () => {
-  it('is a pure function: same input, same bytes, fresh or remembered', () => {
-    const once = figureOf(maren, crowd, { reduce: true })
-    const builder = new Builder(kits)
-    builder.build(dressed(kit, 'human', ['smock'], { build: 1 }), near)
+  it('is a pure function: same input, same bytes, from kits read anew or after other builds', async () => {
+    const once = copyOf(figureOf(maren, crowd, { reduce: true }))
+    // nothing of the first is left to compare with itself: kits, bodies and parts are other objects
+    const [own] = [await demoKit('saltwick-folk')]
+    const fresh = build(maren, new Map([[own.manifest.id, own]]), crowd, { reduce: true }).figure!
+    expect(copyOf(fresh)).toEqual(once)
+    const builder = new Builder(new Map([[own.manifest.id, own]]))
+    builder.build(dressed(own, 'human', ['smock'], { build: 1 }), near)
     builder.build({ ...maren, sliders: { build: -1 } }, crowd, { reduce: true })
-    const again = builder.build(maren, crowd, { reduce: true }).figure!
-    expect(again.mesh.positions).toEqual(once.mesh.positions)
-    expect(again.mesh.indices).toEqual(once.mesh.indices)
-    expect(again.mesh.weights).toEqual(once.mesh.weights)
-    expect(again.costs).toEqual(once.costs)
+    expect(copyOf(builder.build(maren, crowd, { reduce: true }).figure!)).toEqual(once)
+    const other = copyOf(builder.build({ ...maren, sliders: { build: 0.01 } }, crowd, { reduce: true }).figure!)
+    expect(other.positions).not.toEqual(once.positions)
+  })
+
+  it('comes back to what just was without work, and with the same bytes', () => {
+    const builder = new Builder(kits)
+    const coat = dressed(kit, 'human', ['coat-oilskin'])
+    const first = copyOf(builder.build(maren, near).figure!)
+    builder.build(coat, near)
+    const again = builder.build(maren, near)
+    expect(again.done).toEqual([])
+    expect(copyOf(again.figure!)).toEqual(first)
+    // sliders to and fro on one outfit
+    const wide = { ...maren, sliders: { build: 0.6 } }
+    const shaped = copyOf(builder.build(wide, near).figure!)
+    builder.build(maren, near)
+    const back = builder.build(wide, near)
+    expect(back.done).toEqual([])
+    expect(copyOf(back.figure!)).toEqual(shaped)
+  })
+
+  it('gives another figure when a kit of the same name and version is another', async () => {
+    const own = await demoKit('saltwick-folk')
+    const coat = own.parts.get('coat-quay')!
+    own.parts.set('coat-quay', { ...own.parts.get('smock')!, def: { ...coat.def } as never, hash: 'another' })
+    const changed = new Map([[own.manifest.id, own]])
+    const builder = new Builder(kits)
+    const before = builder.build(maren, near).figure!.costs.triangles
+    expect(new Builder(changed).build(maren, near).figure!.costs.triangles).not.toBe(before)
   })
 
   it('redoes only what hangs from a slider', () => {

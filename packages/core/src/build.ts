@@ -1,21 +1,34 @@
-import { canonicalJson } from './base/canonical.ts'
+import { Memory } from './base/Memory.ts'
 import { problem, type Problem } from './base/problem.ts'
-import { prepareBody, type PreparedBody } from './body/PreparedBody.ts'
-import { applyMorphs, morphStrengths, shapeLandmarks } from './body/shapeBody.ts'
-import { estimateFileBytes, meshBytes, overBudget, type Costs, type PieceCost } from './budget/costs.ts'
-import { mergeOutfit, type Piece } from './budget/mergeOutfit.ts'
+import { jointsAt, prepareBody, type PreparedBody } from './body/PreparedBody.ts'
+import { activeDeltas, applyDeltas, shapeLandmarks, type ActiveDelta } from './body/shapeBody.ts'
+import { groundPoints, standOnGround } from './body/standOnGround.ts'
+import { careOf } from './budget/careOf.ts'
+import {
+  contentsOf,
+  costsByPiece,
+  estimateFileBytes,
+  mostInfluences,
+  overBudget,
+  type Costs,
+  type PieceCost,
+} from './budget/costs.ts'
+import { makeLevel, reducedPieces, withoutTriangles, type Level } from './budget/levels.ts'
+import { mergedMorphs, mergeOutfit, type Merged, type Piece } from './budget/mergeOutfit.ts'
+import { movementsOf, type Movement } from './budget/movements.ts'
 import { outerShell } from './budget/outerShell.ts'
-import { reduceMesh } from './budget/reduceMesh.ts'
-import { stretchByCare, type CareOptions } from './budget/stretchByCare.ts'
-import { cellUv, paintAtlas, type Atlas } from './color/atlas.ts'
-import { assembleOutfit, dressOutfit } from './dress/outfit.ts'
+import { atlasUvs, layoutAtlas, paintAtlas, type Atlas, type AtlasLayout } from './color/atlas.ts'
+import { decodeImage, type Pixels } from './color/decodeImage.ts'
+import { assembleOutfit, dressOutfit, partJoints, type Outfit } from './dress/outfit.ts'
+import type { Paint } from './kit/readModel.ts'
 import { cornerCount, triangleCount, type Mesh } from './mesh/Mesh.ts'
-import { computeNormals, createNormalScratch } from './mesh/normals.ts'
+import { computeNormals, createNormalScratch, type NormalScratch } from './mesh/normals.ts'
 import { resolveRecipe, type Kits, type Resolved } from './recipe/resolve.ts'
-import type { Recipe, Target } from './recipe/schema.ts'
+import type { Recipe } from './recipe/schema.ts'
+import type { Target } from './recipe/target.ts'
 import { buildSkeleton, foldSkin, type Skeleton } from './rig/Skeleton.ts'
 
-/** A built figure. Its arrays belong to the builder and hold until its next build. */
+/** A built figure. Its arrays belong to the builder and hold for its next two builds. */
 export interface Figure {
   name: string
   /** The finest level of detail; joints index `skeleton.bones`. */
@@ -36,9 +49,12 @@ export interface Figure {
   doubleSided: boolean
   /** Deviation of the reduced mesh as a share of the figure's size; 0 if it was not reduced. */
   reductionError: number
+  /** What moves with each morph of the meshes, by the morph's name: sliders kept for the game. */
+  movements: Movement[]
 }
 
-export const STAGES = ['resolve', 'shape', 'dress', 'hide', 'rig', 'color', 'reduce', 'measure'] as const
+/** In the order they run. */
+export const STAGES = ['resolve', 'dress', 'hide', 'shape', 'rig', 'color', 'reduce', 'measure'] as const
 export type Stage = (typeof STAGES)[number]
 
 export interface BuildOptions {
@@ -55,21 +71,64 @@ export interface BuildResult {
   done: Stage[]
 }
 
-/** Below this share of its triangles a figure gives up all but its outer shell first. */
-const KEEPS_INSIDE = 0.7
+/** Figures one goes to and fro between: what was just there comes back without work. */
+const REMEMBERED = 3
 
 /** The whole pipeline once, from nothing. A pure function: same input, same figure. */
 export function build(recipe: Recipe, kits: Kits, target: Target, options: BuildOptions = {}): BuildResult {
   return new Builder(kits).build(recipe, target, options)
 }
 
+/** An outfit on its body, and the arrays that shaping writes into. */
+interface Dressed {
+  body: PreparedBody
+  outfit: Outfit
+  merged: Merged
+  ground: Uint32Array
+  scratch: NormalScratch
+  shapes: Shape[]
+  next: number
+}
+
+interface Shape {
+  positions: Float32Array
+  normals: Float32Array
+  landmarks: Float32Array
+  /** Joints of the body's bones, then of the parts', lifted; xyz a bone. */
+  joints: Float32Array
+  lift: number
+}
+
+/** How a figure's regions lie in its atlas. */
+interface Look {
+  atlas: Atlas
+  uvs: Float32Array
+  layout: AtlasLayout
+  layoutKey: string
+  painted: ReadonlySet<number>
+  problems: Problem[]
+}
+
+/** A figure on its way: what the stages before reduction have made. */
+interface Stand {
+  dressed: Dressed
+  resolved: Resolved
+  active: readonly ActiveDelta[]
+  whole: Mesh
+  skeleton: Skeleton
+  look: Look
+  target: Target
+  options: BuildOptions
+  keys: { outfit: string; shape: string; level: string }
+}
+
 /**
- * The pipeline with a memory: each stage is kept under the content of its inputs, so that a slider
- * drag redoes only what hangs from it.
+ * The pipeline with a memory: each stage keeps a few results under the content of its inputs, so
+ * that a slider drag redoes only what hangs from it, and going back to what just was redoes nothing.
  */
 export class Builder {
   private readonly kits: Kits
-  private readonly memory = new Map<string, { key: string; value: unknown }>()
+  private readonly memory = new Memory(REMEMBERED)
   private done: Stage[] = []
 
   constructor(kits: Kits) {
@@ -77,277 +136,254 @@ export class Builder {
   }
 
   private remember<T>(stage: Stage, name: string, key: string, make: () => T): T {
-    const kept = this.memory.get(name)
-    if (kept?.key === key) return kept.value as T
-    const value = make()
-    this.memory.set(name, { key, value })
-    if (!this.done.includes(stage)) this.done.push(stage)
-    return value
-  }
-
-  private careOfSlot(resolved: Resolved, slot: string): number {
-    const kit = resolved.parts.find((p) => p.slot === slot)?.part.kit
-    return this.kits.get(kit ?? '')?.manifest.slots.find((s) => s.id === slot)?.care ?? 1
+    return this.memory.recall(name, key, make, () => {
+      if (!this.done.includes(stage)) this.done.push(stage)
+    })
   }
 
   build(recipe: Recipe, target: Target, options: BuildOptions = {}): BuildResult {
     this.done = []
-    const problems: Problem[] = []
-
-    // resolve: names to parts, faults told
-    const sliderKey = JSON.stringify(Object.entries(recipe.sliders).map(([k, v]) => [k, String(v)]))
-    const resolveKey = canonicalJson([recipe.body, recipe.parts, recipe.colors]) + sliderKey
-    const resolution = this.remember('resolve', 'resolve', resolveKey, () => resolveRecipe(recipe, this.kits))
-    problems.push(...resolution.problems)
+    const resolution = this.resolve(recipe)
     const resolved = resolution.value
-    if (!resolved) return { figure: null, problems, done: this.done }
-    const body = prepareBody(resolved.body)
-
-    // dress and hide, as far as no slider matters: bindings, layers, covered faces, one merged mesh
-    const outfitKey = canonicalJson([
-      resolved.body.kit,
-      resolved.body.def.id,
-      ...resolved.parts.map(({ slot, part }) => [slot, part.kit, part.def.id]),
+    if (!resolved) return { figure: null, problems: resolution.problems, done: this.done }
+    const outfitKey = JSON.stringify([
+      resolved.body.hash,
+      ...resolved.parts.map(({ instance, slot, part }) => [instance, slot, part.hash]),
     ])
+    const dressed = this.dress(resolved, outfitKey)
+    const active = activeDeltas(dressed.body, resolved.sliders)
+    const shapeKey = `${outfitKey} ${active.map(({ delta, weight }) => `${delta.name} ${weight}`).join()}`
+    const shape = this.shape(dressed, active, shapeKey)
+    const { skeleton, skin } = this.rig(dressed, shape, target, outfitKey, shapeKey)
+    const look = this.color(dressed, resolved, target, outfitKey)
+    const whole: Mesh = {
+      ...dressed.merged.mesh,
+      ...skin,
+      positions: shape.positions,
+      normals: shape.normals,
+      uvs: look.uvs,
+    }
+    const levelKey = `${target.detail} ${target.influences} ${look.layoutKey} ${target.keepSliders.join()}`
+    const keys = { outfit: outfitKey, shape: shapeKey, level: levelKey }
+    const stand: Stand = { dressed, resolved, active, whole, skeleton, look, target, options, keys }
+    const reduced = this.reduce(stand)
+    const measured = this.measure(stand, reduced.levels)
+    const finest = reduced.levels[0]!
+    const figure: Figure = {
+      name: recipe.name,
+      mesh: finest.mesh,
+      lods: reduced.levels.slice(1).map((l) => l.mesh),
+      pieces: measured.pieces,
+      skeleton,
+      landmarks: namedLandmarks(dressed.body, shape),
+      atlas: look.atlas,
+      costs: { ...measured.costs },
+      pieceCosts: measured.pieceCosts,
+      lift: shape.lift,
+      doubleSided: reduced.levels.some((l) => l.shell),
+      reductionError: finest.error,
+      movements: reduced.movements,
+    }
+    return {
+      figure,
+      problems: [...resolution.problems, ...look.problems, ...measured.problems],
+      done: this.done,
+    }
+  }
+
+  /** Names to parts, faults told. */
+  private resolve(recipe: Recipe) {
+    // numbers that JSON cannot hold are faults to be told, not to be mistaken for each other
+    const sliders = Object.entries(recipe.sliders).map(([id, value]) => [id, String(value)])
+    const key = JSON.stringify([recipe.body, recipe.parts, Object.entries(recipe.colors).sort(), sliders.sort()])
+    return this.remember('resolve', 'resolve', key, () => resolveRecipe(recipe, this.kits))
+  }
+
+  /** Parts onto the body, what is covered left out, one merged mesh: all that no slider changes. */
+  private dress(resolved: Resolved, outfitKey: string): Dressed {
+    const body = prepareBody(resolved.body)
     const outfit = this.remember('dress', 'outfit', outfitKey, () => assembleOutfit(body, resolved.parts))
-    const merged = this.remember('hide', 'merged', outfitKey, () => mergeOutfit(outfit))
-    const { mesh, pieces } = merged
-
-    // shape and dress: what a dragging hand waits for
-    const strengths = morphStrengths(body, resolved.sliders)
-    const shapeKey = outfitKey + strengths.join()
-    const shaped = this.remember('shape', 'shape', shapeKey, () => {
-      const scratch = this.remember('shape', 'scratch', outfitKey, () => ({
-        normals: createNormalScratch(mesh),
-        landmarks: new Float32Array(body.landmarks.length),
-        feet: groundPoints(mesh, body.model.bones),
-      }))
-      applyMorphs(body.model.mesh.positions, body.model.mesh.morphs, strengths, merged.bodyPositions)
-      dressOutfit(outfit, merged.bodyPositions, strengths)
-      shapeLandmarks(body, strengths, scratch.landmarks)
-      const lift = standOnGround(mesh.positions, scratch.feet)
-      computeNormals(mesh, mesh.positions, mesh.normals, scratch.normals)
-      return { lift, landmarks: scratch.landmarks }
+    return this.remember('hide', 'merged', outfitKey, () => {
+      const merged = mergeOutfit(outfit)
+      return {
+        body,
+        outfit,
+        merged,
+        ground: groundPoints(merged.mesh, resolved.body),
+        scratch: createNormalScratch(merged.mesh),
+        shapes: Array.from({ length: REMEMBERED + 1 }, () => emptyShape(body, merged)),
+        next: 0,
+      }
     })
+  }
 
-    // rig: joints from the landmarks, weights folded onto the bones there are
+  /** What a dragging hand waits for: body and layers follow, soles find the ground, normals. */
+  private shape(dressed: Dressed, active: readonly ActiveDelta[], shapeKey: string): Shape {
+    return this.remember('shape', 'shape', shapeKey, () => {
+      const { body, outfit, merged, ground, scratch } = dressed
+      // one more than are remembered: the oldest is never still in use
+      const shape = dressed.shapes[dressed.next++ % dressed.shapes.length]!
+      const { mesh } = body.model
+      applyDeltas(mesh.positions, active, merged.bodyPositions)
+      dressOutfit(outfit, merged.bodyPositions, active)
+      shape.positions.set(merged.mesh.positions)
+      shapeLandmarks(body, active, shape.landmarks)
+      shape.lift = standOnGround(shape.positions, ground)
+      computeNormals(merged.mesh, shape.positions, shape.normals, scratch)
+      shape.joints.set(jointsAt(body, shape.landmarks))
+      shape.joints.set(partJoints(outfit, active), body.model.bones.length * 3)
+      for (let i = 1; i < shape.joints.length; i += 3) shape.joints[i]! += shape.lift
+      return shape
+    })
+  }
+
+  /** Joints from the landmarks, weights folded onto the bones there are. */
+  private rig({ body, merged }: Dressed, shape: Shape, target: Target, outfitKey: string, shapeKey: string) {
+    const { bones, limbs, plan } = body.model
+    const rigPlan = { bones: [...bones, ...merged.bones], limbs, pairs: plan.pairs }
     const skeleton = this.remember('rig', 'skeleton', `${shapeKey} ${target.detail}`, () =>
-      buildSkeleton(body, shaped.landmarks, target.detail, shaped.lift),
+      buildSkeleton(rigPlan, shape.joints, target.detail),
     )
     const skin = this.remember('rig', 'skin', `${outfitKey} ${target.detail} ${target.influences}`, () =>
-      foldSkin(mesh.joints, mesh.weights, skeleton.fold, target.influences),
+      foldSkin(merged.mesh.joints, merged.mesh.weights, skeleton.fold, target.influences),
     )
+    return { skeleton, skin }
+  }
 
-    // color: regions to one atlas
-    const swatches = mesh.regionNames.map((region) => resolved.colorOf(region))
-    const painted = this.remember('color', 'atlas', `${swatches.join()} ${target.atlas}`, () =>
-      paintAtlas(swatches, target.atlas),
+  /** Regions to one atlas: flat colors, and pictures where the models have them. */
+  private color({ merged }: Dressed, resolved: Resolved, target: Target, outfitKey: string): Look {
+    const { mesh, paints } = merged
+    const pictures = this.remember('color', 'pictures', outfitKey, () => decodeAll(paints))
+    const layoutKey = `${outfitKey} ${target.atlas}`
+    const { layout, problems } = this.remember('color', 'layout', layoutKey, () =>
+      layoutAtlas(pictures.pixels, target.atlas),
     )
-    problems.push(...painted.problems)
-    const grid = painted.atlas.grid
-    const uvs = this.remember('color', 'uvs', `${outfitKey} ${grid}`, () => regionUvs(mesh, grid))
-    const whole: Mesh = { ...mesh, ...skin, uvs }
+    const painted = new Set(pictures.pixels.flatMap((p, i) => (p ? [i] : [])))
+    const uvs = this.remember('color', 'uvs', layoutKey, () =>
+      atlasUvs(layout, mesh.regions, mesh.uvs, (r) => painted.has(r)),
+    )
+    // a picture has its own colors, unless the recipe gives its region another
+    const swatches = mesh.regionNames.map((region, i) => resolved.colorOf(region, painted.has(i)))
+    const atlas = this.remember('color', 'atlas', `${layoutKey} ${swatches.join()}`, () =>
+      paintAtlas(
+        layout,
+        swatches.map((swatch, i) => ({ swatch, picture: pictures.pixels[i]! })),
+      ),
+    )
+    return { atlas, uvs, layout, layoutKey, painted, problems: [...pictures.problems, ...problems] }
+  }
 
-    // reduce: to the limit, then the coarser levels
-    const limits = [options.reduce ? target.limits.triangles : Infinity, ...(options.lods ? target.lods : [])]
-    const levels = this.remember(
-      'reduce',
-      'levels',
-      `${shapeKey} ${target.detail} ${target.influences} ${grid} ${limits.join()} ${target.keepSliders.join()}`,
-      () => {
-        const kept = keptMorphs(mesh, body.model.def.sliders, target.keepSliders)
-        const base: Mesh = { ...whole, morphs: kept }
-        const joints = Float32Array.from(skeleton.bones.flatMap((b) => b.at))
-        const care = careOf(body, skeleton, joints, pieces, (slot) => this.careOfSlot(resolved, slot))
-        const distant = () => {
-          const { dropped, moves } = this.remember('reduce', 'shell', outfitKey, () => outerShell(body, merged))
+  /** To the limit, then the coarser levels; sliders kept for the game survive as morphs. */
+  private reduce(stand: Stand): { levels: Level[]; movements: Movement[] } {
+    const { dressed, resolved, active, whole, skeleton, look, target, options, keys } = stand
+    const { body, outfit, merged, ground } = dressed
+    const limits = limitsOf(target, options)
+    return this.remember('reduce', 'levels', `${keys.shape} ${keys.level} ${limits.join()}`, () => {
+      const kept = namesOfMorphs(resolved, target.keepSliders)
+      const morphs = kept.size ? mergedMorphs(outfit, merged, kept) : []
+      const base: Mesh = { ...whole, morphs }
+      const movements = movementsOf(outfit, skeleton, base, ground, active)
+      const careOfSlot = (slot: string) => resolved.slots.find((s) => s.id === slot)?.care ?? 1
+      const shared = {
+        joints: Float32Array.from(skeleton.bones.flatMap((b) => b.at)),
+        care: careOf(body.model.def, skeleton, merged.pieces, careOfSlot),
+        // places in the atlas, as far as they are not one for the whole region
+        painted: look.painted,
+        distant: () => {
+          const { dropped, moves } = this.remember('reduce', 'shell', keys.outfit, () => outerShell(body, merged))
           const positions = base.positions.map((v, i) => v + moves[i]!)
           return withoutTriangles({ ...base, positions }, dropped)
-        }
-        return limits.map((triangles) => {
-          if (triangles === Infinity) return { mesh: base, cameFrom: null, error: 0, shell: false }
-          const shell = triangles < KEEPS_INSIDE * triangleCount(base)
-          const from = shell ? distant() : base
-          const measured = stretchByCare(from, pieces, care)
-          const reduced = reduceMesh(from, { triangles, joints, protect: kept, measured })
-          if (reduced.mesh !== base) reduced.mesh.uvs = regionUvs(reduced.mesh, grid)
-          return { ...reduced, shell }
-        })
-      },
-    )
+        },
+      }
+      const levels = limits.map((triangles) => {
+        const level = makeLevel(base, merged.pieces, { ...shared, triangles })
+        if (level.mesh === base) return level
+        // flat regions lost their coordinates, painted ones kept them
+        const { regions, uvs } = level.mesh
+        const flat = atlasUvs(look.layout, regions, uvs, () => false)
+        for (let c = 0; c < regions.length; c++)
+          if (look.painted.has(regions[c]!)) flat.set(uvs.subarray(c * 2, c * 2 + 2), c * 2)
+        return { ...level, mesh: { ...level.mesh, uvs: flat } }
+      })
+      return { levels, movements }
+    })
+  }
+
+  /** Costs by figure and by piece, and what is over budget. */
+  private measure({ dressed: { merged }, skeleton, target, options, keys }: Stand, levels: readonly Level[]) {
     const finest = levels[0]!
-
-    // measure
-    const measured = this.remember(
-      'measure',
-      'result',
-      `${shapeKey} ${swatches.join()} ${JSON.stringify(target)} ${limits.join()} ${recipe.name}`,
-      () => {
-        const costs: Costs = {
-          triangles: triangleCount(finest.mesh),
-          vertices: cornerCount(finest.mesh),
-          bones: skeleton.bones.length,
-          influences: mostInfluences(finest.mesh.weights),
-          drawCalls: 1,
-          textureBytes: target.atlas * target.atlas * 4,
-          fileBytes: 0,
-        }
-        const all = levels.reduce(
-          (sum, l) => ({
-            triangles: sum.triangles + triangleCount(l.mesh),
-            vertices: sum.vertices + cornerCount(l.mesh),
-          }),
-          { triangles: 0, vertices: 0 },
+    // as long as nothing is reduced, costs are the outfit's, whatever its shape
+    const whole = levels.length === 1 && finest.cameFrom === null
+    const from = whole ? keys.outfit : keys.shape
+    const key = `${from} ${keys.level} ${limitsOf(target, options).join()} ${JSON.stringify(target)}`
+    return this.remember('measure', 'costs', key, () => {
+      const costs: Costs = {
+        triangles: triangleCount(finest.mesh),
+        vertices: cornerCount(finest.mesh),
+        bones: skeleton.bones.length,
+        influences: mostInfluences(finest.mesh.weights),
+        drawCalls: 1,
+        textureBytes: target.atlas * target.atlas * 4,
+        fileBytes: estimateFileBytes(
+          contentsOf(
+            levels.map((l) => l.mesh),
+            skeleton.bones.length,
+          ),
+        ),
+      }
+      const problems = overBudget(costs, target)
+      if (costs.vertices > 65_535)
+        problems.push(
+          problem(
+            'index-width',
+            'costs/vertices',
+            'More than 65,535 vertices need 32-bit indices, which some devices lack.',
+            'Bring the figure under the limit.',
+            'warning',
+          ),
         )
-        costs.fileBytes = estimateFileBytes({ ...all, bones: costs.bones })
-        const found = overBudget(costs, target)
-        if (costs.vertices > 65_535)
-          found.push(
-            problem(
-              'index-width',
-              'costs/vertices',
-              'More than 65,535 vertices need 32-bit indices, which some devices lack.',
-              'Bring the figure under the limit.',
-              'warning',
-            ),
-          )
-        const shown = finest.cameFrom ? reducedPieces(finest.mesh, pieces, finest.cameFrom) : pieces
-        const figure: Figure = {
-          name: recipe.name,
-          mesh: finest.mesh,
-          lods: levels.slice(1).map((l) => l.mesh),
-          pieces: shown,
-          skeleton,
-          landmarks: namedLandmarks(body.landmarkIndex, shaped.landmarks, shaped.lift),
-          atlas: painted.atlas,
-          costs,
-          pieceCosts: costsByPiece(finest.mesh, shown),
-          lift: shaped.lift,
-          doubleSided: levels.some((l) => l.shell),
-          reductionError: finest.error,
-        }
-        return { figure, found }
-      },
-    )
-    return { figure: measured.figure, problems: [...problems, ...measured.found], done: this.done }
+      const pieces = finest.cameFrom ? reducedPieces(finest.mesh, merged.pieces, finest.cameFrom) : merged.pieces
+      return { costs, problems, pieces, pieceCosts: costsByPiece(finest.mesh, pieces) }
+    })
   }
 }
 
-/** The mesh less some triangles; points and corners stay. */
-function withoutTriangles(mesh: Mesh, drop: Uint8Array): Mesh {
-  const indices: number[] = []
-  for (let t = 0; t < drop.length; t++)
-    if (!drop[t]) indices.push(mesh.indices[t * 3]!, mesh.indices[t * 3 + 1]!, mesh.indices[t * 3 + 2]!)
-  return { ...mesh, indices: Uint32Array.from(indices) }
+/** The triangle limit of each level asked for; Infinity for a finest level that is left as it is. */
+function limitsOf(target: Target, { reduce, lods }: BuildOptions): number[] {
+  return [reduce ? target.limits.triangles : Infinity, ...(lods ? target.lods.map((l) => l.triangles) : [])]
 }
 
-function regionUvs(mesh: Mesh, grid: number): Float32Array {
-  const uvs = new Float32Array(mesh.regions.length * 2)
-  mesh.regions.forEach((region, corner) => uvs.set(cellUv(region, grid), corner * 2))
-  return uvs
-}
-
-/** The points that stand on the ground: visible ones whose strongest bone is a foot or toes. */
-function groundPoints(mesh: Mesh, bones: readonly { name: string }[]): Uint32Array {
-  const feet = new Set(bones.flatMap((b, i) => (/Foot$|Toes$/.test(b.name) ? [i] : [])))
-  const seen = [...new Set(mesh.cornerPoints)].sort((a, b) => a - b)
-  const found = seen.filter((p) => feet.has(mesh.joints[p * 4]!) && mesh.weights[p * 4]! > 0.5)
-  return Uint32Array.from(found.length ? found : seen)
-}
-
-/** Moves everything up or down so that the lowest ground point is at height zero; returns by how much. */
-function standOnGround(positions: Float32Array, ground: Uint32Array): number {
-  let lowest = Infinity
-  for (let i = 0; i < ground.length; i++) lowest = Math.min(lowest, positions[ground[i]! * 3 + 1]!)
-  const lift = Number.isFinite(lowest) ? -lowest : 0
-  for (let i = 1; i < positions.length; i += 3) positions[i]! += lift
-  return lift
-}
-
-function keptMorphs(
-  mesh: Mesh,
-  sliders: readonly { id: string; up: string; down?: string }[],
-  keep: readonly string[],
-) {
-  const names = new Set(sliders.filter((s) => keep.includes(s.id)).flatMap((s) => [s.up, s.down ?? s.up]))
-  return mesh.morphs.filter((m) => names.has(m.name))
-}
-
-/** How finely reduction keeps what hangs on each bone and each piece, from the regions and slots of the kit. */
-function careOf(
-  body: PreparedBody,
-  skeleton: Skeleton,
-  joints: Float32Array,
-  pieces: readonly Piece[],
-  ofSlot: (slot: string) => number,
-): CareOptions {
-  const regions = body.model.def.regions
-  const regionOf = skeleton.bones.map((bone) => regions.find((r) => r.bones.includes(bone.name)))
-  const root = (bone: number): number => {
-    const parent = skeleton.bones[bone]!.parent
-    return parent >= 0 && regionOf[parent] === regionOf[bone] ? root(parent) : bone
-  }
+function emptyShape(body: PreparedBody, { mesh, bones }: Merged): Shape {
   return {
-    ofBones: Float32Array.from(regionOf, (region) => region?.care ?? 1),
-    centers: Float32Array.from(skeleton.bones.flatMap((_, i) => [...joints.subarray(root(i) * 3, root(i) * 3 + 3)])),
-    ofPieces: Float32Array.from(pieces, ({ slot }) => ofSlot(slot)),
+    positions: new Float32Array(mesh.positions.length),
+    normals: new Float32Array(mesh.normals.length),
+    landmarks: new Float32Array(body.landmarks.length),
+    joints: new Float32Array((body.model.bones.length + bones.length) * 3),
+    lift: 0,
   }
 }
 
-function mostInfluences(weights: Float32Array): number {
-  let most = 0
-  for (let p = 0; p < weights.length; p += 4) {
-    let n = 0
-    for (let k = 0; k < 4; k++) if (weights[p + k]! > 0) n++
-    if (n > most) most = n
-  }
-  return most
+function decodeAll(paints: readonly (Paint | null)[]): { pixels: (Pixels | null)[]; problems: Problem[] } {
+  const problems: Problem[] = []
+  const pixels = paints.map((paint) => {
+    if (!paint) return null
+    const read = decodeImage(paint, 'colors')
+    problems.push(...read.problems)
+    return read.value
+  })
+  return { pixels, problems }
 }
 
-function namedLandmarks(
-  index: ReadonlyMap<string, number>,
-  landmarks: Float32Array,
-  lift: number,
-): Figure['landmarks'] {
+function namesOfMorphs({ body }: Resolved, keep: readonly string[]): Set<string> {
+  const kept = body.def.sliders.filter((s) => keep.includes(s.id))
+  return new Set(kept.flatMap((s) => [s.up, s.down ?? s.up]))
+}
+
+function namedLandmarks(body: PreparedBody, { landmarks, lift }: Shape): Figure['landmarks'] {
   return new Map(
-    [...index].map(([id, i]) => [id, [landmarks[i * 3]!, landmarks[i * 3 + 1]! + lift, landmarks[i * 3 + 2]!]]),
+    [...body.landmarkIndex].map(([id, i]) => [
+      id,
+      [landmarks[i * 3]!, landmarks[i * 3 + 1]! + lift, landmarks[i * 3 + 2]!],
+    ]),
   )
-}
-
-/**
- * The pieces of a reduced mesh. Reduction keeps triangles in their order and makes points and
- * corners as triangles need them, so each piece is one run of all three.
- */
-function reducedPieces(mesh: Mesh, pieces: readonly Piece[], cameFrom: Uint32Array): Piece[] {
-  const origin = (triangle: number) => cameFrom[mesh.cornerPoints[mesh.indices[triangle * 3]!]!]!
-  const total = triangleCount(mesh)
-  let [point, corner, triangle] = [0, 0, 0]
-  return pieces.map((piece) => {
-    const [fromPoint, fromCorner, fromTriangle] = [point, corner, triangle]
-    while (triangle < total && origin(triangle) < piece.points[1]) triangle++
-    while (point < cameFrom.length && cameFrom[point]! < piece.points[1]) point++
-    while (corner < mesh.cornerPoints.length && mesh.cornerPoints[corner]! < point) corner++
-    return { ...piece, points: [fromPoint, point], corners: [fromCorner, corner], triangles: [fromTriangle, triangle] }
-  })
-}
-
-function costsByPiece(mesh: Mesh, pieces: readonly Piece[]): PieceCost[] {
-  return pieces.map((piece) => {
-    const triangles = piece.triangles[1] - piece.triangles[0]
-    const vertices = piece.corners[1] - piece.corners[0]
-    const bones = new Set<number>()
-    let influences = 0
-    for (let c = piece.corners[0]; c < piece.corners[1]; c++) {
-      const p = mesh.cornerPoints[c]! * 4
-      let n = 0
-      for (let k = 0; k < 4; k++)
-        if (mesh.weights[p + k]! > 0) {
-          bones.add(mesh.joints[p + k]!)
-          n++
-        }
-      influences = Math.max(influences, n)
-    }
-    const fileBytes = meshBytes(vertices, triangles)
-    return { slot: piece.slot, id: piece.id, triangles, vertices, bones: bones.size, influences, fileBytes }
-  })
 }

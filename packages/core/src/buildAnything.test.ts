@@ -3,13 +3,14 @@ import { beforeAll, describe, expect, it } from 'vitest'
 import { contentHash } from './base/canonical.ts'
 import { Builder, type Figure } from './build.ts'
 import { reducerReady } from './budget/reduceMesh.ts'
-import { newRecipe, TARGETS } from './recipe/defaults.ts'
+import { newRecipe } from './recipe/defaults.ts'
 import { clearPart, rename, setColor, setLock, setSlider } from './recipe/edits.ts'
+import { partIn, partsIn } from './recipe/instances.ts'
 import { readRecipe } from './recipe/read.ts'
 import { resolveRecipe } from './recipe/resolve.ts'
 import type { Recipe } from './recipe/schema.ts'
 import { dressInPalette, shuffleAll, shuffleSlot } from './recipe/shuffle.ts'
-import { demoKit } from './testing/demoKits.ts'
+import { demoKit, TARGETS } from './testing/demoKits.ts'
 
 const folk = await demoKit('saltwick-folk')
 const tide = await demoKit('tide-creatures')
@@ -25,9 +26,7 @@ beforeAll(() => reducerReady)
 /** Anyone's figure: one of the bodies, shuffled by some seed. */
 const anyone = fc
   .tuple(fc.nat(1), fc.nat(2 ** 30))
-  .map(([which, seed]) =>
-    shuffleAll(newRecipe(bases[which]![0], bases[which]![1], 'Anyone'), bases[which]![0].manifest, seed),
-  )
+  .map(([which, seed]) => shuffleAll(newRecipe(bases[which]![0], bases[which]![1], 'Anyone'), kits, seed))
 
 function sound(figure: Figure, influences: number): void {
   const { mesh, skeleton } = figure
@@ -86,7 +85,7 @@ describe('any figure that shuffling makes', () => {
     const builder = new Builder(kits)
     fc.assert(
       fc.property(anyone, (recipe) => {
-        expect(recipe.parts.eyes).toBeDefined()
+        expect(partIn(recipe, 'eyes')).toBeDefined()
         const body = builder.build(recipe, target('near')).figure!.pieces[0]!
         expect(body.slot).toBe('body')
         expect(body.triangles[1] - body.triangles[0]).toBeGreaterThan(100)
@@ -130,17 +129,17 @@ describe('any run of edits', () => {
     fc.tuple(fc.constantFrom(...slots), fc.nat()).map(
       ([slot, seed]): Edit =>
         (r) =>
-          shuffleSlot(r, folk.manifest, slot, seed),
+          shuffleSlot(r, kits, slot, seed),
     ),
     fc.nat().map(
       (seed): Edit =>
         (r) =>
-          shuffleAll(r, folk.manifest, seed),
+          shuffleAll(r, kits, seed),
     ),
     fc.tuple(fc.constantFrom(...folk.manifest.palettes), fc.nat()).map(
       ([palette, seed]): Edit =>
         (r) =>
-          dressInPalette(r, folk.manifest, palette, seed),
+          dressInPalette(r, kits, palette, seed),
     ),
     fc.string().map(
       (name): Edit =>
@@ -177,8 +176,8 @@ describe('any run of edits', () => {
       fc.property(anyone, fc.subarray(slots), fc.nat(), (start, locked, seed) => {
         if (start.body.id !== 'human') return
         const recipe = { ...start, locks: locked }
-        const next = shuffleAll(recipe, folk.manifest, seed)
-        for (const slot of locked) expect(next.parts[slot]).toEqual(recipe.parts[slot])
+        const next = shuffleAll(recipe, kits, seed)
+        for (const slot of locked) expect(partsIn(next, slot)).toEqual(partsIn(recipe, slot))
       }),
     )
   })
@@ -187,7 +186,7 @@ describe('any run of edits', () => {
     fc.assert(
       fc.property(fc.constantFrom(...folk.manifest.palettes), fc.nat(), (palette, seed) => {
         const recipe = { ...newRecipe(folk, 'human', 'x'), colors: { skin: '#102030', hair: '#405060' } }
-        const next = dressInPalette(recipe, folk.manifest, palette, seed)
+        const next = dressInPalette(recipe, kits, palette, seed)
         expect(next.colors.skin).toBe('#102030')
         expect(next.colors.hair).toBe('#405060')
         expect(Object.keys(next.colors).length).toBeGreaterThan(4)
@@ -216,7 +215,11 @@ describe('anything at all as a recipe', () => {
           ...newRecipe(folk, 'human', 'Odd'),
           sliders: { build: a, stature: b, [id || 'x']: 0.5 },
         }
-        recipe.parts.hat = { kit: 'saltwick-folk', kitVersion: '1.0.0', id: id || 'x' }
+        recipe.parts.push({
+          id: 'hat',
+          slot: 'hat',
+          part: { kit: 'saltwick-folk', kitVersion: '1.0.0', id: id || 'x' },
+        })
         const { figure, problems } = builder.build(recipe, target('near'))
         sound(figure!, 4)
         expect(problems.length).toBeGreaterThan(0)

@@ -14,18 +14,19 @@ import {
   reducerReady,
   resolveRecipe,
   selectCrowd,
+  setPart,
   Surface,
-  TARGETS,
+  triangleNormal,
   type Kit,
 } from '@idle-tinker/core'
-import { kitFiles } from '../../core/src/testing/demoKits.ts'
+import { demoTarget, kitFiles } from '../../core/src/testing/demoKits.ts'
 
 await reducerReady
 const kits = new Map<string, Kit>()
 for (const id of ['saltwick-folk', 'tide-creatures']) kits.set(id, (await readKit(kitFiles(id))).value!)
 const documents = kitFiles('lantern-tide')
 const textOf = (name: string) => new TextDecoder().decode(documents.get(name))
-const near = TARGETS[0]!
+const near = demoTarget('near')
 const builder = new Builder(kits)
 
 const parts = [...kits.values()].flatMap((kit) =>
@@ -34,10 +35,24 @@ const parts = [...kits.values()].flatMap((kit) =>
 
 /** A bare figure with one part on. */
 function wearing({ kit, def }: (typeof parts)[number], sliders: Record<string, number> = {}) {
-  const recipe = newRecipe(kit, def.bodies[0]!, def.name)
-  recipe.parts[def.slot] = partReference(kit, def.id)
+  const recipe = setPart(newRecipe(kit, def.bodies[0]!, def.name), def.slot, partReference(kit, def.id))
   return builder.build({ ...recipe, sliders }, near)
 }
+
+/** What hangs or stands away from the body by its nature: skirts of coats, brims, crowns, horns, fins, whiskers. */
+const FREE = new Set([
+  'coat-quay',
+  'coat-oilskin',
+  'apron-net',
+  'skirt-work',
+  'hat-souwester',
+  'hat-tall',
+  'whiskers-long',
+  'horns-coral',
+  'tail-fin',
+])
+/** Closed pieces whose roots or linings reach into the body: locks, the crown of a hat, the root of a fin. */
+const ROOTED = new Set(['hair-curls', 'hat-souwester', 'tail-fin'])
 
 describe('every part of the demo kits', () => {
   it.each(parts.map((p) => [p.name, p] as const))(
@@ -56,18 +71,26 @@ describe('every part of the demo kits', () => {
     '%s lies on its body: no point floats far from it, none is deep inside',
     (_n, { kit, def, mesh }) => {
       const body = prepareBody(kit.bodies.get(def.bodies[0]!)!)
-      let far = 0
-      for (let p = 0; p < mesh.positions.length; p += 3) {
-        const place = body.surface.nearest(mesh.positions[p]!, mesh.positions[p + 1]!, mesh.positions[p + 2]!)!
-        far = Math.max(far, place.distance)
-      }
-      // skirts, tall hats, whiskers and scarf ends hang free, but belong to somebody
-      expect(far).toBeLessThan(0.42)
-      let touches = false
-      for (let p = 0; p < mesh.positions.length && !touches; p += 3)
-        touches =
-          body.surface.nearest(mesh.positions[p]!, mesh.positions[p + 1]!, mesh.positions[p + 2]!)!.distance < 0.03
-      expect(touches).toBe(true)
+      const distances = Array.from({ length: mesh.positions.length / 3 }, (_, i) => {
+        const place = body.surface.nearest(
+          mesh.positions[i * 3]!,
+          mesh.positions[i * 3 + 1]!,
+          mesh.positions[i * 3 + 2]!,
+        )!
+        const n = triangleNormal(
+          body.surface.positions,
+          ...([0, 1, 2].map((k) => body.triangles[place.triangle * 3 + k]!) as [number, number, number]),
+        )
+        const inward = [0, 1, 2].reduce((s, k) => s + n[k]! * (mesh.positions[i * 3 + k]! - place.point[k]!), 0)
+        return inward < 0 ? -place.distance : place.distance
+      })
+      const away = distances.map(Math.abs).sort((a, b) => a - b)
+      // half of a part lies within a hand's breadth; only what hangs or stands up goes farther
+      expect(away[Math.floor(away.length / 2)]!).toBeLessThan(FREE.has(def.id) ? 0.16 : 0.045)
+      expect(away.at(-1)!).toBeLessThan(FREE.has(def.id) ? 0.42 : 0.13)
+      expect(away[0]!).toBeLessThan(0.016)
+      // nothing is deeper in the body than a wall of cloth that turns over at a rim
+      if (def.how !== 'replaces') expect(Math.min(...distances)).toBeGreaterThan(ROOTED.has(def.id) ? -0.075 : -0.035)
     },
   )
 
@@ -163,13 +186,13 @@ describe('the documents of Lantern Tide', () => {
   it.each(names.filter((n) => n.endsWith('.mix.json')))('%s makes its crowd without twins worth telling', (name) => {
     const { value, problems } = readMix(textOf(name))
     expect(problems).toEqual([])
-    const crowd = selectCrowd(value!, kits.get(value!.body.kit)!)
+    const crowd = selectCrowd(value!, kits)
     expect(crowd.variants).toHaveLength(value!.count)
     expect(crowd.problems.filter((p) => p.severity === 'error')).toEqual([])
     expect(crowd.twins.length).toBeLessThanOrEqual(value!.count / 20)
     const seen = new Map<string, number>()
     for (const { recipe } of crowd.variants)
-      for (const { id } of Object.values(recipe.parts)) seen.set(id, (seen.get(id) ?? 0) + 1)
+      for (const { part } of recipe.parts) seen.set(part.id, (seen.get(part.id) ?? 0) + 1)
     for (const id of value!.atMostOnce) expect(seen.get(id) ?? 0).toBeLessThanOrEqual(1)
   })
 

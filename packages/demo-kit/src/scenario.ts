@@ -1,8 +1,9 @@
 import {
   MIX_FORMAT,
   newRecipe,
+  newTarget,
   partReference,
-  TARGETS,
+  setPart,
   type Kit,
   type Mix,
   type Recipe,
@@ -155,7 +156,7 @@ function folkMix(
 ): Mix {
   return {
     format: MIX_FORMAT,
-    version: 1,
+    version: 2,
     id,
     name,
     body: partReference(kit, 'human'),
@@ -201,14 +202,44 @@ function folkMix(
   }
 }
 
+const MIB = 1 << 20
+
+/** What the game of the scenario allows its figures. */
+const TARGETS: Target[] = [
+  target('near', 'Lantern Tide, near the camera', 'near', 4, 128, [3500, 9000, 45], 2 * MIB, [1600, 700]),
+  target('standard', 'Lantern Tide, middle distance', 'standard', 4, 128, [2200, 6500, 34], MIB, [900, 400]),
+  target('crowd', 'Lantern Tide, crowd', 'crowd', 2, 64, [900, 2700, 24], 200 << 10, [450, 200]),
+  target('far', 'Lantern Tide, far', 'crowd', 1, 64, [250, 750, 24], 100 << 10, []),
+]
+
+function target(
+  id: string,
+  name: string,
+  detail: Target['detail'],
+  influences: Target['influences'],
+  atlas: Target['atlas'],
+  [triangles, vertices, bones]: [number, number, number],
+  fileBytes: number,
+  lods: number[],
+): Target {
+  return {
+    ...newTarget(id, name),
+    detail,
+    influences,
+    atlas,
+    limits: { triangles, vertices, bones, drawCalls: 1, textureBytes: atlas * atlas * 4, fileBytes },
+    lods: lods.map((limit) => ({ triangles: limit })),
+  }
+}
+
 /** Everything of the scenario as documents, by file name. */
 export function scenario(kits: ReadonlyMap<string, Kit>): Map<string, Recipe | Mix | Target> {
   const documents = new Map<string, Recipe | Mix | Target>()
   const slug = (name: string) => name.toLowerCase().replaceAll(' ', '-')
   for (const spec of FIGURES) {
     const kit = kits.get(spec.kit)!
-    const recipe = newRecipe(kit, spec.body, spec.name)
-    for (const id of spec.parts) recipe.parts[kit.parts.get(id)!.def.slot] = partReference(kit, id)
+    let recipe = newRecipe(kit, spec.body, spec.name)
+    for (const id of spec.parts) recipe = setPart(recipe, kit.parts.get(id)!.def.slot, partReference(kit, id))
     documents.set(`${slug(spec.name)}.recipe.json`, { ...recipe, sliders: spec.sliders, colors: spec.colors })
   }
   const folk = kits.get('saltwick-folk')!
@@ -264,7 +295,7 @@ export function scenario(kits: ReadonlyMap<string, Kit>): Map<string, Recipe | M
     ),
     {
       format: MIX_FORMAT,
-      version: 1,
+      version: 2,
       id: 'tide-folk-arriving',
       name: 'Tide folk arriving',
       body: partReference(tide, 'ottern'),

@@ -1,5 +1,5 @@
 import type { BodyDef, KitManifest, PartDef } from '@idle-tinker/core'
-import { planBones, prepareBody, readKit, regionLoop } from '@idle-tinker/core'
+import { BODY_PLANS, prepareBody, readKit, regionLoop } from '@idle-tinker/core'
 import { CLIPS } from './clips.ts'
 import { Dummy } from './model/garment.ts'
 import { surfaceOf } from './model/bake.ts'
@@ -21,6 +21,8 @@ export interface BodySource {
   sliderGroups: BodyDef['sliderGroups']
   regions: BodyDef['regions']
   bones: BodyDef['bones']
+  /** Chains of bones beyond the plan. */
+  limbs: NonNullable<BodyDef['limbs']>
   /** Places in body units. */
   sockets: BodyDef['sockets']
   seams: { id: string; name: string; region: string }[]
@@ -51,7 +53,7 @@ export async function writeKit(source: KitSource): Promise<Map<string, Uint8Arra
   for (const body of source.bodies) {
     const dummy = new Dummy(body.sculpt)
     const file = `bodies/${body.id}.glb`
-    const bones = planBones('biped', new Set(body.landmarks.keys()), body.bones)
+    const bones = [...BODY_PLANS.get('biped')!.bones, ...body.bones].filter((b) => body.landmarks.has(b.name))
     files.set(
       file,
       await writeGlb({
@@ -94,6 +96,7 @@ export async function writeKit(source: KitSource): Promise<Map<string, Uint8Arra
       sockets: body.sockets.map((s) => ({ ...s, at: metres(s.at, body.scale) })),
       seams: [],
       bones: body.bones,
+      ...(body.limbs.length ? { limbs: body.limbs } : {}),
       defaults: body.defaults,
     })
     for (const spec of body.parts) {

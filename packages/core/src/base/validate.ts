@@ -2,13 +2,36 @@ import { Ajv, type ErrorObject, type ValidateFunction } from 'ajv'
 import type { Static, TSchema } from '@sinclair/typebox'
 import { problem, type Problem, type Read } from './problem.ts'
 
-const ajv = new Ajv({ allErrors: true, strict: false, useDefaults: false })
-const compiled = new WeakMap<TSchema, ValidateFunction>()
+/** JSON text like 1e999 is parsed to Infinity: numbers must be finite. */
+const options = { strict: false, strictNumbers: true, useDefaults: false }
+/** Stops at the first fault: bounded time whatever it is given. */
+const first = new Ajv({ ...options, allErrors: false })
+/** Collects faults, of documents that are small enough to be told about at length. */
+const every = new Ajv({ ...options, allErrors: true })
+const MOST_VALUES = 5_000
+const MOST_PROBLEMS = 20
+const compiled = new Map([first, every].map((ajv) => [ajv, new WeakMap<TSchema, ValidateFunction>()]))
 
-function compile(schema: TSchema): ValidateFunction {
-  let validate = compiled.get(schema)
-  if (!validate) compiled.set(schema, (validate = ajv.compile(schema)))
+function compile(ajv: Ajv, schema: TSchema): ValidateFunction {
+  const known = compiled.get(ajv)!
+  let validate = known.get(schema)
+  if (!validate) known.set(schema, (validate = ajv.compile(schema)))
   return validate
+}
+
+/** Whether a JSON value holds at most so many values; looks at no more than that. */
+function isSmall(value: unknown, most: number): boolean {
+  const waiting = [value]
+  let count = 0
+  for (let next = waiting.pop(); waiting.length || next !== undefined; next = waiting.pop()) {
+    if (++count + waiting.length > most) return false
+    if (typeof next === 'object' && next !== null) {
+      const inside = Object.values(next)
+      if (count + waiting.length + inside.length > most) return false
+      waiting.push(...inside)
+    }
+  }
+  return true
 }
 
 function sentence(e: ErrorObject): string {
@@ -19,12 +42,17 @@ function sentence(e: ErrorObject): string {
   return `It ${e.message ?? 'is not valid'}.`
 }
 
-/** Checks a document against a TypeBox schema; every fault becomes a problem that names its place. */
+/**
+ * Checks a document against a TypeBox schema; each fault becomes a problem that names its place: up
+ * to twenty of a document of ordinary size, the first one of a larger.
+ */
 export function validate<S extends TSchema>(schema: S, value: unknown, where: string): Read<Static<S>> {
-  const check = compile(schema)
-  if (check(value)) return { value: value as Static<S>, problems: [] }
+  const quick = compile(first, schema)
+  if (quick(value)) return { value: value as Static<S>, problems: [] }
+  const check = isSmall(value, MOST_VALUES) ? compile(every, schema) : quick
+  check(value)
   const problems: Problem[] = (check.errors ?? [])
-    .slice(0, 20)
+    .slice(0, MOST_PROBLEMS)
     .map((e) => problem('schema', `${where}${e.instancePath}`, sentence(e), 'Correct this place and try again.'))
   return { value: null, problems }
 }

@@ -1,9 +1,10 @@
 import { pointNeighbours, type Packed } from '../mesh/adjacency.ts'
 import { pointTriangles } from '../mesh/Mesh.ts'
-import { pointNormals } from '../mesh/normals.ts'
+import { pointNormals, triangleNormal } from '../mesh/normals.ts'
 import { Surface } from '../mesh/Surface.ts'
 import type { BodyModel } from '../kit/readKit.ts'
-import { followMorph, packFollowing } from './followers.ts'
+import type { Morph } from '../mesh/Mesh.ts'
+import { followDelta, packFollowing, type Following } from './followers.ts'
 import { mlsWeights } from './mlsWeights.ts'
 
 /** What is worked out once for a body, however many figures are made from it. */
@@ -20,8 +21,15 @@ export interface PreparedBody {
   morphIndex: Map<string, number>
   landmarkIndex: Map<string, number>
   landmarks: Float32Array // xyz a landmark, rest shape, metres
-  /** Moves of the landmarks for each morph, xyz a landmark. */
-  landmarkMoves: Float32Array[]
+  /** How landmarks follow the surface around them. */
+  following: Following
+  /** Where each bone's joint stands: index into the landmarks. */
+  jointLandmarks: Uint16Array
+  /**
+   * How large the body is beside a grown person, 1, in half octaves: lengths that are not the kit's
+   * own (reaches, tolerances) are meant for 1 and multiplied by this.
+   */
+  scale: number
 }
 
 const prepared = new WeakMap<BodyModel, PreparedBody>()
@@ -39,6 +47,7 @@ function prepare(model: BodyModel): PreparedBody {
   const { mesh, def } = model
   const triangles = pointTriangles(mesh)
   const points = mesh.positions.length / 3
+  const landmarkIndex = new Map(def.landmarks.map((l, i) => [l.id, i]))
   const landmarks = Float32Array.from(def.landmarks.flatMap((l) => l.at))
   const following = packFollowing(
     def.landmarks.map(({ at }) => {
@@ -55,10 +64,55 @@ function prepare(model: BodyModel): PreparedBody {
     normals: pointNormals(mesh.positions, triangles),
     regionOf: regionsOfTriangles(model, triangles),
     morphIndex: new Map(mesh.morphs.map((m, i) => [m.name, i])),
-    landmarkIndex: new Map(def.landmarks.map((l, i) => [l.id, i])),
+    landmarkIndex,
     landmarks,
-    landmarkMoves: mesh.morphs.map((morph) => followMorph(following, mesh, morph)),
+    following,
+    jointLandmarks: Uint16Array.from(model.bones, (b) => landmarkIndex.get(b.name)!),
+    scale: scaleOf(mesh.positions, triangles),
   }
+}
+
+/** The skin of a grown person, square metres: what scale 1 means. */
+const GROWN = 1.9
+
+function scaleOf(positions: Float32Array, triangles: Uint32Array): number {
+  let doubled = 0
+  for (let t = 0; t < triangles.length; t += 3)
+    doubled += triangleNormal(positions, triangles[t]!, triangles[t + 1]!, triangles[t + 2]!)[3]
+  const size = Math.sqrt(doubled / 2 / GROWN)
+  // in steps, so that bodies about as large as each other are measured alike
+  return size > 0 ? 2 ** (Math.round(Math.log2(size) * 2) / 2) : 1
+}
+
+const moves = new WeakMap<PreparedBody, WeakMap<Morph, Float32Array>>()
+
+/** Moves of the landmarks under a delta of the body at full weight, xyz a landmark. */
+export function landmarkMoves(body: PreparedBody, delta: Morph): Float32Array {
+  let known = moves.get(body)
+  if (!known) moves.set(body, (known = new WeakMap()))
+  let ready = known.get(delta)
+  if (!ready) known.set(delta, (ready = followDelta(body.following, body.model.mesh.positions.length / 3, delta)))
+  return ready
+}
+
+/** Where the joints of a body's bones stand, given its landmarks; xyz a bone. */
+export function jointsAt(body: PreparedBody, landmarks: Float32Array): Float32Array {
+  const joints = new Float32Array(body.jointLandmarks.length * 3)
+  body.jointLandmarks.forEach((l, b) => joints.set(landmarks.subarray(l * 3, l * 3 + 3), b * 3))
+  return joints
+}
+
+/** The body's bones with their joints at rest, as posing wants them. */
+export function restBones({ model, landmarks, jointLandmarks }: PreparedBody) {
+  const index = new Map(model.bones.map((b, i) => [b.name, i]))
+  return model.bones.map((bone, i) => {
+    const o = jointLandmarks[i]! * 3
+    return {
+      name: bone.name,
+      parent: bone.parent === null ? -1 : index.get(bone.parent)!,
+      at: [landmarks[o]!, landmarks[o + 1]!, landmarks[o + 2]!] as [number, number, number],
+    }
+  })
 }
 
 function distance(positions: ArrayLike<number>, p: number, at: readonly number[]): number {

@@ -1,15 +1,19 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { demoKit } from '../testing/demoKits.ts'
-import { followMorph, packFollowing, sparseMorph } from './followers.ts'
+import type { Recipe } from '../recipe/schema.ts'
+import { demoKit, shapeOf } from '../testing/demoKits.ts'
+import { followDelta, packFollowing, sparseMorph } from './followers.ts'
 import { mlsWeights } from './mlsWeights.ts'
 import { prepareBody, regionLoop } from './PreparedBody.ts'
-import { applyMorphs, morphStrengths, shapeLandmarks } from './shapeBody.ts'
+import { activeDeltas, applyDeltas, shapeLandmarks } from './shapeBody.ts'
 
 const folk = await demoKit('saltwick-folk')
 const tide = await demoKit('tide-creatures')
 const human = prepareBody(folk.bodies.get('human')!)
 const ottern = prepareBody(tide.bodies.get('ottern')!)
+/** What acts, by name. */
+const acting = (sliders: Recipe['sliders'], body = human) =>
+  activeDeltas(body, sliders).map(({ delta, weight }) => [delta.name, weight] as const)
 const anySliders = (body: typeof human) =>
   fc.dictionary(
     fc.constantFrom(...body.model.def.sliders.map((s) => s.id)),
@@ -19,14 +23,9 @@ const anySliders = (body: typeof human) =>
 describe('slider values', () => {
   it('above zero play the upper form, below zero the lower one, and none at rest', () => {
     const slider = human.model.def.sliders.find((s) => s.down !== undefined)!
-    const [up, down] = [slider.up, slider.down!].map((name) => human.morphIndex.get(name)!) as [number, number]
-    const high = morphStrengths(human, { [slider.id]: 0.4 })
-    expect(high[up]).toBeCloseTo(0.4)
-    expect(high[down]).toBe(0)
-    const low = morphStrengths(human, { [slider.id]: -0.7 })
-    expect(low[up]).toBe(0)
-    expect(low[down]).toBeCloseTo(0.7)
-    expect(morphStrengths(human, {}).every((s) => s === 0)).toBe(true)
+    expect(acting({ [slider.id]: 0.4 })).toEqual([[slider.up, 0.4]])
+    expect(acting({ [slider.id]: -0.7 })).toEqual([[slider.down, 0.7]])
+    expect(acting({})).toEqual([])
   })
 
   it('mirror the upper form where there is no lower one', () => {
@@ -35,21 +34,60 @@ describe('slider values', () => {
       ...human.model,
       def: { ...human.model.def, sliders: [{ ...one, down: undefined }] as (typeof human.model.def)['sliders'] },
     }
-    const strengths = morphStrengths({ ...human, model }, { [one.id]: -0.5 })
-    expect(strengths[human.morphIndex.get(one.up)!]).toBeCloseTo(-0.5)
+    expect(acting({ [one.id]: -0.5 }, { ...human, model })).toEqual([[one.up, -0.5]])
   })
 
   it('that no body has change nothing', () => {
-    expect([...morphStrengths(human, { wings: 1 })]).toEqual([...morphStrengths(human, {})])
+    expect(acting({ wings: 1 })).toEqual([])
+  })
+
+  it('of unequal sides play the halves, which together are the whole', () => {
+    const slider = human.model.def.sliders.find((s) => s.id === 'arms')!
+    expect(acting({ arms: [0.5, 0.25] })).toEqual([
+      [`${slider.up} left`, 0.5],
+      [`${slider.up} right`, 0.25],
+    ])
+    const { positions } = human.model.mesh
+    const even = shapeOf(human, { arms: 1 }).positions
+    const left = shapeOf(human, { arms: [1, 0] }).positions
+    const right = shapeOf(human, { arms: [0, 1] }).positions
+    for (let i = 0; i < positions.length; i++) expect(left[i]! + right[i]! - positions[i]!).toBeCloseTo(even[i]!, 5)
+    for (let p = 0; p < positions.length; p += 3) {
+      // a hand is all on its own side
+      if (positions[p]! > 0.2) expect(right[p]).toBe(positions[p])
+      if (positions[p]! < -0.2) expect(left[p]).toBe(positions[p])
+    }
+  })
+
+  it('that meet play a corrective by their product, side by side', () => {
+    const [a, b] = human.model.def.sliders
+    const morph = human.model.mesh.morphs.find((m) => m.name === human.model.def.sliders[2]!.up)!
+    const def = {
+      ...human.model.def,
+      correctives: [
+        {
+          morph: morph.name,
+          when: [
+            { slider: a!.id, end: 'up' as const },
+            { slider: b!.id, end: 'down' as const },
+          ],
+        },
+      ],
+    }
+    const own = { ...human, model: { ...human.model, def } }
+    const weight = (sliders: Recipe['sliders']) => acting(sliders, own).filter(([name]) => name.startsWith(morph.name))
+    expect(weight({ [a!.id]: 0.5, [b!.id]: -0.5 })).toEqual([[morph.name, 0.25]])
+    expect(weight({ [a!.id]: 0.5, [b!.id]: 0.5 })).toEqual([])
+    expect(weight({ [a!.id]: [0.5, 0], [b!.id]: -1 })).toEqual([[`${morph.name} left`, 0.5]])
   })
 })
 
 describe('shaping', () => {
   it('is the sum of its sliders: each acts by itself, in any order', () => {
-    const { positions, morphs } = human.model.mesh
+    const { positions } = human.model.mesh
     const shape = (sliders: Record<string, number>) => {
       const out = new Float32Array(positions.length)
-      applyMorphs(positions, morphs, morphStrengths(human, sliders), out)
+      applyDeltas(positions, activeDeltas(human, sliders), out)
       return out
     }
     const [a, b] = ['belly', 'jaw']
@@ -60,11 +98,11 @@ describe('shaping', () => {
 
   it('never gives a place that is no number, and moves nobody by more than half a metre', () => {
     for (const body of [human, ottern]) {
-      const { positions, morphs } = body.model.mesh
+      const { positions } = body.model.mesh
       const out = new Float32Array(positions.length)
       fc.assert(
         fc.property(anySliders(body), (sliders) => {
-          applyMorphs(positions, morphs, morphStrengths(body, sliders), out)
+          applyDeltas(positions, activeDeltas(body, sliders), out)
           for (let i = 0; i < out.length; i++) {
             expect(Number.isFinite(out[i])).toBe(true)
             expect(Math.abs(out[i]! - positions[i]!)).toBeLessThan(0.5)
@@ -76,17 +114,17 @@ describe('shaping', () => {
   })
 
   it('writes where it is told and leaves the rest shape alone', () => {
-    const { positions, morphs } = human.model.mesh
+    const { positions } = human.model.mesh
     const before = positions.slice()
-    applyMorphs(positions, morphs, morphStrengths(human, { build: 1 }), new Float32Array(positions.length))
+    applyDeltas(positions, activeDeltas(human, { build: 1 }), new Float32Array(positions.length))
     expect(positions).toEqual(before)
   })
 
   it('keeps a symmetric body symmetric', () => {
-    const { positions, morphs } = human.model.mesh
+    const { positions } = human.model.mesh
     const out = new Float32Array(positions.length)
     const keyOf = (x: number, y: number, z: number) => [x, y, z].map((v) => Math.round(v * 2000)).join()
-    applyMorphs(positions, morphs, morphStrengths(human, { build: 0.7, jaw: -0.5, hips: 1 }), out)
+    applyDeltas(positions, activeDeltas(human, { build: 0.7, jaw: -0.5, hips: 1 }), out)
     const places = new Set<string>()
     for (let i = 0; i < out.length; i += 3) places.add(keyOf(out[i]!, out[i + 1]!, out[i + 2]!))
     let [paired, all] = [0, 0]
@@ -103,7 +141,7 @@ describe('landmarks', () => {
   it('follow as they would be found on the shaped body: linear in every slider', () => {
     const at = (sliders: Record<string, number>) => {
       const out = new Float32Array(human.landmarks.length)
-      shapeLandmarks(human, morphStrengths(human, sliders), out)
+      shapeLandmarks(human, activeDeltas(human, sliders), out)
       return out
     }
     const [rest, half, whole] = [at({}), at({ arms: 0.5 }), at({ arms: 1 })]
@@ -112,11 +150,11 @@ describe('landmarks', () => {
 
   it('inside limbs stay inside them: the knee between the front and the back of the leg', () => {
     for (const sliders of [{ build: 1 }, { build: -1 }, { legs: 1 }, { legs: -1 }] as Record<string, number>[]) {
-      const strengths = morphStrengths(human, sliders)
+      const strengths = activeDeltas(human, sliders)
       const landmarks = new Float32Array(human.landmarks.length)
       shapeLandmarks(human, strengths, landmarks)
       const positions = new Float32Array(human.model.mesh.positions.length)
-      applyMorphs(human.model.mesh.positions, human.model.mesh.morphs, strengths, positions)
+      applyDeltas(human.model.mesh.positions, strengths, positions)
       const o = human.landmarkIndex.get('leftLowerLeg')! * 3
       const [x, y, z] = [landmarks[o]!, landmarks[o + 1]!, landmarks[o + 2]!]
       const near: number[] = []
@@ -159,15 +197,11 @@ describe('followers', () => {
       { sources: [2], weights: [1] },
       { sources: [], weights: [] },
     ])
-    const moves = followMorph(
-      following,
-      { positions: new Float32Array(9) },
-      {
-        name: 'x',
-        points: Uint32Array.from([0, 1]),
-        deltas: Float32Array.from([4, 0, 0, 0, 8, 0]),
-      },
-    )
+    const moves = followDelta(following, 3, {
+      name: 'x',
+      points: Uint32Array.from([0, 1]),
+      deltas: Float32Array.from([4, 0, 0, 0, 8, 0]),
+    })
     expect([...moves]).toEqual([1, 6, 0, 0, 0, 0, 0, 0, 0])
   })
 

@@ -1,4 +1,4 @@
-import type { Mesh, Morph } from '../mesh/Mesh.ts'
+import type { Morph } from '../mesh/Mesh.ts'
 
 /** Points that follow others: follower i is the sum of `weights` times the moves of `sources`, packed. */
 export interface Following {
@@ -17,12 +17,17 @@ export function packFollowing(rows: { sources: readonly number[]; weights: reado
   }
 }
 
-/** The moves of followers under one morph of the mesh they follow: xyz a follower, metres. */
-export function followMorph(following: Following, mesh: Pick<Mesh, 'positions'>, morph: Morph): Float32Array {
-  const full = new Float32Array(mesh.positions.length)
-  morph.points.forEach((p, i) => {
-    for (let k = 0; k < 3; k++) full[p * 3 + k] = morph.deltas[i * 3 + k]!
-  })
+/**
+ * The moves of followers under one delta of the mesh they follow: xyz a follower, metres.
+ *
+ * @param points how many points that mesh has
+ */
+export function followDelta(following: Following, points: number, delta: Morph): Float32Array {
+  const full = new Float32Array(points * 3)
+  for (let i = 0; i < delta.points.length; i++) {
+    const o = delta.points[i]! * 3
+    for (let k = 0; k < 3; k++) full[o + k] = delta.deltas[i * 3 + k]!
+  }
   const { starts, sources, weights } = following
   const out = new Float32Array((starts.length - 1) * 3)
   for (let f = 0; f < starts.length - 1; f++)

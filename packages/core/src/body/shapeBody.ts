@@ -1,59 +1,84 @@
+import { sides } from '../recipe/instances.ts'
+import type { SliderValue } from '../recipe/schema.ts'
 import type { Morph } from '../mesh/Mesh.ts'
 import type { BodyDef } from '../kit/schema.ts'
-import type { PreparedBody } from './PreparedBody.ts'
+import { halvesOf } from './halves.ts'
+import { landmarkMoves, type PreparedBody } from './PreparedBody.ts'
 
-/** How strongly each morph of a body acts; same order as the mesh's morphs. */
-export type MorphStrengths = Float32Array
-
-/** Slider values to morph strengths: a value above zero plays `up`, one below plays `down`. */
-export function morphStrengths(body: PreparedBody, sliders: Readonly<Record<string, number>>): MorphStrengths {
-  const out = new Float32Array(body.model.mesh.morphs.length)
-  for (const slider of body.model.def.sliders) {
-    const value = sliders[slider.id] ?? slider.default
-    const [morph, strength] = strengthOf(slider, value)
-    const index = morph === undefined ? undefined : body.morphIndex.get(morph)
-    if (index !== undefined) out[index]! += strength
-  }
-  return out
-}
-
-function strengthOf(slider: BodyDef['sliders'][number], value: number): [string | undefined, number] {
-  if (value >= 0) return [slider.up, value]
-  // without a form of its own, the lower end mirrors the upper
-  return slider.down === undefined ? [slider.up, value] : [slider.down, -value]
+/** A movement of the body and how strongly it acts. Everything that moves a body is one of these. */
+export interface ActiveDelta {
+  delta: Morph
+  weight: number
 }
 
 /**
- * Base positions plus the weighted sparse morphs, into `out`. Allocates nothing; cost is that of
- * one copy plus the points that move.
+ * What sliders ask of a body, as the deltas that act: a value above zero plays `up`, one below plays
+ * `down`; unequal sides play halves; correctives play by the product of their sliders. Deltas
+ * without effect are left out.
  */
-export function applyMorphs(
-  base: Float32Array,
-  morphs: readonly Morph[],
-  strengths: MorphStrengths,
-  out: Float32Array,
-): void {
-  out.set(base)
-  for (let m = 0; m < morphs.length; m++) {
-    const s = strengths[m]!
-    if (s === 0) continue
-    const { points, deltas } = morphs[m]!
-    for (let i = 0, d = 0; i < points.length; i++, d += 3) {
-      const o = points[i]! * 3
-      out[o]! += s * deltas[d]!
-      out[o + 1]! += s * deltas[d + 1]!
-      out[o + 2]! += s * deltas[d + 2]!
+export function activeDeltas(body: PreparedBody, sliders: Readonly<Record<string, SliderValue>>): ActiveDelta[] {
+  const { mesh, def } = body.model
+  const weights = new Map<Morph, number>()
+  const add = (morph: string | undefined, [left, right]: [number, number]) => {
+    const delta = morph === undefined ? undefined : mesh.morphs[body.morphIndex.get(morph) ?? -1]
+    if (!delta) return
+    if (left === right) weights.set(delta, (weights.get(delta) ?? 0) + left)
+    else {
+      const halves = halvesOf(mesh, delta)
+      weights.set(halves.left, (weights.get(halves.left) ?? 0) + left)
+      weights.set(halves.right, (weights.get(halves.right) ?? 0) + right)
     }
+  }
+  const valueOf = (slider: BodyDef['sliders'][number]) =>
+    sides(Object.hasOwn(sliders, slider.id) ? sliders[slider.id]! : slider.default)
+  for (const slider of def.sliders) {
+    const [left, right] = valueOf(slider)
+    if (slider.down === undefined)
+      add(slider.up, [left, right]) // the lower end mirrors the upper
+    else {
+      add(slider.up, [Math.max(0, left), Math.max(0, right)])
+      add(slider.down, [Math.max(0, -left), Math.max(0, -right)])
+    }
+  }
+  for (const { morph, when } of def.correctives ?? []) {
+    const product: [number, number] = [1, 1]
+    for (const { slider, end } of when) {
+      const found = def.sliders.find((s) => s.id === slider)
+      const value = found ? valueOf(found) : ([0, 0] as const)
+      for (let k = 0; k < 2; k++) product[k]! *= Math.max(0, end === 'up' ? value[k]! : -value[k]!)
+    }
+    add(morph, product)
+  }
+  return [...weights].filter(([, weight]) => weight !== 0).map(([delta, weight]) => ({ delta, weight }))
+}
+
+/**
+ * Base positions plus weighted sparse deltas, into `out`. Allocates nothing; cost is that of one
+ * copy plus the points that move.
+ */
+export function applyDeltas(base: Float32Array, active: readonly ActiveDelta[], out: Float32Array): void {
+  out.set(base)
+  for (let m = 0; m < active.length; m++) {
+    const { delta, weight } = active[m]!
+    addDelta(delta, weight, out)
+  }
+}
+
+/** Adds one weighted delta to positions. */
+export function addDelta({ points, deltas }: Morph, weight: number, out: Float32Array): void {
+  for (let i = 0, d = 0; i < points.length; i++, d += 3) {
+    const o = points[i]! * 3
+    out[o]! += weight * deltas[d]!
+    out[o + 1]! += weight * deltas[d + 1]!
+    out[o + 2]! += weight * deltas[d + 2]!
   }
 }
 
 /** Landmarks of the shaped body, xyz each, metres, into `out`. */
-export function shapeLandmarks(body: PreparedBody, strengths: MorphStrengths, out: Float32Array): void {
+export function shapeLandmarks(body: PreparedBody, active: readonly ActiveDelta[], out: Float32Array): void {
   out.set(body.landmarks)
-  for (let m = 0; m < strengths.length; m++) {
-    const s = strengths[m]!
-    if (s === 0) continue
-    const moves = body.landmarkMoves[m]!
-    for (let i = 0; i < out.length; i++) out[i]! += s * moves[i]!
+  for (const { delta, weight } of active) {
+    const moves = landmarkMoves(body, delta)
+    for (let i = 0; i < out.length; i++) out[i]! += weight * moves[i]!
   }
 }

@@ -1,5 +1,7 @@
 import { problem, type Problem } from '../base/problem.ts'
-import type { Target } from '../recipe/schema.ts'
+import { cornerCount, triangleCount, type Mesh } from '../mesh/Mesh.ts'
+import type { Target } from '../recipe/target.ts'
+import type { Piece } from './mergeOutfit.ts'
 
 /** What a figure costs in a game. */
 export interface Costs {
@@ -16,7 +18,9 @@ export interface Costs {
 
 /** Costs of one piece of a figure: the body or one part. The draw call and the atlas are the whole figure's. */
 export interface PieceCost {
+  instance: string
   slot: string
+  kit: string
   id: string
   triangles: number
   vertices: number
@@ -29,19 +33,56 @@ export interface PieceCost {
 }
 
 /** Bytes of one vertex as `ship` writes it: position, normal, texture coordinates, shade, joints, weights. */
-const VERTEX_BYTES = 12 + 12 + 8 + 4 + 4 + 4
-/** JSON, skeleton, two clips and the recipe: measured on the demo figures. */
+const VERTEX_BYTES = 12 + 12 + 4 + 4 + 4 + 4
+/** One vertex that a kept slider moves: its number, and the moves of position and normal. */
+const MOVED_BYTES = 2 + 2 + 12 + 12
+/** JSON, two clips and the recipe, and what each bone, morph and byte of texture adds: measured on the demo figures. */
 const FILE_OVERHEAD = 9_000
 const BYTES_A_BONE = 900
+const BYTES_A_MORPH = 900
 const ATLAS_PNG_BYTES = 700
 
-/** What vertices and triangles take in a GLB with 16-bit indices. */
+/** What vertices and triangles take in a GLB. */
 export function meshBytes(vertices: number, triangles: number): number {
-  return vertices * VERTEX_BYTES + triangles * 6
+  return vertices * VERTEX_BYTES + triangles * (vertices > 65_535 ? 12 : 6)
 }
 
-export function estimateFileBytes(costs: Pick<Costs, 'triangles' | 'vertices' | 'bones'>): number {
-  return FILE_OVERHEAD + ATLAS_PNG_BYTES + meshBytes(costs.vertices, costs.triangles) + costs.bones * BYTES_A_BONE
+/** What a figure's meshes weigh in a GLB, as counted from the meshes themselves. */
+export interface Contents {
+  triangles: number
+  vertices: number
+  bones: number
+  /** Kept movements, and the vertices they move, together. */
+  morphs: number
+  moved: number
+}
+
+/** Counts what levels of detail hold together. */
+export function contentsOf(levels: readonly Mesh[], bones: number): Contents {
+  const all: Contents = { triangles: 0, vertices: 0, bones, morphs: 0, moved: 0 }
+  for (const mesh of levels) {
+    all.triangles += triangleCount(mesh)
+    all.vertices += cornerCount(mesh)
+    all.morphs += mesh.morphs.length
+    const moving = new Uint8Array(mesh.positions.length / 3)
+    for (const { points } of mesh.morphs) {
+      moving.fill(0)
+      for (const p of points) moving[p] = 1
+      for (const p of mesh.cornerPoints) all.moved += moving[p]!
+    }
+  }
+  return all
+}
+
+export function estimateFileBytes({ triangles, vertices, bones, morphs, moved }: Contents): number {
+  return (
+    FILE_OVERHEAD +
+    ATLAS_PNG_BYTES +
+    meshBytes(vertices, triangles) +
+    bones * BYTES_A_BONE +
+    morphs * BYTES_A_MORPH +
+    moved * MOVED_BYTES
+  )
 }
 
 const NAMES: Record<keyof Target['limits'], string> = {
@@ -87,4 +128,38 @@ export function overBudget(costs: Costs, target: Target): Problem[] {
       ),
     )
   return problems
+}
+
+/** Most influences on one point of a mesh. */
+export function mostInfluences(weights: Float32Array): number {
+  let most = 0
+  for (let p = 0; p < weights.length; p += 4) {
+    let n = 0
+    for (let k = 0; k < 4; k++) if (weights[p + k]! > 0) n++
+    if (n > most) most = n
+  }
+  return most
+}
+
+/** What each piece of a figure costs. */
+export function costsByPiece(mesh: Mesh, pieces: readonly Piece[]): PieceCost[] {
+  return pieces.map((piece) => {
+    const triangles = piece.triangles[1] - piece.triangles[0]
+    const vertices = piece.corners[1] - piece.corners[0]
+    const bones = new Set<number>()
+    let influences = 0
+    for (let c = piece.corners[0]; c < piece.corners[1]; c++) {
+      const p = mesh.cornerPoints[c]! * 4
+      let n = 0
+      for (let k = 0; k < 4; k++)
+        if (mesh.weights[p + k]! > 0) {
+          bones.add(mesh.joints[p + k]!)
+          n++
+        }
+      influences = Math.max(influences, n)
+    }
+    const { instance, slot, kit, id } = piece
+    const fileBytes = meshBytes(vertices, triangles)
+    return { instance, slot, kit, id, triangles, vertices, bones: bones.size, influences, fileBytes }
+  })
 }

@@ -1,14 +1,23 @@
 import type { Mesh, Morph } from '../mesh/Mesh.ts'
-import { isCloth, type Outfit } from '../dress/outfit.ts'
+import type { PreparedBody } from '../body/PreparedBody.ts'
+import { deltaOf, type BoundPart } from '../dress/bindPart.ts'
+import { isCloth } from '../dress/Layer.ts'
+import type { Outfit } from '../dress/outfit.ts'
+import type { PartBone } from '../kit/readKit.ts'
+import type { Paint } from '../kit/readModel.ts'
 
 /** One piece of a merged figure: the body (slot "body") or a part; ranges in the merged arrays. */
 export interface Piece {
+  /** The instance's id in the recipe; "body" for the body. */
+  instance: string
   slot: string
+  /** The kit it is from. */
+  kit: string
   id: string
   name: string
   /** Cloth hides what is beneath it; what lies flat on the skin (eyes, brows) does not; the rest stands by itself. */
   lies: 'over' | 'on' | 'free'
-  /** Movements (by name) that act here: those that move a point of the piece by more than 2 mm. */
+  /** Movements (by name) that act here: those that may move a point of the piece by more than 2 mm. */
   morphs: string[]
   points: [start: number, end: number]
   corners: [start: number, end: number]
@@ -17,33 +26,76 @@ export interface Piece {
 }
 
 export interface Merged {
-  /** What can be seen, as one mesh. Positions hold every point; corners only those in use. */
+  /** What can be seen, as one mesh. Positions hold every point; corners only those in use; no morphs. */
   mesh: Mesh
   pieces: Piece[]
+  /** What each of the mesh's regions is painted with; null where it is of one flat color. */
+  paints: (Paint | null)[]
   /** 1 where a triangle is the inner wall of cloth. */
   lining: Uint8Array
   /** Every point before any slider: xyz, metres. */
   rest: Float32Array
   /** The body's part of `mesh.positions`. */
   bodyPositions: Float32Array
+  /** Bones that parts bring: the mesh's joints count them after the body's. */
+  bones: PartBone[]
 }
 
 interface Source {
+  instance: string
   slot: string
+  kit: string
   id: string
   name: string
   lies: Piece['lies']
   rest: Float32Array
   mesh: Mesh
-  joints: Uint8Array
+  paints: ReadonlyMap<string, Paint>
+  joints: Uint16Array
   weights: Float32Array
-  morphs: readonly Morph[]
+  bound: BoundPart | null
+  /** How many bones other parts have brought before. */
+  bonesBefore: number
   hidden: Uint8Array
   lining: Uint8Array | null
 }
 
-const acts = ({ deltas }: Morph) =>
-  deltas.some((_, i) => i % 3 === 0 && Math.hypot(deltas[i]!, deltas[i + 1]!, deltas[i + 2]!) > 0.002)
+/** A movement that moves nothing farther than this acts nowhere, metres of a grown person. */
+const ACTS = 0.002
+
+/** Points of the body that each of its morphs moves by more than that. */
+function movedPoints(body: PreparedBody): { name: string; points: Uint32Array }[] {
+  const least = (ACTS * body.scale) ** 2
+  return body.model.mesh.morphs.map(({ name, points, deltas }) => ({
+    name,
+    points: points.filter((_, i) => deltas[i * 3]! ** 2 + deltas[i * 3 + 1]! ** 2 + deltas[i * 3 + 2]! ** 2 > least),
+  }))
+}
+
+/** The movements that reach a piece: for a part, those of the points it follows, and its own. */
+function actingMorphs(moved: readonly { name: string; points: Uint32Array }[], bound: BoundPart | null): string[] {
+  if (!bound) return moved.filter((m) => m.points.length > 0).map((m) => m.name)
+  const followed = new Uint8Array(bound.tie.sources)
+  for (const p of bound.tie.following.sources) followed[p] = 1
+  return moved.filter((m) => bound.own.has(m.name) || m.points.some((p) => followed[p] === 1)).map((m) => m.name)
+}
+
+/** The movements of a whole figure that bear one of some names, on the merged mesh's points. */
+export function mergedMorphs(outfit: Outfit, { pieces }: Pick<Merged, 'pieces'>, names: ReadonlySet<string>): Morph[] {
+  return outfit.body.model.mesh.morphs
+    .filter((m) => names.has(m.name))
+    .map((delta) => {
+      const own = [delta, ...outfit.layers.map((layer) => deltaOf(layer.bound, delta))]
+      const points = own.flatMap((d, i) => Array.from(d.points, (p) => p + pieces[i]!.points[0]))
+      const deltas = new Float32Array(points.length * 3)
+      let at = 0
+      for (const d of own) {
+        deltas.set(d.deltas, at)
+        at += d.deltas.length
+      }
+      return { name: delta.name, points: Uint32Array.from(points), deltas }
+    })
+}
 
 /**
  * Joins the visible triangles of an outfit into one mesh. The layers' positions become views of
@@ -53,28 +105,36 @@ export function mergeOutfit(outfit: Outfit): Merged {
   const { model } = outfit.body
   const sources: Source[] = [
     {
+      instance: 'body',
       slot: 'body',
+      kit: model.kit,
       id: model.def.id,
       name: model.def.name,
       lies: 'free',
       rest: model.mesh.positions,
       mesh: model.mesh,
+      paints: model.paints,
       joints: model.mesh.joints,
       weights: model.mesh.weights,
-      morphs: model.mesh.morphs,
+      bound: null,
+      bonesBefore: 0,
       hidden: outfit.hiddenBody,
       lining: null,
     },
-    ...outfit.layers.map(({ slot, bound, rest }, i): Source => ({
+    ...outfit.layers.map(({ instance, slot, bound, rest }, i): Source => ({
+      instance,
       slot,
+      kit: bound.part.kit,
       id: bound.part.def.id,
       name: bound.part.def.name,
       lies: isCloth(bound.part) ? 'over' : bound.part.def.how === 'worn' ? 'on' : 'free',
       rest,
       mesh: bound.part.mesh,
+      paints: bound.part.paints,
       joints: bound.joints,
       weights: bound.weights,
-      morphs: bound.morphs,
+      bound,
+      bonesBefore: outfit.layers.slice(0, i).reduce((n, l) => n + l.bound.bones.length, 0),
       hidden: outfit.hiddenLayers[i]!,
       lining: outfit.linings[i]!,
     })),
@@ -82,7 +142,7 @@ export function mergeOutfit(outfit: Outfit): Merged {
   const points = sources.reduce((n, s) => n + s.mesh.positions.length / 3, 0)
   const positions = new Float32Array(points * 3)
   const rest = new Float32Array(points * 3)
-  const joints = new Uint8Array(points * 4)
+  const joints = new Uint16Array(points * 4)
   const weights = new Float32Array(points * 4)
   const regionNames: string[] = []
   const cornerPoints: number[] = []
@@ -92,18 +152,26 @@ export function mergeOutfit(outfit: Outfit): Merged {
   const indices: number[] = []
   const lining: number[] = []
   const pieces: Piece[] = []
-  const morphParts = new Map<string, { points: number[]; deltas: number[] }>()
+  const uvs: number[] = []
+  const paints: Merged['paints'] = []
+  const moved = movedPoints(outfit.body)
   let base = 0
   for (const [s, source] of sources.entries()) {
     const { mesh, hidden } = source
     const count = mesh.positions.length / 3
     if (s > 0) outfit.layers[s - 1]!.positions = positions.subarray(base * 3, (base + count) * 3)
     rest.set(source.rest, base * 3)
-    joints.set(source.joints, base * 4)
+    joints.set(
+      source.joints.map((j) => (j < model.bones.length ? j : j + source.bonesBefore)),
+      base * 4,
+    )
     weights.set(source.weights, base * 4)
     const regionOf = mesh.regionNames.map((name) => {
-      const at = regionNames.indexOf(name)
-      return at >= 0 ? at : regionNames.push(name) - 1
+      const paint = source.paints.get(name) ?? null
+      const at = regionNames.findIndex((known, i) => known === name && paints[i] === paint)
+      if (at >= 0) return at
+      paints.push(paint)
+      return regionNames.push(name) - 1
     })
     const cornerOf = new Int32Array(mesh.cornerPoints.length).fill(-1)
     const cornerStart = cornerPoints.length
@@ -118,22 +186,19 @@ export function mergeOutfit(outfit: Outfit): Merged {
           softness.push(mesh.softness[corner]!)
           shades.push(mesh.shades[corner]!)
           regions.push(regionOf[mesh.regions[corner]!]!)
+          uvs.push(mesh.uvs[corner * 2]!, mesh.uvs[corner * 2 + 1]!)
         }
         indices.push(cornerOf[corner]!)
       }
     }
-    for (const morph of source.morphs) {
-      const entry = morphParts.get(morph.name) ?? { points: [], deltas: [] }
-      for (const p of morph.points) entry.points.push(base + p)
-      for (const d of morph.deltas) entry.deltas.push(d)
-      morphParts.set(morph.name, entry)
-    }
     pieces.push({
+      instance: source.instance,
       slot: source.slot,
+      kit: source.kit,
       id: source.id,
       name: source.name,
       lies: source.lies,
-      morphs: source.morphs.filter(acts).map((m) => m.name),
+      morphs: actingMorphs(moved, source.bound),
       points: [base, base + count],
       corners: [cornerStart, cornerPoints.length],
       triangles: [triangleStart, indices.length / 3],
@@ -144,23 +209,21 @@ export function mergeOutfit(outfit: Outfit): Merged {
     positions,
     joints,
     weights,
-    morphs: [...morphParts].map(([name, m]) => ({
-      name,
-      points: Uint32Array.from(m.points),
-      deltas: Float32Array.from(m.deltas),
-    })),
+    morphs: [],
     cornerPoints: Uint32Array.from(cornerPoints),
     normals: new Float32Array(cornerPoints.length * 3),
     softness: Uint8Array.from(softness),
     shades: Uint8Array.from(shades),
-    regions: Uint8Array.from(regions),
+    regions: Uint16Array.from(regions),
     regionNames,
-    uvs: new Float32Array(cornerPoints.length * 2),
+    uvs: Float32Array.from(uvs),
     indices: Uint32Array.from(indices),
   }
   return {
     mesh,
     pieces,
+    paints,
+    bones: outfit.bones,
     lining: Uint8Array.from(lining),
     rest,
     bodyPositions: positions.subarray(0, model.mesh.positions.length),

@@ -1,4 +1,4 @@
-import { checkPoses, poseLayer } from '../dress/checkPoses.ts'
+import { checkPoses, poseCount, poseLayer } from '../dress/checkPoses.ts'
 import type { PreparedBody } from '../body/PreparedBody.ts'
 import { pointTriangles } from '../mesh/Mesh.ts'
 import { triangleNormal } from '../mesh/normals.ts'
@@ -21,17 +21,18 @@ const RAISE = 0.005
 const STRIDE_VIEWS: Views = [{ elevation: 8, turns: 8 }]
 
 /** Finds the outer shell of an outfit, for figures that are reduced a long way. */
-export function outerShell(body: PreparedBody, { mesh, pieces, lining, rest }: Merged): OuterShell {
+export function outerShell(body: PreparedBody, { mesh, pieces, lining, rest, bones }: Merged): OuterShell {
   const kept = [...lining.keys()].filter((t) => !lining[t])
   const all = pointTriangles(mesh)
   const triangles = Uint32Array.from(kept.flatMap((t) => [all[t * 3]!, all[t * 3 + 1]!, all[t * 3 + 2]!]))
   const seen = new Uint8Array(kept.length)
   markViewed(rest, triangles, seen)
-  const stride = checkPoses(body).at(-1)!
-  markViewed(poseLayer(stride, rest, mesh.joints, mesh.weights), triangles, seen, STRIDE_VIEWS)
+  const rig = checkPoses(body, bones)
+  const last = poseCount(body) - 1
+  if (last > 0) markViewed(poseLayer(rig, last, rest, mesh.joints, mesh.weights), triangles, seen, STRIDE_VIEWS)
   const dropped = new Uint8Array(lining.length).fill(1)
   kept.forEach((t, i) => (dropped[t] = seen[i] ? 0 : 1))
-  const moves = sinkCovered(rest, triangles, pieces)
+  const moves = sinkCovered(rest, triangles, pieces, body.scale)
   for (const { lies, points } of pieces) if (lies === 'on') raiseOffSkin(body, rest, points, moves)
   return { dropped, moves }
 }
@@ -48,6 +49,6 @@ function raiseOffSkin(
     if (!place) continue
     const [a, b, c] = [0, 1, 2].map((k) => body.triangles[place.triangle * 3 + k]!) as [number, number, number]
     const normal = triangleNormal(skin, a, b, c)
-    for (let k = 0; k < 3; k++) moves[p * 3 + k] = normal[k]! * RAISE
+    for (let k = 0; k < 3; k++) moves[p * 3 + k] = normal[k]! * RAISE * body.scale
   }
 }

@@ -1,5 +1,6 @@
 import { MeshoptSimplifier } from 'meshoptimizer/simplifier'
-import { pointTriangles, triangleCount, type Mesh, type Morph } from '../mesh/Mesh.ts'
+import { triangleCount, type Mesh, type Morph } from '../mesh/Mesh.ts'
+import { pointTriangles } from '../mesh/Mesh.ts'
 import { computeNormals, createNormalScratch, pointNormals } from '../mesh/normals.ts'
 import { findFacets, splitCorners } from '../mesh/splitCorners.ts'
 
@@ -10,8 +11,10 @@ export interface ReduceOptions {
   measured?: Float32Array
   /** Joints by bone, so that skinning counts as shape; xyz each. */
   joints?: Float32Array
-  /** Movements that must survive (sliders, expressions): their largest ones count as shape. */
+  /** Movements that must survive (sliders, expressions): all of them count as shape. */
   protect?: readonly Morph[]
+  /** Regions whose texture coordinates must survive, by number; those of the others are lost. */
+  painted?: ReadonlySet<number>
 }
 
 export interface Reduced {
@@ -26,7 +29,10 @@ export interface Reduced {
 const NORMAL_WEIGHT = 0.3
 const SKIN_WEIGHT = 0.15
 const MORPH_WEIGHT = 1
-const MOST_MORPHS = 6
+/** Moves of more morphs than these channels hold are mixed into them. */
+const MORPH_CHANNELS = 12
+/** A step across half a picture weighs like a step of this share of the figure. */
+const UV_WEIGHT = 0.25
 /** Facets of a reduced mesh: triangles this close to one plane are shaded as one, radians. */
 const FACET_ANGLE = 0.2
 
@@ -44,12 +50,12 @@ export function reduceMesh(mesh: Mesh, options: ReduceOptions): Reduced {
     return { mesh, cameFrom: Uint32Array.from({ length: mesh.positions.length / 3 }, (_, i) => i), error: 0 }
 
   const triangles = pointTriangles(mesh)
-  const { vertexOf, pointOf, regionOf } = splitByRegion(mesh, triangles)
+  const { vertexOf, pointOf, regionOf, uvs } = splitVertices(mesh, triangles, options.painted)
   const positions = new Float32Array(pointOf.length * 3)
   const measured = options.measured ?? mesh.positions
   for (let v = 0; v < pointOf.length; v++)
     for (let k = 0; k < 3; k++) positions[v * 3 + k] = measured[pointOf[v]! * 3 + k]!
-  const { attributes, weights, stride } = shapeAttributes(mesh, triangles, pointOf, options)
+  const { attributes, weights, stride } = shapeAttributes(mesh, triangles, pointOf, uvs, options)
   const lock = extremePoints(mesh.positions, pointOf)
   const limit = options.triangles * 3
   let [indices, error] = MeshoptSimplifier.simplifyWithAttributes(
@@ -79,7 +85,7 @@ export function reduceMesh(mesh: Mesh, options: ReduceOptions): Reduced {
     )
   if (indices.length > limit)
     [indices, error] = MeshoptSimplifier.simplifySloppy(vertexOf, positions, 3, null, limit, 1)
-  return { ...rebuild(mesh, indices, pointOf, regionOf), error }
+  return { ...rebuild(mesh, indices, pointOf, regionOf, uvs), error }
 }
 
 /**
@@ -114,41 +120,71 @@ const AXES: readonly (readonly [number, number, number])[] = [-1, 0, 1]
   .flatMap((x) => [-1, 0, 1].flatMap((y) => [-1, 0, 1].map((z): [number, number, number] => [x, y, z])))
   .slice(14)
 
-/** One vertex for each pair of point and color region. */
-function splitByRegion(mesh: Mesh, triangles: Uint32Array) {
+/**
+ * One vertex for each pair of point and color region; in painted regions one for each place in the
+ * picture as well, so that its seams stay seams.
+ */
+function splitVertices(mesh: Mesh, triangles: Uint32Array, painted: ReadonlySet<number> | undefined) {
   const names = mesh.regionNames.length
   const numbers = new Int32Array((mesh.positions.length / 3) * names).fill(-1)
   const vertexOf = new Uint32Array(triangles.length)
   const pointOf = new Uint32Array(triangles.length)
-  const regionOf = new Uint8Array(triangles.length)
+  const regionOf = new Uint16Array(triangles.length)
+  const uvs = painted?.size ? new Float32Array(triangles.length * 2) : null
+  // vertices of the same point and region follow each other through `next`
+  const next = uvs ? new Int32Array(triangles.length).fill(-1) : null
   let count = 0
   for (let i = 0; i < triangles.length; i++) {
-    const region = mesh.regions[mesh.indices[i]!]!
+    const corner = mesh.indices[i]!
+    const region = mesh.regions[corner]!
     const key = triangles[i]! * names + region
-    if (numbers[key]! < 0) {
-      numbers[key] = count
-      pointOf[count] = triangles[i]!
-      regionOf[count++] = region
+    const own = uvs && painted!.has(region)
+    let vertex = numbers[key]!
+    if (own)
+      while (
+        vertex >= 0 &&
+        (uvs[vertex * 2] !== mesh.uvs[corner * 2] || uvs[vertex * 2 + 1] !== mesh.uvs[corner * 2 + 1])
+      )
+        vertex = next![vertex]!
+    if (vertex < 0) {
+      vertex = count++
+      pointOf[vertex] = triangles[i]!
+      regionOf[vertex] = region
+      if (own) {
+        uvs.set(mesh.uvs.subarray(corner * 2, corner * 2 + 2), vertex * 2)
+        next![vertex] = numbers[key]!
+      }
+      numbers[key] = vertex
     }
-    vertexOf[i] = numbers[key]!
+    vertexOf[i] = vertex
   }
-  return { vertexOf, pointOf: pointOf.subarray(0, count), regionOf: regionOf.subarray(0, count) }
+  return { vertexOf, pointOf: pointOf.subarray(0, count), regionOf: regionOf.subarray(0, count), uvs }
 }
 
-/** What counts as shape besides position: facing, the center of a point's bones, its largest slider moves. */
-function shapeAttributes(mesh: Mesh, triangles: Uint32Array, pointOf: Uint32Array, options: ReduceOptions) {
+/** What counts as shape besides position: facing, the center of a point's bones, moves of morphs, places in pictures. */
+function shapeAttributes(
+  mesh: Mesh,
+  triangles: Uint32Array,
+  pointOf: Uint32Array,
+  uvs: Float32Array | null,
+  options: ReduceOptions,
+) {
   const { joints } = options
-  const morphs = strongestMorphs(options.protect ?? [])
+  const morphs = morphChannels(options.protect ?? [], mesh.positions.length / 3)
+  const three = (weight: number) => [weight, weight, weight]
   const weights = [
-    ...[0, 1, 2].map(() => NORMAL_WEIGHT),
-    ...(joints ? [0, 1, 2].map(() => SKIN_WEIGHT) : []),
-    ...morphs.map(() => MORPH_WEIGHT),
+    ...three(NORMAL_WEIGHT),
+    ...(joints ? three(SKIN_WEIGHT) : []),
+    ...Array<number>(morphs.channels).fill(MORPH_WEIGHT),
+    ...(uvs ? [UV_WEIGHT, UV_WEIGHT] : []),
   ]
   const stride = weights.length
+  const morphsFrom = joints ? 6 : 3
   const normals = pointNormals(mesh.positions, triangles)
   const ofPoint = new Float32Array((mesh.positions.length / 3) * stride)
   for (let p = 0, o = 0; p < mesh.positions.length / 3; p++, o += stride) {
     for (let k = 0; k < 3; k++) ofPoint[o + k] = normals[p * 3 + k]!
+    for (let k = 0; k < morphs.channels; k++) ofPoint[o + morphsFrom + k] = morphs.values[p * morphs.channels + k]!
     if (!joints) continue
     for (let j = 0; j < 4; j++) {
       const w = mesh.weights[p * 4 + j]!
@@ -159,32 +195,41 @@ function shapeAttributes(mesh: Mesh, triangles: Uint32Array, pointOf: Uint32Arra
       ofPoint[o + 5]! += w * joints[joint + 2]!
     }
   }
-  morphs.forEach(({ points, deltas }, m) => {
-    const channel = stride - morphs.length + m
-    for (let i = 0; i < points.length; i++)
-      ofPoint[points[i]! * stride + channel] = deltas[i * 3]! + deltas[i * 3 + 1]! + deltas[i * 3 + 2]!
-  })
   const attributes = new Float32Array(pointOf.length * stride)
-  for (let v = 0; v < pointOf.length; v++)
+  for (let v = 0; v < pointOf.length; v++) {
     for (let k = 0, from = pointOf[v]! * stride; k < stride; k++) attributes[v * stride + k] = ofPoint[from + k]!
+    if (uvs) attributes.set(uvs.subarray(v * 2, v * 2 + 2), v * stride + stride - 2)
+  }
   return { attributes, weights, stride }
 }
 
-const energies = new WeakMap<Float32Array, number>()
-
-/** How much a morph moves in all: the sum of its squared deltas, kept with them. */
-function energyOf({ deltas }: Morph): number {
-  let sum = energies.get(deltas)
-  if (sum === undefined) {
-    sum = 0
-    for (let i = 0; i < deltas.length; i++) sum += deltas[i]! * deltas[i]!
-    energies.set(deltas, sum)
-  }
-  return sum
+/**
+ * The moves of morphs at every point as a few numbers: x, y and z of each while there is room, else
+ * mixed by signs that look random (after Achlioptas 2003), so that none is left out and none can
+ * cancel itself: the length of what differs stays the same on the whole.
+ */
+function morphChannels(morphs: readonly Morph[], points: number): { channels: number; values: Float32Array } {
+  const exact = morphs.length * 3 <= MORPH_CHANNELS
+  const channels = exact ? morphs.length * 3 : MORPH_CHANNELS
+  const values = new Float32Array(points * channels)
+  const scale = 1 / Math.sqrt(channels)
+  morphs.forEach(({ points: moved, deltas }, m) => {
+    for (let i = 0; i < moved.length; i++) {
+      const o = moved[i]! * channels
+      for (let k = 0; k < 3; k++) {
+        const move = deltas[i * 3 + k]!
+        if (exact) values[o + m * 3 + k]! += move
+        else for (let c = 0; c < channels; c++) values[o + c]! += signOf(m * 3 + k, c) * move * scale
+      }
+    }
+  })
+  return { channels, values }
 }
 
-function strongestMorphs(morphs: readonly Morph[]): Morph[] {
-  return [...morphs].sort((a, b) => energyOf(b) - energyOf(a) || (a.name < b.name ? -1 : 1)).slice(0, MOST_MORPHS)
+function signOf(row: number, column: number): 1 | -1 {
+  let h = Math.imul(row + 1, 0x9e3779b1) ^ Math.imul(column + 1, 0x85ebca6b)
+  h = Math.imul(h ^ (h >>> 15), 0x2c1b3c6d)
+  return (h ^ (h >>> 13)) & 64 ? 1 : -1
 }
 
 /** A mesh of the surviving triangles with facets, corners and everything its points carried. */
@@ -192,12 +237,14 @@ function rebuild(
   mesh: Mesh,
   indices: Uint32Array,
   pointOf: Uint32Array,
-  regionOf: Uint8Array,
+  regionOf: Uint16Array,
+  uvs: Float32Array | null,
 ): { mesh: Mesh; cameFrom: Uint32Array } {
   const placed = new Int32Array(mesh.positions.length / 3).fill(-1)
   const cameFrom = new Uint32Array(indices.length)
   const triangles = new Uint32Array(indices.length)
-  const triangleRegions = new Uint8Array(indices.length / 3)
+  const vertices = new Uint32Array(indices.length)
+  const triangleRegions = new Uint16Array(indices.length / 3)
   let [points, count] = [0, 0]
   for (let t = 0; t < indices.length; t += 3) {
     const a = pointOf[indices[t]!]!
@@ -211,6 +258,7 @@ function rebuild(
         placed[point] = points
         cameFrom[points++] = point
       }
+      vertices[count] = indices[t + k]!
       triangles[count++] = placed[point]!
     }
   }
@@ -218,8 +266,10 @@ function rebuild(
   const packed = triangles.slice(0, count)
   const out = selectPoints(mesh, kept, placed)
   const facets = findFacets(out.positions, packed, triangleRegions, FACET_ANGLE)
-  const { cornerPoints, indices: corners } = splitCorners(packed, facets)
-  const regions = new Uint8Array(cornerPoints.length)
+  // corners by vertex, not by point: a facet may run over a seam of its picture
+  const { cornerPoints: cornerVertices, indices: corners } = splitCorners(vertices.subarray(0, count), facets)
+  const cornerPoints = cornerVertices.map((v) => placed[pointOf[v]!]!)
+  const regions = new Uint16Array(cornerPoints.length)
   for (let i = 0; i < corners.length; i++) regions[corners[i]!] = triangleRegions[Math.floor(i / 3)]!
   const { shades, softness } = meanLook(mesh, cornerPoints, regions, kept)
   const result: Mesh = {
@@ -230,15 +280,21 @@ function rebuild(
     shades,
     regions,
     regionNames: mesh.regionNames,
-    uvs: new Float32Array(cornerPoints.length * 2),
+    uvs: uvs ? uvsOf(cornerVertices, uvs) : new Float32Array(cornerPoints.length * 2),
     indices: corners,
   }
   computeNormals(result, result.positions, result.normals, createNormalScratch(result))
   return { mesh: result, cameFrom: kept }
 }
 
+function uvsOf(vertices: Uint32Array, uvs: Float32Array): Float32Array {
+  const out = new Float32Array(vertices.length * 2)
+  vertices.forEach((v, c) => out.set(uvs.subarray(v * 2, v * 2 + 2), c * 2))
+  return out
+}
+
 /** Shade and softness of new corners: the mean over the old corners of the same point and region. */
-function meanLook(mesh: Mesh, cornerPoints: Uint32Array, regions: Uint8Array, cameFrom: Uint32Array) {
+function meanLook(mesh: Mesh, cornerPoints: Uint32Array, regions: Uint16Array, cameFrom: Uint32Array) {
   const names = mesh.regionNames.length
   const sums = new Float32Array((mesh.positions.length / 3) * names * 3)
   for (let c = 0; c < mesh.cornerPoints.length; c++) {
@@ -260,7 +316,7 @@ function meanLook(mesh: Mesh, cornerPoints: Uint32Array, regions: Uint8Array, ca
 /** @param placed for each old point its new number, or -1 */
 function selectPoints(mesh: Mesh, cameFrom: Uint32Array, placed: Int32Array) {
   const positions = new Float32Array(cameFrom.length * 3)
-  const joints = new Uint8Array(cameFrom.length * 4)
+  const joints = new Uint16Array(cameFrom.length * 4)
   const weights = new Float32Array(cameFrom.length * 4)
   for (let i = 0; i < cameFrom.length; i++) {
     const p = cameFrom[i]!

@@ -5,8 +5,7 @@ import { assembleOutfit } from '../dress/outfit.ts'
 import { Surface } from '../mesh/Surface.ts'
 import { triangleNormal } from '../mesh/normals.ts'
 import { pointTriangles } from '../mesh/Mesh.ts'
-import { TARGETS } from '../recipe/defaults.ts'
-import { demoKit, dressed, MAREN } from '../testing/demoKits.ts'
+import { demoKit, dressed, instances, MAREN, TARGETS } from '../testing/demoKits.ts'
 import { mergeOutfit } from './mergeOutfit.ts'
 import { outerShell } from './outerShell.ts'
 import { reducerReady } from './reduceMesh.ts'
@@ -59,8 +58,7 @@ describe('what is seen from around', () => {
 
   it('of a dressed figure leaves out cloth linings and the legs in a coat, never the face', () => {
     const body = prepareBody(kit.bodies.get('human')!)
-    const parts = [...MAREN, 'eyes-open'].map((id) => ({ slot: kit.parts.get(id)!.def.slot, part: kit.parts.get(id)! }))
-    const merged = mergeOutfit(assembleOutfit(body, parts))
+    const merged = mergeOutfit(assembleOutfit(body, instances(kit, [...MAREN, 'eyes-open'])))
     const { dropped, moves } = outerShell(body, merged)
     merged.lining.forEach((inner, t) => inner && expect(dropped[t]).toBe(1))
     expect(dropped.reduce((s, d) => s + d, 0)).toBeGreaterThan(merged.lining.reduce((s, l) => s + l, 0) * 1.2)
@@ -109,11 +107,11 @@ describe('sinking', () => {
       { points: [0, 8] as [number, number], lies: 'free' as const },
       { points: [8, 16] as [number, number], lies: covers ? ('over' as const) : ('on' as const) },
     ]
-    const moves = sinkCovered(positions, triangles, pieces(true))
+    const moves = sinkCovered(positions, triangles, pieces(true), 1)
     for (let p = 0; p < 8; p++)
       expect(moves[p * 3]! * positions[p * 3]! + moves[p * 3 + 1]! * positions[p * 3 + 1]!).toBeLessThan(0)
     expect([...moves.subarray(24)].every((m) => m === 0)).toBe(true)
-    expect([...sinkCovered(positions, triangles, pieces(false))].every((m) => m === 0)).toBe(true)
+    expect([...sinkCovered(positions, triangles, pieces(false), 1)].every((m) => m === 0)).toBe(true)
   })
 })
 
@@ -121,7 +119,7 @@ describe('care', () => {
   it('stretches what hangs on a bone and single pieces, and leaves the rest', () => {
     const mesh = {
       positions: Float32Array.from([0, 0, 0, 0, 2, 0, 5, 0, 0, 7, 0, 0]),
-      joints: new Uint8Array([0, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0]),
+      joints: new Uint16Array([0, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0]),
       weights: Float32Array.from([1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0]),
     }
     const out = stretchByCare(mesh, [{ points: [0, 2] }, { points: [2, 4] }], {

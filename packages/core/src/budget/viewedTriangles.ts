@@ -1,11 +1,13 @@
 /** Pixels along the longer side of a view: about 14 mm each on a grown figure. */
 const SIZE = 128
-/** Where one looks from: elevation in degrees and number of turns about the vertical. */
+/**
+ * Where one looks from: elevation in degrees and number of turns over half a circle about the
+ * vertical. Each is looked along both ways: from there, and from straight across.
+ */
 export type Views = readonly { elevation: number; turns: number }[]
 export const ALL_ROUND: Views = [
-  { elevation: 8, turns: 8 },
-  { elevation: 45, turns: 4 },
-  { elevation: -25, turns: 3 },
+  { elevation: 8, turns: 4 },
+  { elevation: 40, turns: 3 },
 ]
 
 /**
@@ -23,21 +25,29 @@ export function markViewed(
   seen: Uint8Array,
   views: Views = ALL_ROUND,
 ): void {
-  const depth = new Float32Array(SIZE * SIZE)
-  const item = new Int32Array(SIZE * SIZE)
+  const near: Buffer = { depth: new Float32Array(SIZE * SIZE), item: new Int32Array(SIZE * SIZE) }
+  const far: Buffer = { depth: new Float32Array(SIZE * SIZE), item: new Int32Array(SIZE * SIZE) }
   const flat = new Float32Array(positions.length)
   for (const { elevation, turns } of views)
     for (let k = 0; k < turns; k++) {
-      project(positions, (elevation * Math.PI) / 180, ((k + elevation / 90) / turns) * 2 * Math.PI, flat)
-      depth.fill(-Infinity)
-      item.fill(-1)
+      project(positions, (elevation * Math.PI) / 180, ((k + elevation / 90) / turns) * Math.PI, flat)
+      near.depth.fill(-Infinity)
+      far.depth.fill(Infinity)
+      near.item.fill(-1)
+      far.item.fill(-1)
       for (let t = 0; t < triangles.length; t += 3)
-        fill(flat, triangles[t]! * 3, triangles[t + 1]! * 3, triangles[t + 2]! * 3, t / 3, depth, item)
-      for (let i = 0; i < item.length; i++) if (item[i]! >= 0) seen[item[i]!] = 1
+        fill(flat, triangles[t]! * 3, triangles[t + 1]! * 3, triangles[t + 2]! * 3, t / 3, near, far)
+      for (const { item } of [near, far]) for (let i = 0; i < item.length; i++) if (item[i]! >= 0) seen[item[i]!] = 1
       for (let t = 0; t < triangles.length; t += 3)
-        if (!seen[t / 3] && shows(flat, triangles[t]! * 3, triangles[t + 1]! * 3, triangles[t + 2]! * 3, depth))
+        if (!seen[t / 3] && shows(flat, triangles[t]! * 3, triangles[t + 1]! * 3, triangles[t + 2]! * 3, near, far))
           seen[t / 3] = 1
     }
+}
+
+/** What is drawn at each pixel, and how near to the eye it is. */
+interface Buffer {
+  depth: Float32Array
+  item: Int32Array
 }
 
 /** Triangles smaller than this, pixels, can fall between pixel centers: they are asked for by their middle. */
@@ -45,13 +55,14 @@ const SMALL = 3
 /** How far behind what is drawn a small triangle may lie and still belong to it, metres. */
 const SLACK = 0.006
 
-function shows(flat: Float32Array, a: number, b: number, c: number, depth: Float32Array): boolean {
+function shows(flat: Float32Array, a: number, b: number, c: number, near: Buffer, far: Buffer): boolean {
   const [ax, ay] = [flat[a]!, flat[a + 1]!]
   const area = (flat[b]! - ax) * (flat[c + 1]! - ay) - (flat[b + 1]! - ay) * (flat[c]! - ax)
   if (Math.abs(area) > 2 * SMALL) return false
   const x = Math.floor((ax + flat[b]! + flat[c]!) / 3)
   const y = Math.floor((ay + flat[b + 1]! + flat[c + 1]!) / 3)
-  return (flat[a + 2]! + flat[b + 2]! + flat[c + 2]!) / 3 > depth[y * SIZE + x]! - SLACK
+  const z = (flat[a + 2]! + flat[b + 2]! + flat[c + 2]!) / 3
+  return z > near.depth[y * SIZE + x]! - SLACK || z < far.depth[y * SIZE + x]! + SLACK
 }
 
 /** Turns points into a view and scales them to the buffer: x and y in pixels, z towards the eye. */
@@ -78,16 +89,8 @@ function project(positions: Float32Array, elevation: number, turn: number, out: 
   }
 }
 
-/** Draws one triangle's number where it is nearer to the eye than what is there, row by row between its edges. */
-function fill(
-  flat: Float32Array,
-  a: number,
-  b: number,
-  c: number,
-  id: number,
-  depth: Float32Array,
-  item: Int32Array,
-): void {
+/** Draws one triangle's number where it is nearer to either eye than what is there, row by row between its edges. */
+function fill(flat: Float32Array, a: number, b: number, c: number, id: number, near: Buffer, far: Buffer): void {
   const ax = flat[a]!
   const ay = flat[a + 1]!
   const ux = flat[b]! - ax
@@ -102,6 +105,8 @@ function fill(
   const az = flat[a + 2]!
   const uz = flat[b + 2]! - az
   const vz = flat[c + 2]! - az
+  const { depth: nearDepth, item: nearItem } = near
+  const { depth: farDepth, item: farItem } = far
   const y0 = Math.max(0, Math.ceil(ay + Math.min(0, uy, vy) - 0.5))
   const y1 = Math.min(SIZE - 1, Math.floor(ay + Math.max(0, uy, vy) - 0.5))
   const left = Math.max(0, Math.ceil(ax + Math.min(0, ux, vx) - 0.5))
@@ -123,9 +128,13 @@ function fill(
     for (let x = x0; x <= x1; x++) {
       const z = az + (sb * x + rb) * uz + (sc * x + rc) * vz
       const at = y * SIZE + x
-      if (z > depth[at]!) {
-        depth[at] = z
-        item[at] = id
+      if (z > nearDepth[at]!) {
+        nearDepth[at] = z
+        nearItem[at] = id
+      }
+      if (z < farDepth[at]!) {
+        farDepth[at] = z
+        farItem[at] = id
       }
     }
   }

@@ -1,5 +1,7 @@
 import { converter } from 'culori'
-import type { Kit } from '../kit/readKit.ts'
+import { colorRegionsOf, fullName, palettesFor, slotsFor, type KitRef } from '../kit/library.ts'
+import type { Kits } from '../recipe/resolve.ts'
+import { partIn, partsIn, sides } from '../recipe/instances.ts'
 import type { Recipe } from '../recipe/schema.ts'
 
 const toOklab = converter('oklab')
@@ -13,9 +15,9 @@ const COLOR_WEIGHT = 1.6
 /** Two variants nearer than this look alike in one street. */
 export const TWIN_DISTANCE = 0.45
 
-/** A figure as a point: parts by number, sliders and colors as coordinates. Compare only points of one kit and body. */
+/** A figure as a point: parts by number, sliders and colors as coordinates. Compare only points of one body. */
 export interface Portrait {
-  parts: Int16Array // one a slot, -1 empty
+  parts: Int32Array // one a slot, -1 empty
   coordinates: Float32Array // already weighted
 }
 
@@ -30,18 +32,21 @@ export interface Portraitist {
  * squares of (slot weight where parts differ) and of weighted differences of sliders and of the
  * colors of regions both could show, in OKLab (Ottosson 2020).
  */
-export function createPortraitist(kit: Kit, bodyId: string): Portraitist {
-  const defs = kit.manifest.slots.filter((s) => s.bodies.includes(bodyId))
+export function createPortraitist(kits: Kits, bodyRef: KitRef): Portraitist {
+  const body = kits.get(bodyRef.kit)?.bodies.get(bodyRef.id)
+  const defs = slotsFor(kits, bodyRef)
   const slots = defs.map((s) => s.id)
   const weights = defs.map((s) => (s.weight ?? OTHER_SLOT) ** 2)
-  const numbers = new Map(kit.manifest.parts.map((p, i) => [p.id, i]))
-  const sliders = kit.bodies.get(bodyId)?.def.sliders ?? []
-  const own = new Map(kit.manifest.colorRegions.map((c) => [c.id, c.color]))
-  const regions = [...new Set(kit.manifest.palettes.flatMap((p) => Object.keys(p.swatches)))].sort()
+  const parts = [...kits.values()].flatMap((kit) => [...kit.parts.values()])
+  const numbers = new Map(parts.map((p, i) => [fullName({ kit: p.kit, id: p.def.id }), i]))
+  const sliders = body?.def.sliders ?? []
+  const own = colorRegionsOf(kits, bodyRef.kit)
+  const regions = [...new Set(palettesFor(kits, bodyRef).flatMap((p) => Object.keys(p.swatches)))].sort()
   const shownBy = new Map<string, Set<string>>()
-  for (const [id, part] of kit.parts)
-    for (const r of part.mesh.regionNames) shownBy.set(r, (shownBy.get(r) ?? new Set<string>()).add(id))
-  const bodyRegions = new Set(kit.bodies.get(bodyId)?.mesh.regionNames ?? [])
+  for (const { kit, def, mesh } of parts)
+    for (const r of mesh.regionNames)
+      shownBy.set(r, (shownBy.get(r) ?? new Set<string>()).add(fullName({ kit, id: def.id })))
+  const bodyRegions = new Set(body?.mesh.regionNames ?? [])
   const labs = new Map<string, readonly [number, number, number]>()
   const lab = (color: string) => {
     let v = labs.get(color)
@@ -53,18 +58,29 @@ export function createPortraitist(kit: Kit, bodyId: string): Portraitist {
   }
   return {
     portrait(recipe) {
-      const parts = Int16Array.from(slots, (s) => numbers.get(recipe.parts[s]?.id ?? '') ?? -1)
-      const worn = new Set(Object.values(recipe.parts).map((r) => r.id))
-      const coordinates = new Float32Array(sliders.length + regions.length * 3)
+      const shown = (slot: string) => {
+        const part = partIn(recipe, slot)
+        return part ? (numbers.get(fullName(part)) ?? -1) : -1
+      }
+      const parts = Int32Array.from(slots, (s) => {
+        // several in one slot count as one thing of their own
+        const many = manyOf(recipe, s)
+        return many === null ? shown(s) : many
+      })
+      const worn = new Set(recipe.parts.map((p) => fullName(p.part)))
+      const coordinates = new Float32Array(sliders.length * 2 + regions.length * 3)
       sliders.forEach((s, i) => {
         const w = SLIDER_WEIGHT * (s.group === 'whole' ? 1 : 1 / 3)
-        coordinates[i] = (w * (recipe.sliders[s.id] ?? s.default)) / (s.max - s.min || 1)
+        // each side counts for half, so that both together count for one
+        sides(Object.hasOwn(recipe.sliders, s.id) ? recipe.sliders[s.id]! : s.default).forEach((value, side) => {
+          coordinates[i * 2 + side] = (w * Math.SQRT1_2 * value) / (s.max - s.min || 1)
+        })
       })
       regions.forEach((region, i) => {
         const shown = bodyRegions.has(region) || [...(shownBy.get(region) ?? [])].some((id) => worn.has(id))
         if (!shown) return
-        const v = lab(recipe.colors[region] ?? own.get(region) ?? '#808080')
-        for (let k = 0; k < 3; k++) coordinates[sliders.length + i * 3 + k] = COLOR_WEIGHT * 0.5 * v[k]!
+        const v = lab(recipe.colors[region] ?? own.get(region)?.color ?? '#808080')
+        for (let k = 0; k < 3; k++) coordinates[sliders.length * 2 + i * 3 + k] = COLOR_WEIGHT * 0.5 * v[k]!
       })
       return { parts, coordinates }
     },
@@ -81,4 +97,15 @@ export function createPortraitist(kit: Kit, bodyId: string): Portraitist {
       return Math.sqrt(sum)
     },
   }
+}
+
+/** A number for a slot that holds several parts, from all of them; null where it holds one or none. */
+function manyOf(recipe: Recipe, slot: string): number | null {
+  const parts = partsIn(recipe, slot)
+  if (parts.length < 2) return null
+  let hash = 7
+  for (const name of parts.map((p) => fullName(p.part)).sort())
+    for (let i = 0; i < name.length; i++) hash = (Math.imul(hash, 31) + name.charCodeAt(i)) | 0
+  // below -1, where no single part is
+  return -2 - (hash >>> 2)
 }

@@ -4,12 +4,13 @@ import { demoKit } from '../testing/demoKits.ts'
 import { createPortraitist, type Portrait } from './distance.ts'
 import { FarthestFirst } from './FarthestFirst.ts'
 
-const { distance } = createPortraitist(await demoKit('saltwick-folk'), 'human')
+const folk = await demoKit('saltwick-folk')
+const { distance } = createPortraitist(new Map([[folk.manifest.id, folk]]), { kit: folk.manifest.id, id: 'human' })
 
 function portraits(seed: number, count: number): Portrait[] {
   const random = createRandom(seed)
   return Array.from({ length: count }, () => ({
-    parts: Int16Array.from({ length: 4 }, () => Math.floor(random.between(0, 3))),
+    parts: Int32Array.from({ length: 4 }, () => Math.floor(random.between(0, 3))),
     // few different values, so that ties come up
     coordinates: Float32Array.from({ length: 3 }, () => Math.round(random.between(0, 3)) / 4),
   }))

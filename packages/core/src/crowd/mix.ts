@@ -1,36 +1,35 @@
 import { Type, type Static } from '@sinclair/typebox'
 import type { Read } from '../base/problem.ts'
-import { Id } from '../kit/schema.ts'
-import { readDocument } from '../recipe/read.ts'
+import { readDocument, type DocumentKind } from '../base/readDocument.ts'
+import { closed, Id, list, Name, record } from '../base/schemas.ts'
+import { KitName } from '../kit/schema.ts'
 import { RecipeSchema, ReferenceSchema } from '../recipe/schema.ts'
+import { MixV1Schema, upgradeMixV1 } from './mixV1.ts'
 
 export const MIX_FORMAT = 'idle-tinker-mix'
-const closed = { additionalProperties: false }
 const Share = Type.Number({ minimum: 0, maximum: 1000 })
+const Limit = Type.Number({ minimum: -2, maximum: 2 })
 
 /** The rules a crowd is made from. */
 export const MixSchema = Type.Object(
   {
     format: Type.Literal(MIX_FORMAT),
-    version: Type.Literal(1),
+    version: Type.Literal(2),
     id: Id,
-    name: Type.String({ minLength: 1, maxLength: 80 }),
+    name: Name,
     body: ReferenceSchema,
     count: Type.Integer({ minimum: 1, maximum: 2000 }),
     seed: Type.Integer({ minimum: 0, maximum: 2147483647 }),
-    /** Slot to what may fill it; a null part leaves it empty. Shares are relative to each other. */
-    slots: Type.Record(
-      Type.String(),
-      Type.Array(Type.Object({ part: Type.Union([Id, Type.Null()]), share: Share }, closed), { maxItems: 100 }),
-    ),
+    /**
+     * Slot to what may fill it; a null part leaves it empty. Parts are those of the body's kit, or
+     * "kit/part". Shares are relative to each other.
+     */
+    slots: record(list(Type.Object({ part: Type.Union([KitName, Type.Null()]), share: Share }, closed), 100)),
     /** Slider to the range its values are drawn from. */
-    sliders: Type.Record(
-      Type.String(),
-      Type.Tuple([Type.Number({ minimum: -2, maximum: 2 }), Type.Number({ minimum: -2, maximum: 2 })]),
-    ),
-    palettes: Type.Array(Type.Object({ id: Id, share: Share }, closed), { maxItems: 40 }),
+    sliders: record(Type.Tuple([Limit, Limit])),
+    palettes: list(Type.Object({ id: Id, share: Share }, closed), 40),
     /** Parts too striking to be seen twice. */
-    atMostOnce: Type.Array(Id, { maxItems: 100 }),
+    atMostOnce: list(KitName, 100),
     /** Most triangles a variant may have. */
     triangles: Type.Integer({ minimum: 50, maximum: 100000 }),
     /** Variants that stay as they are, by their place in the crowd (from 0). */
@@ -43,6 +42,14 @@ export const MixSchema = Type.Object(
 
 export type Mix = Static<typeof MixSchema>
 
+export const MIX_KIND: DocumentKind<typeof MixSchema> = {
+  format: MIX_FORMAT,
+  noun: 'mix',
+  schema: MixSchema,
+  older: [{ schema: MixV1Schema, upgrade: upgradeMixV1 }],
+}
+
+/** Reads a mix of any version. */
 export function readMix(input: unknown, where = 'mix'): Read<Mix> {
-  return readDocument(MixSchema, MIX_FORMAT, 'mix', input, where)
+  return readDocument(MIX_KIND, input, where)
 }

@@ -1,12 +1,14 @@
 import { hasErrors, problem, type Problem } from '../base/problem.ts'
-import type { Kit } from '../kit/readKit.ts'
-import type { PartDef } from '../kit/schema.ts'
+import { bodyOf, fullName, namesBody, palettesFor, partOf, refOf, slotsFor } from '../kit/library.ts'
+import type { BodyDef, PaletteDef, PartDef } from '../kit/schema.ts'
 import { canonicalJson } from '../base/canonical.ts'
-import { newRecipe } from '../recipe/defaults.ts'
+import { newRecipe, referenceTo } from '../recipe/defaults.ts'
 import { setColors, setSliders } from '../recipe/edits.ts'
+import { partIn } from '../recipe/instances.ts'
 import { createRandom, type Random } from '../recipe/random.ts'
-import type { Recipe } from '../recipe/schema.ts'
-import { areExclusive, drawColors, partReference } from '../recipe/shuffle.ts'
+import type { Kits } from '../recipe/resolve.ts'
+import type { Recipe, Reference } from '../recipe/schema.ts'
+import { areExclusive, drawColors } from '../recipe/shuffle.ts'
 import { compareVariants } from './compareVariants.ts'
 import { FarthestFirst } from './FarthestFirst.ts'
 import { createPortraitist, type Portrait } from './distance.ts'
@@ -45,21 +47,23 @@ const TRIES = 40
  * quotas; places made anew are drawn by the shares, farthest from all the others. Same mix, same
  * kit, same crowd: pinning a variant where it stands changes nothing else.
  */
-export function selectCrowd(mix: Mix, kit: Kit, options: SelectOptions = {}): Crowd {
-  const problems = checkMix(mix, kit)
-  if (!kit.bodies.has(mix.body.id) || hasErrors(problems)) return { variants: [], twins: [], problems }
-  const painter = createPortraitist(kit, mix.body.id)
+export function selectCrowd(mix: Mix, kits: Kits, options: SelectOptions = {}): Crowd {
+  const problems = checkMix(mix, kits)
+  if (!bodyOf(kits, mix.body) || hasErrors(problems)) return { variants: [], twins: [], problems }
+  const painter = createPortraitist(kits, mix.body)
   const pins = new Map(
     Object.entries(mix.pins ?? {})
       .map(([place, recipe]): [number, Recipe] => [Number(place), recipe])
       .filter(([place]) => place < mix.count),
   )
+  const pool = poolOf(mix, kits)
   const make = (pinned: ReadonlyMap<number, Recipe>) =>
-    rerollPlaces(mix, kit, painter, chooseVariants(mix, kit, painter, pinned, options))
+    rerollPlaces(mix, kits, pool, painter, chooseVariants(mix, kits, pool, painter, pinned, options))
   let chosen = make(new Map())
   const asShown = [...pins].every(([place, pin]) => chosen[place] && looksOf(chosen[place].recipe) === looksOf(pin))
   if (pins.size && !asShown) chosen = make(pins)
   for (const [place, recipe] of pins) if (chosen[place]) chosen[place] = { ...chosen[place], recipe, pinned: true }
+  problems.push(...conflictsIn(chosen, pool))
   return describeCrowd(mix, chosen, painter, problems)
 }
 
@@ -75,23 +79,24 @@ const looksOf = (recipe: Recipe) => canonicalJson({ ...recipe, name: '' })
 
 function chooseVariants(
   mix: Mix,
-  kit: Kit,
+  kits: Kits,
+  pool: Pool,
   painter: Painter,
   pinned: ReadonlyMap<number, Recipe>,
   options: SelectOptions,
 ): Chosen[] {
   const random = createRandom(mix.seed)
   const quotas = new Map<string, Map<string | null, number>>()
-  for (const slot of slotsOf(mix, kit)) quotas.set(slot, slotQuotas(mix, kit, slot, pinned))
+  for (const slot of slotsOf(mix, kits)) quotas.set(slot, slotQuotas(mix, slot, pinned))
   const chosen: Chosen[] = []
   for (const [, recipe] of [...pinned].sort(([a], [b]) => a - b)) {
     chosen.push({ recipe, portrait: painter.portrait(recipe), pinned: true })
-    for (const [slot, quota] of quotas) use(quota, recipe.parts[slot]?.id ?? null)
+    for (const [slot, quota] of quotas) use(quota, nameIn(recipe, slot))
   }
   const wanted = Math.max(0, mix.count - chosen.length)
 
   const total = wanted * OVERSAMPLING
-  const candidates = Array.from({ length: total }, () => drawVariant(mix, kit, quotas, random))
+  const candidates = Array.from({ length: total }, () => drawVariant(mix, pool, quotas, random))
   const portraits = candidates.map((c) => painter.portrait(c))
   const running = new FarthestFirst(portraits, painter.distance)
   for (const c of chosen) running.choose(c.portrait)
@@ -100,7 +105,7 @@ function chooseVariants(
   const wearing = (slot: string, part: string | null) => `${slot} ${part ?? ''}`
   candidates.forEach((recipe, c) => {
     for (const slot of quotas.keys()) {
-      const key = wearing(slot, recipe.parts[slot]?.id ?? null)
+      const key = wearing(slot, nameIn(recipe, slot))
       const list = wearers.get(key)
       if (list) list.push(c)
       else wearers.set(key, [c])
@@ -123,12 +128,12 @@ function chooseVariants(
       best >= 0
         ? candidates[best]!
         : farthest(
-            Array.from({ length: OVERSAMPLING }, () => drawVariant(mix, kit, quotas, random)),
+            Array.from({ length: OVERSAMPLING }, () => drawVariant(mix, pool, quotas, random)),
             chosen.map((c) => c.portrait),
             painter,
           )
     const portrait = best >= 0 ? portraits[best]! : painter.portrait(recipe)
-    for (const [slot, quota] of quotas) use(quota, recipe.parts[slot]?.id ?? null)
+    for (const [slot, quota] of quotas) use(quota, nameIn(recipe, slot))
     chosen.push({ recipe, portrait, pinned: false })
     strikeOut()
     running.choose(portrait)
@@ -138,28 +143,28 @@ function chooseVariants(
 }
 
 /** Makes single places anew, in the order they were asked for; pinned ones stay. */
-function rerollPlaces(mix: Mix, kit: Kit, painter: Painter, chosen: readonly Chosen[]): Chosen[] {
+function rerollPlaces(mix: Mix, kits: Kits, pool: Pool, painter: Painter, chosen: readonly Chosen[]): Chosen[] {
   const next = [...chosen]
-  const once = new Set(mix.atMostOnce)
+  const once = onceOf(mix)
   mix.rerolls?.forEach((place, nth) => {
     if (!next[place] || next[place].pinned) return
     const random = createRandom((mix.seed + 7919 * (place + 1) + 104_729 * (nth + 1)) % 2_147_483_647)
     const others = next.filter((_, i) => i !== place)
-    const taken = new Set(others.flatMap(({ recipe }) => Object.values(recipe.parts).map((p) => p.id)))
+    const taken = new Set(others.flatMap(({ recipe }) => recipe.parts.map((p) => fullName(p.part))))
     const shares = new Map(
-      slotsOf(mix, kit).map((slot) => [
+      slotsOf(mix, kits).map((slot) => [
         slot,
         new Map(
-          mix.slots[slot]!.map((c): [string | null, number] => [
-            c.part,
-            c.part !== null && once.has(c.part) && taken.has(c.part) ? 0 : c.share,
+          choicesOf(mix, slot).map(({ part, share }): [string | null, number] => [
+            part,
+            part !== null && once.has(part) && taken.has(part) ? 0 : share,
           ]),
         ),
       ]),
     )
     const before = next[place]
     const recipe = farthest(
-      Array.from({ length: REROLL_DRAWS }, () => drawVariant(mix, kit, shares, random)),
+      Array.from({ length: REROLL_DRAWS }, () => drawVariant(mix, pool, shares, random)),
       [...others.map((o) => o.portrait), before.portrait],
       painter,
     )
@@ -172,23 +177,43 @@ function use(quota: Map<string | null, number>, part: string | null): void {
   quota.set(part, (quota.get(part) ?? 0) - 1)
 }
 
-function slotsOf(mix: Mix, kit: Kit): string[] {
-  return kit.manifest.slots.map((s) => s.id).filter((id) => (mix.slots[id] ?? []).some((c) => c.share > 0))
+function slotsOf(mix: Mix, kits: Kits): string[] {
+  return slotsFor(kits, mix.body)
+    .map((s) => s.id)
+    .filter((id) => choicesOf(mix, id).some((c) => c.share > 0))
 }
 
-function checkMix(mix: Mix, kit: Kit): Problem[] {
+/** What may fill a slot, parts by their full names. */
+function choicesOf(mix: Mix, slot: string): { part: string | null; share: number }[] {
+  const choices = Object.hasOwn(mix.slots, slot) ? mix.slots[slot]! : []
+  return choices.map(({ part, share }) => ({ part: part === null ? null : fullName(refOf(part, mix.body.kit)), share }))
+}
+
+/** The full names of parts too striking to be seen twice. */
+const onceOf = (mix: Mix) => new Set(mix.atMostOnce.map((name) => fullName(refOf(name, mix.body.kit))))
+
+/** The full name of what a slot holds; null if it is empty. */
+function nameIn(recipe: Recipe, slot: string): string | null {
+  const part = partIn(recipe, slot)
+  return part ? fullName(part) : null
+}
+
+function checkMix(mix: Mix, kits: Kits): Problem[] {
   const problems: Problem[] = []
-  const body = kit.bodies.get(mix.body.id)
+  const body = bodyOf(kits, mix.body)
+  const slots = slotsFor(kits, mix.body)
   if (!body)
     problems.push(
       problem('body-unknown', 'mix/body', `The kit has no body “${mix.body.id}”.`, 'Choose one of its bodies.'),
     )
   for (const [slot, choices] of Object.entries(mix.slots)) {
-    if (!kit.manifest.slots.some((s) => s.id === slot))
+    if (!slots.some((s) => s.id === slot))
       problems.push(problem('slot-unknown', `mix/slots/${slot}`, `There is no slot “${slot}”.`, 'Remove it.'))
     choices.forEach((c, i) => {
-      const part = c.part === null ? null : kit.parts.get(c.part)
-      if (part === undefined || (part && (part.def.slot !== slot || !part.def.bodies.includes(mix.body.id))))
+      if (c.part === null) return
+      const part = partOf(kits, refOf(c.part, mix.body.kit))
+      const readable = part && kits.get(part.kit)?.parts.has(part.def.id)
+      if (!readable || part.def.slot !== slot || !namesBody(part.def.bodies, part.kit, mix.body))
         problems.push(
           problem(
             'part-unknown',
@@ -200,7 +225,7 @@ function checkMix(mix: Mix, kit: Kit): Problem[] {
     })
   }
   for (const [id, [low, high]] of Object.entries(mix.sliders)) {
-    if (body && !body.def.sliders.some((s) => s.id === id))
+    if (body && !body.sliders.some((s) => s.id === id))
       problems.push(problem('slider-unknown', `mix/sliders/${id}`, `There is no slider “${id}”.`, 'Remove it.'))
     if (low > high)
       problems.push(
@@ -208,17 +233,17 @@ function checkMix(mix: Mix, kit: Kit): Problem[] {
       )
   }
   for (const { id } of mix.palettes)
-    if (!kit.manifest.palettes.some((p) => p.id === id))
+    if (!palettesFor(kits, mix.body).some((p) => p.id === id))
       problems.push(
-        problem('palette-unknown', 'mix/palettes', `There is no palette “${id}”.`, 'Choose one of the kit’s.'),
+        problem('palette-unknown', 'mix/palettes', `There is no palette “${id}”.`, 'Choose one of the kits’.'),
       )
   return problems
 }
 
 /** Whole numbers for the choices of a slot that add up to the count (Hamilton's method). */
-function slotQuotas(mix: Mix, kit: Kit, slot: string, pinned: ReadonlyMap<number, Recipe>): Map<string | null, number> {
-  const once = new Set(mix.atMostOnce)
-  const choices = (mix.slots[slot] ?? []).filter((c) => c.share > 0 && (c.part === null || kit.parts.has(c.part)))
+function slotQuotas(mix: Mix, slot: string, pinned: ReadonlyMap<number, Recipe>): Map<string | null, number> {
+  const once = onceOf(mix)
+  const choices = choicesOf(mix, slot).filter((c) => c.share > 0)
   const sum = choices.reduce((s, c) => s + c.share, 0)
   const exact = choices.map((c) => (c.share / sum) * mix.count)
   const quota = exact.map(Math.floor)
@@ -241,58 +266,115 @@ function slotQuotas(mix: Mix, kit: Kit, slot: string, pinned: ReadonlyMap<number
   const map = new Map<string | null, number>(choices.map((c, i) => [c.part, quota[i]!]))
   // pinned variants may hold parts the mix does not name: make room for them
   for (const recipe of pinned.values()) {
-    const part = recipe.parts[slot]?.id ?? null
+    const part = nameIn(recipe, slot)
     if (!map.has(part)) map.set(part, 1)
   }
   if (spare > 0) map.set(null, (map.get(null) ?? 0) + spare)
   return map
 }
 
-/** One figure drawn by the shares (here: the quotas as they stand), its parts free of conflicts. */
+/** What figures of a mix are drawn from, looked up once. */
+interface Pool {
+  bare: Recipe
+  sliders: BodyDef['sliders']
+  parts: Map<string, { def: PartDef; reference: Reference }>
+  palettes: Map<string, PaletteDef>
+}
+
+function poolOf(mix: Mix, kits: Kits): Pool {
+  const parts: Pool['parts'] = new Map()
+  for (const slot of Object.keys(mix.slots))
+    for (const { part } of choicesOf(mix, slot)) {
+      const ref = part === null ? null : refOf(part, mix.body.kit)
+      const found = ref && partOf(kits, ref)
+      if (found) parts.set(part!, { def: found.def, reference: referenceTo(kits, ref) })
+    }
+  return {
+    bare: newRecipe(kits.get(mix.body.kit)!, mix.body.id, mix.name),
+    sliders: bodyOf(kits, mix.body)!.sliders,
+    parts,
+    palettes: new Map(palettesFor(kits, mix.body).map((p) => [p.id, p])),
+  }
+}
+
+/**
+ * One figure drawn by the shares (here: the quotas as they stand). Draws whose parts rule each other
+ * out are thrown away; only after many in vain is one kept, and `conflictsIn` tells of it.
+ */
 function drawVariant(
   mix: Mix,
-  kit: Kit,
+  pool: Pool,
   quotas: ReadonlyMap<string, ReadonlyMap<string | null, number>>,
   random: Random,
 ): Recipe {
-  const body = kit.bodies.get(mix.body.id)!
-  let recipe = newRecipe(kit, mix.body.id, mix.name)
-  for (let attempt = 0; attempt < TRIES; attempt++) {
-    const parts: Recipe['parts'] = { ...recipe.parts }
-    const defs: PartDef[] = []
-    let clash = false
-    for (const [slot, quota] of quotas) {
-      const part = drawWeighted([...quota], random)
-      if (part === null) {
-        delete parts[slot]
-        continue
-      }
-      const def = kit.parts.get(part)!.def
-      if (defs.some((d) => areExclusive(d, def))) clash = true
-      defs.push(def)
-      parts[slot] = partReference(kit, part)
-    }
-    if (!clash || attempt === TRIES - 1) {
-      recipe = { ...recipe, parts }
-      break
-    }
-  }
+  let recipe = { ...pool.bare, parts: drawParts(pool, quotas, random) }
   const values: Record<string, number> = {}
-  for (const { id } of body.def.sliders) {
-    const range = mix.sliders[id]
+  for (const { id } of pool.sliders) {
+    const range = Object.hasOwn(mix.sliders, id) ? mix.sliders[id] : undefined
     if (range) values[id] = random.between(range[0], range[1])
   }
-  recipe = setSliders(recipe, values, body.def.sliders)
+  recipe = setSliders(recipe, values, pool.sliders)
   const palettes = mix.palettes.filter((p) => p.share > 0)
   if (palettes.length) {
     const id = drawWeighted(
       palettes.map((p) => [p.id, p.share] as const),
       random,
     )
-    const palette = kit.manifest.palettes.find((p) => p.id === id)
+    const palette = pool.palettes.get(id)
     if (palette) recipe = setColors(recipe, drawColors(palette, random))
   }
   return recipe
+}
+
+function drawParts(
+  pool: Pool,
+  quotas: ReadonlyMap<string, ReadonlyMap<string | null, number>>,
+  random: Random,
+): Recipe['parts'] {
+  const slots = new Map(pool.bare.parts.map((p) => [p.slot, p]))
+  for (let attempt = 0; attempt < TRIES; attempt++) {
+    const defs: PartDef[] = []
+    let clash = false
+    for (const [slot, quota] of quotas) {
+      const name = drawWeighted([...quota], random)
+      const drawn = name === null ? undefined : pool.parts.get(name)
+      if (!drawn) {
+        slots.delete(slot)
+        continue
+      }
+      if (defs.some((d) => areExclusive(d, drawn.def))) clash = true
+      defs.push(drawn.def)
+      slots.set(slot, { id: slot, slot, part: drawn.reference })
+    }
+    if (!clash) break
+  }
+  return [...slots.values()]
+}
+
+/** Tells of parts that rule each other out and that the mix gives to the same figures all the same. */
+function conflictsIn(chosen: readonly Chosen[], { parts }: Pool): Problem[] {
+  const counts = new Map<string, { a: PartDef; b: PartDef; count: number }>()
+  for (const { recipe } of chosen) {
+    const worn = recipe.parts.flatMap(({ part }) => parts.get(fullName(part))?.def ?? [])
+    worn.forEach((a, i) => {
+      for (const b of worn.slice(i + 1)) {
+        if (!areExclusive(a, b)) continue
+        const key = [a.id, b.id].sort().join(' ')
+        const pair = counts.get(key) ?? { a, b, count: 0 }
+        pair.count++
+        counts.set(key, pair)
+      }
+    })
+  }
+  return [...counts.values()].map(({ a, b, count }) =>
+    problem(
+      'mix-infeasible',
+      'mix/slots',
+      `“${a.name}” and “${b.name}” rule each other out, but the shares leave no other way: ${count} variants go without one of them.`,
+      `Let “${a.slot}” or “${b.slot}” be empty or something else more often.`,
+      'warning',
+    ),
+  )
 }
 
 function drawWeighted<T>(choices: readonly (readonly [T, number])[], random: Random): T {

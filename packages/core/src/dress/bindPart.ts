@@ -1,11 +1,16 @@
+import { Matrix4, Vector3 } from 'three'
+import { packFollowing } from '../body/followers.ts'
+import { mlsWeights } from '../body/mlsWeights.ts'
+import { regionLoop, type PreparedBody } from '../body/PreparedBody.ts'
+import type { PartBone, PartModel } from '../kit/readKit.ts'
 import { pointNeighbours } from '../mesh/adjacency.ts'
 import { pointTriangles, type Morph } from '../mesh/Mesh.ts'
 import { pointNormals, triangleNormal } from '../mesh/normals.ts'
 import type { NearestPlace } from '../mesh/Surface.ts'
-import type { PartModel } from '../kit/readKit.ts'
-import { packFollowing, followMorph, sparseMorph } from '../body/followers.ts'
-import { mlsWeights } from '../body/mlsWeights.ts'
-import { regionLoop, type PreparedBody } from '../body/PreparedBody.ts'
+import { carrySkin, denseSkin, type DenseSkin } from './carrySkin.ts'
+import { easeSkin } from './easeSkin.ts'
+import { keepLegsApart } from './keepLegsApart.ts'
+import { carryDelta, createTie, shareWithNeighbours, type Tie } from './tie.ts'
 
 /** A part made to follow one body: worked out once a pair, used by every figure. */
 export interface BoundPart {
@@ -14,18 +19,22 @@ export interface BoundPart {
   rest: Float32Array
   /** Three points a triangle. */
   triangles: Uint32Array
-  /** One for each morph of the body, same order. */
-  morphs: Morph[]
-  /** Skin carried over from the body's surface: four bones and weights a point. */
-  joints: Uint8Array
+  tie: Tie
+  /** Moves the part makes of its own where the tie would make others, by the delta's name. */
+  own: ReadonlyMap<string, Morph>
+  /** Four bones a point: the body's by their numbers, the part's own after them. */
+  joints: Uint16Array
   weights: Float32Array
+  /** The bones the part brings, where they stand on the body's rest shape. */
+  bones: PartBone[]
+  /** How the joints of these bones follow the body; null without any. */
+  jointTie: Tie | null
   /** Distance to the body in the rest shape, metres; how freely the point hangs. */
   distances: Float32Array
 }
 
-/** A point this far from the body follows its neighbours more than the surface below it. */
+/** A point this far from a grown person's body follows its neighbours more than the surface below it, metres. */
 const HANGING = 0.035
-const SMOOTHING_ROUNDS = 12
 const NEIGHBOURS = 14
 
 const bound = new WeakMap<PreparedBody, WeakMap<PartModel, BoundPart>>()
@@ -39,6 +48,17 @@ export function bindPart(body: PreparedBody, part: PartModel): BoundPart {
     parts.set(part, ready)
   }
   return ready
+}
+
+/** The part's delta for one of the body's. */
+export function deltaOf(bound: BoundPart, delta: Morph): Morph {
+  return bound.own.get(delta.name) ?? carryDelta(bound.tie, delta)
+}
+
+type Place = readonly [number, number, number]
+interface Row {
+  sources: number[]
+  weights: number[]
 }
 
 /**
@@ -55,62 +75,116 @@ function bindToSurface(body: PreparedBody, part: PartModel): BoundPart {
   const normals = pointNormals(mesh.positions, triangles)
   const binds = part.def.how === 'worn' && part.def.binds?.length ? new Set(part.def.binds) : null
   const allowed = (t: number) => !binds || binds.has(def.regions[body.regionOf[t]!]?.id ?? '')
-  const triangleNormals = Array.from({ length: body.triangles.length / 3 }, (_, t) =>
-    triangleNormal(skin.positions, body.triangles[t * 3]!, body.triangles[t * 3 + 1]!, body.triangles[t * 3 + 2]!),
-  )
-  const seam = part.def.how === 'replaces' ? seamPoints(body, part) : null
+  const seam = part.def.how === 'replaces' ? seamPoints(body, part) : []
 
-  const rows: { sources: number[]; weights: number[] }[] = []
+  const rows: Row[] = []
   const distances = new Float32Array(count)
-  const rowJoints: Map<number, number>[] = []
+  const dense = denseSkin(count, body.model.bones.length, part.bones.length)
   for (let p = 0; p < count; p++) {
-    const at: [number, number, number] = [
-      mesh.positions[p * 3]!,
-      mesh.positions[p * 3 + 1]!,
-      mesh.positions[p * 3 + 2]!,
-    ]
-    const onSeam = seam?.find((s) => distanceTo(skin.positions, s, at) < 1e-4)
+    const at = placeOf(mesh.positions, p)
+    const onSeam = seam.find((s) => distanceTo(skin.positions, s, at) < 1e-4)
     if (onSeam !== undefined) {
       rows.push({ sources: [onSeam], weights: [1] })
-      rowJoints.push(skinOf(skin, [onSeam], [1]))
+      carrySkin(dense, p, skin, [onSeam], [1])
       continue
     }
     const facing = (t: number) => {
-      const n = triangleNormals[t]!
+      const n = normalOf(body, t)
       return n[0] * normals[p * 3]! + n[1] * normals[p * 3 + 1]! + n[2] * normals[p * 3 + 2]!
     }
     const place = nearestFacing(body, at, allowed, facing)
     distances[p] = place.distance
     const corners = [0, 1, 2].map((k) => body.triangles[place.triangle * 3 + k]!)
-    const around = ring(body, corners)
-      .map((s) => ({ s, d: distanceTo(skin.positions, s, place.point) }))
-      .sort((a, b) => a.d - b.d || a.s - b.s)
-      .slice(0, NEIGHBOURS)
-    const width = Math.max(around[Math.min(5, around.length - 1)]!.d, place.distance * 0.8, 1e-4)
-    const sources = around.map(({ s }) => s)
-    rows.push({ sources, weights: mlsWeights(at, skin.positions, sources, width) })
-    rowJoints.push(skinOf(skin, corners, place.weights))
+    rows.push(surfaceRow(body, at, place, corners))
+    carrySkin(dense, p, skin, corners, place.weights)
   }
 
-  const following = packFollowing(rows)
   const neighbours = pointNeighbours(triangles, count)
-  // 0: holds on to the body; towards 1: hangs from its neighbours
-  const hang = Float32Array.from(distances, (d) => Math.min(0.9, Math.max(0, (d - HANGING) / (3 * HANGING))))
-  const morphs = skin.morphs.map((morph) => {
-    const moves = followMorph(following, skin, morph)
-    smooth(moves, 3, neighbours, hang)
-    return sparseMorph(morph.name, moves)
+  const reach = HANGING * body.scale
+  const share = Float32Array.from(distances, (d) => Math.min(0.9, Math.max(0, (d - reach) / (3 * reach))))
+  const tie = createTie(skin.positions.length / 3, packFollowing(rows), neighbours, share)
+  if (tie.hanging) shareWithNeighbours(dense.shares, dense.stride, tie.hanging)
+  if (part.def.how === 'worn') {
+    keepLegsApart(body, mesh.positions, triangles, dense)
+    easeSkin(dense, mesh.positions, neighbours, body.scale)
+  }
+  return {
+    part,
+    rest: mesh.positions,
+    triangles,
+    tie,
+    own: ownDeltas(part),
+    ...dense.strongest(mesh),
+    ...tieBones(body, part.bones),
+    distances,
+  }
+}
+
+const placeOf = (positions: ArrayLike<number>, p: number): Place => [
+  positions[p * 3]!,
+  positions[p * 3 + 1]!,
+  positions[p * 3 + 2]!,
+]
+
+const triangleNormals = new WeakMap<PreparedBody, Float32Array>()
+
+function normalOf(body: PreparedBody, t: number): Place {
+  let normals = triangleNormals.get(body)
+  if (!normals) {
+    const { positions } = body.model.mesh
+    const { triangles } = body
+    normals = new Float32Array(triangles.length)
+    for (let i = 0; i < triangles.length; i += 3) {
+      const n = triangleNormal(positions, triangles[i]!, triangles[i + 1]!, triangles[i + 2]!)
+      for (let k = 0; k < 3; k++) normals[i + k] = n[k]!
+    }
+    triangleNormals.set(body, normals)
+  }
+  return placeOf(normals, t)
+}
+
+function surfaceRow(body: PreparedBody, at: Place, place: NearestPlace, corners: readonly number[]): Row {
+  const { positions } = body.model.mesh
+  const around = ring(body, corners)
+    .map((s) => ({ s, d: distanceTo(positions, s, place.point) }))
+    .sort((a, b) => a.d - b.d || a.s - b.s)
+    .slice(0, NEIGHBOURS)
+  const width = Math.max(around[Math.min(5, around.length - 1)]!.d, place.distance * 0.8, 1e-4)
+  const sources = around.map(({ s }) => s)
+  return { sources, weights: mlsWeights(at, positions, sources, width) }
+}
+
+/** Morph targets of the part's own model stand for the body's of the same name. */
+function ownDeltas({ mesh }: PartModel): ReadonlyMap<string, Morph> {
+  return new Map(mesh.morphs.map((m) => [m.name, m]))
+}
+
+/** The part's bones follow the surface nearest to their joints. */
+function tieBones(body: PreparedBody, bones: readonly PartBone[]): Pick<BoundPart, 'bones' | 'jointTie'> {
+  if (bones.length === 0) return { bones: [], jointTie: null }
+  const rows = bones.map(({ at }) => {
+    const place = body.surface.nearest(...at)!
+    return surfaceRow(
+      body,
+      at,
+      place,
+      [0, 1, 2].map((k) => body.triangles[place.triangle * 3 + k]!),
+    )
   })
-  const dense = new Float32Array(count * body.model.bones.length)
-  rowJoints.forEach((row, p) => row.forEach((w, bone) => (dense[p * body.model.bones.length + bone] = w)))
-  smooth(dense, body.model.bones.length, neighbours, hang)
-  return { part, rest: mesh.positions, triangles, morphs, ...strongestFour(dense, body.model.bones.length), distances }
+  return { bones: [...bones], jointTie: plainTie(body, rows) }
+}
+
+/** A tie in which every row stands by itself. */
+function plainTie(body: PreparedBody, rows: Row[]): Tie {
+  const nobody = { starts: new Uint32Array(rows.length + 1), items: new Uint32Array(0) }
+  const points = body.model.mesh.positions.length / 3
+  return createTie(points, packFollowing(rows), nobody, new Float32Array(rows.length))
 }
 
 /** Nearest allowed place that faces the same way; failing that, the nearest allowed; failing that, the nearest. */
 function nearestFacing(
   body: PreparedBody,
-  at: readonly [number, number, number],
+  at: Place,
   allowed: (t: number) => boolean,
   facing: (t: number) => number,
 ): NearestPlace {
@@ -118,8 +192,8 @@ function nearestFacing(
   const any = body.surface.nearest(x, y, z, Infinity, allowed) ?? body.surface.nearest(x, y, z)!
   if (facing(any.triangle) > 0.2) return any
   // a lining or a rim faces away from the surface it lies on: only a near match is worth a detour
-  const same = body.surface.nearest(x, y, z, any.distance * 1.6 + 0.01, (t) => allowed(t) && facing(t) > 0.2)
-  return same ?? any
+  const far = any.distance * 1.6 + 0.01 * body.scale
+  return body.surface.nearest(x, y, z, far, (t) => allowed(t) && facing(t) > 0.2) ?? any
 }
 
 function distanceTo(positions: ArrayLike<number>, p: number, at: readonly number[]): number {
@@ -135,126 +209,100 @@ function ring(body: PreparedBody, points: readonly number[]): number[] {
   return [...found]
 }
 
-function seamPoints(body: PreparedBody, part: PartModel): number[] {
-  const def = part.def
-  if (def.how !== 'replaces') return []
-  const seam = body.model.def.seams.find((s) => s.id === def.seam)
+function seamPoints(body: PreparedBody, { def }: PartModel): number[] {
+  const seam = def.how === 'replaces' ? body.model.def.seams.find((s) => s.id === def.seam) : undefined
   return seam ? regionLoop(body, seam.region) : []
 }
 
-function skinOf(
-  skin: { joints: Uint8Array; weights: Float32Array },
-  points: readonly number[],
-  shares: readonly number[],
-): Map<number, number> {
-  const sums = new Map<number, number>()
-  points.forEach((p, i) => {
-    for (let j = 0; j < 4; j++) {
-      const w = skin.weights[p * 4 + j]! * Math.max(0, shares[i]!)
-      if (w > 0) sums.set(skin.joints[p * 4 + j]!, (sums.get(skin.joints[p * 4 + j]!) ?? 0) + w)
-    }
-  })
-  return sums
-}
-
-/** Draws each row towards the mean of its neighbours by its own share, a few rounds (Jacobi). */
-function smooth(
-  values: Float32Array,
-  stride: number,
-  neighbours: { starts: Uint32Array; items: Uint32Array },
-  share: Float32Array,
-): void {
-  const { starts, items } = neighbours
-  const free = [...share.keys()].filter((p) => share[p]! > 0 && starts[p + 1]! > starts[p]!)
-  const next = new Float32Array(free.length * stride)
-  for (let round = 0; round < SMOOTHING_ROUNDS; round++) {
-    free.forEach((p, at) => {
-      const s = share[p]!
-      const part = s / (starts[p + 1]! - starts[p]!)
-      for (let k = 0; k < stride; k++) {
-        let sum = 0
-        for (let i = starts[p]!; i < starts[p + 1]!; i++) sum += values[items[i]! * stride + k]!
-        next[at * stride + k] = values[p * stride + k]! * (1 - s) + sum * part
-      }
-    })
-    free.forEach((p, at) => {
-      for (let k = 0; k < stride; k++) values[p * stride + k] = next[at * stride + k]!
-    })
-  }
-}
-
-/** The four strongest bones of each row, falling, scaled to sum to one. */
-export function strongestFour(dense: Float32Array, bones: number): { joints: Uint8Array; weights: Float32Array } {
-  const count = dense.length / bones
-  const joints = new Uint8Array(count * 4)
-  const weights = new Float32Array(count * 4)
-  for (let p = 0; p < count; p++) {
-    let sum = 0
-    for (let slot = 0; slot < 4; slot++) {
-      let best = -1
-      for (let b = 0; b < bones; b++) {
-        const w = dense[p * bones + b]!
-        if (w > 0.004 && (best < 0 || w > dense[p * bones + best]!) && !taken(joints, weights, p, slot, b)) best = b
-      }
-      if (best < 0) break
-      joints[p * 4 + slot] = best
-      weights[p * 4 + slot] = dense[p * bones + best]!
-      sum += dense[p * bones + best]!
-    }
-    for (let slot = 0; slot < 4; slot++) if (sum > 0) weights[p * 4 + slot]! /= sum
-  }
-  return { joints, weights }
-}
-
-function taken(joints: Uint8Array, weights: Float32Array, p: number, upTo: number, bone: number): boolean {
-  for (let i = 0; i < upTo; i++) if (joints[p * 4 + i] === bone && weights[p * 4 + i]! > 0) return true
-  return false
+/** Where an attached part sits: its origin, how it is turned, the points it follows and the bones it hangs on. */
+interface Seat {
+  at: Place
+  turn: Matrix4 | null
+  held: number[]
+  skin: (dense: DenseSkin, point: number) => void
 }
 
 /**
- * A part on a socket is modeled about the socket and goes with the socket's bone. With fit `shape` it also takes on the form of
- * the body around that bone: every morph's least-squares affine map of the bone's points.
+ * A part on a socket is modeled about the socket and goes with the socket's bone; on a spot of the
+ * surface it stands out along the normal and goes with the skin there. With fit `shape` it also
+ * takes on the form of the body around: every delta's least-squares affine map of the points there.
  */
 function bindAttached(body: PreparedBody, part: PartModel): BoundPart {
   const { def, mesh } = part
   if (def.how !== 'attached') throw new TypeError(`${def.id} is not attached`)
   const triangles = pointTriangles(mesh)
   const count = mesh.positions.length / 3
-  const socket = body.model.def.sockets.find((s) => s.id === def.socket)!
-  const bone = Math.max(
-    0,
-    body.model.bones.findIndex((b) => b.name === socket.bone),
-  )
-  const skin = body.model.mesh
-  const held: number[] = []
-  for (let p = 0; p < skin.positions.length / 3; p++)
-    if (skin.joints[p * 4] === bone && skin.weights[p * 4]! > 0.5) held.push(p)
-  const at = socket.at
-  const rest = mesh.positions.map((v, i) => v + at[i % 3]!)
-  const followAt = (place: readonly [number, number, number]) => {
-    const sources = held.length >= 4 ? held : Array.from({ length: skin.positions.length / 3 }, (_, i) => i)
-    const width = sources.reduce((s, p) => s + distanceTo(skin.positions, p, place), 0) / sources.length
-    return { sources, weights: mlsWeights(place, skin.positions, sources, Math.max(width, 1e-3)) }
+  const seat = part.spot ? seatOnSurface(body, part.spot) : seatAtSocket(body, def.socket)
+  const seated = (positions: Float32Array, moves = false) => {
+    const out = new Float32Array(positions.length)
+    for (let i = 0; i < positions.length; i += 3) {
+      const v = new Vector3().fromArray(positions, i)
+      if (seat.turn) v.applyMatrix4(seat.turn)
+      if (!moves) v.add(new Vector3(...seat.at))
+      v.toArray(out, i)
+    }
+    return out
   }
-  const rigid = def.fit === 'rigid' ? packFollowing([followAt(at)]) : null
-  const shaped = rigid
-    ? null
-    : packFollowing(
-        Array.from({ length: count }, (_, p) => followAt([rest[p * 3]!, rest[p * 3 + 1]!, rest[p * 3 + 2]!])),
-      )
-  const morphs = skin.morphs.map((morph) => {
-    if (shaped) return sparseMorph(morph.name, followMorph(shaped, skin, morph))
-    const move = followMorph(rigid!, skin, morph)
-    return sparseMorph(
-      morph.name,
-      Float32Array.from({ length: count * 3 }, (_, i) => move[i % 3]!),
-    )
-  })
-  const joints = new Uint8Array(count * 4)
-  const weights = new Float32Array(count * 4)
-  for (let p = 0; p < count; p++) {
-    joints[p * 4] = bone
-    weights[p * 4] = 1
+  const rest = seated(mesh.positions)
+  const { positions } = body.model.mesh
+  const followAt = (place: Place): Row => {
+    const width = seat.held.reduce((s, p) => s + distanceTo(positions, p, place), 0) / seat.held.length
+    return { sources: seat.held, weights: mlsWeights(place, positions, seat.held, Math.max(width, 1e-3)) }
   }
-  return { part, rest, triangles, morphs, joints, weights, distances: new Float32Array(count).fill(1) }
+  const whole = followAt(seat.at)
+  const rows = Array.from({ length: count }, (_, p) => (def.fit === 'rigid' ? whole : followAt(placeOf(rest, p))))
+  const dense = denseSkin(count, body.model.bones.length, part.bones.length)
+  for (let p = 0; p < count; p++) seat.skin(dense, p)
+  const bones = part.bones.map((bone) => ({
+    ...bone,
+    at: [...placeOf(seated(Float32Array.from(bone.at)), 0)] as [number, number, number],
+  }))
+  return {
+    part,
+    rest,
+    triangles,
+    tie: plainTie(body, rows),
+    own: new Map(mesh.morphs.map((m) => [m.name, { ...m, deltas: seated(m.deltas, true) }])),
+    ...dense.strongest(mesh),
+    bones,
+    jointTie: bones.length
+      ? plainTie(
+          body,
+          bones.map(() => whole),
+        )
+      : null,
+    distances: new Float32Array(count).fill(1),
+  }
+}
+
+function seatAtSocket(body: PreparedBody, id: string): Seat {
+  const { model } = body
+  const socket = model.def.sockets.find((s) => s.id === id)
+  if (!socket) throw new TypeError(`${model.def.id} has no socket ${id}`)
+  const bone = model.bones.findIndex((b) => b.name === socket.bone)
+  const { joints, weights, positions } = model.mesh
+  const all = Array.from({ length: positions.length / 3 }, (_, p) => p)
+  const held = all.filter((p) => joints[p * 4] === bone && weights[p * 4]! > 0.5)
+  return {
+    at: socket.at,
+    turn: null,
+    held: held.length >= 4 ? held : all,
+    skin: (dense, p) => dense.add(p, bone, 1),
+  }
+}
+
+function seatOnSurface(body: PreparedBody, { triangle, shares }: NonNullable<PartModel['spot']>): Seat {
+  const { positions } = body.model.mesh
+  const corners = [0, 1, 2].map((k) => body.triangles[triangle * 3 + k]!)
+  const at = [0, 1, 2].map((k) => corners.reduce((s, c, i) => s + shares[i]! * positions[c * 3 + k]!, 0))
+  // the part's front looks out along the normal, its top as far up as that allows
+  const front = new Vector3(...normalOf(body, triangle))
+  const up = Math.abs(front.y) < 0.95 ? new Vector3(0, 1, 0) : new Vector3(0, 0, -Math.sign(front.y))
+  const side = new Vector3().crossVectors(up, front).normalize()
+  return {
+    at: at as [number, number, number],
+    turn: new Matrix4().makeBasis(side, new Vector3().crossVectors(front, side), front),
+    held: ring(body, corners),
+    skin: (dense, p) => carrySkin(dense, p, body.model.mesh, corners, shares),
+  }
 }

@@ -1,75 +1,47 @@
-import { Matrix4, Quaternion, Euler, Vector3 } from 'three'
 import type { PreparedBody } from '../body/PreparedBody.ts'
+import { restBones } from '../body/PreparedBody.ts'
+import type { PartBone } from '../kit/readKit.ts'
+import { createWorldPose, poseOfTurns, skinPoints, solveForward, type WorldPose } from '../rig/Pose.ts'
 
-/** One matrix a bone that takes the rest pose to a pose; column-major. */
-export type Pose = readonly Matrix4[]
-
-/** Turns about the joint, radians about the world's x, y, z in the rest pose, by bone. */
-type Turns = Record<string, readonly [number, number, number]>
-
-/** The poses in which covered must mean covered: at rest, arms down, a long stride with arms swinging. */
-const POSES: readonly Turns[] = [
-  {},
-  { leftUpperArm: [0, 0, -0.6], rightUpperArm: [0, 0, 0.6] },
-  {
-    leftUpperLeg: [-0.7, 0, 0],
-    rightUpperLeg: [0.5, 0, 0],
-    leftLowerLeg: [0.3, 0, 0],
-    rightLowerLeg: [0.6, 0, 0],
-    leftUpperArm: [0.5, 0, -0.3],
-    rightUpperArm: [-0.6, 0, 0.3],
-    leftLowerArm: [-0.6, 0, 0],
-    rightLowerArm: [-0.6, 0, 0],
-    spine: [0.12, 0.15, 0],
-    head: [0, 0.3, 0],
-  },
-]
-
-const ready = new WeakMap<PreparedBody, Pose[]>()
-
-/** The check poses of a body, the rest pose first. */
-export function checkPoses(body: PreparedBody): Pose[] {
-  let poses = ready.get(body)
-  if (!poses) ready.set(body, (poses = POSES.map((turns) => poseOf(body, turns))))
-  return poses
+/** Bones of a body at rest, those of a part after them, and where they are in every checked pose. */
+export interface CheckedRig {
+  bones: { name: string; parent: number; at: [number, number, number] }[]
+  /** The rest pose first, then those of the body's plan. */
+  poses: WorldPose[]
 }
 
-function poseOf(body: PreparedBody, turns: Turns): Pose {
-  const { bones } = body.model
-  const out: Matrix4[] = []
-  bones.forEach((bone, i) => {
-    const at = new Vector3().fromArray(body.landmarks, body.landmarkIndex.get(bone.name)! * 3)
-    const turn = new Quaternion().setFromEuler(new Euler(...(turns[bone.name] ?? [0, 0, 0])))
-    const local = new Matrix4()
-      .makeTranslation(at)
-      .multiply(new Matrix4().makeRotationFromQuaternion(turn))
-      .multiply(new Matrix4().makeTranslation(at.clone().negate()))
-    const parent = bones.findIndex((b) => b.name === bone.parent)
-    out[i] = parent >= 0 ? out[parent]!.clone().multiply(local) : local
-  })
-  return out
+const ready = new WeakMap<PreparedBody, CheckedRig>()
+
+/** The poses in which clothes must hold, for a body and the bones of a part on it. */
+export function checkPoses(body: PreparedBody, partBones: readonly PartBone[] = []): CheckedRig {
+  if (partBones.length) return poseAll(body, partBones)
+  let rig = ready.get(body)
+  if (!rig) ready.set(body, (rig = poseAll(body, [])))
+  return rig
 }
 
-/** Linear-blend skinning of points into a pose; returns new positions. */
+/** How many poses are checked: that of rest and the plan's. */
+export function poseCount(body: PreparedBody): number {
+  return 1 + body.model.plan.poses.length
+}
+
+function poseAll(body: PreparedBody, partBones: readonly PartBone[]): CheckedRig {
+  const bones = [...restBones(body)]
+  for (const { name, parent, at } of partBones)
+    bones.push({ name, parent: bones.findLastIndex((b) => b.name === parent), at })
+  const poses = [{}, ...body.model.plan.poses.map((p) => p.turns)].map((turns) =>
+    solveForward(bones, poseOfTurns(bones, turns), createWorldPose(bones)),
+  )
+  return { bones, poses }
+}
+
+/** Points in one of the checked poses; new positions. */
 export function poseLayer(
-  pose: Pose,
+  { bones, poses }: CheckedRig,
+  pose: number,
   positions: Float32Array,
-  joints: Uint8Array,
+  joints: Uint16Array,
   weights: Float32Array,
 ): Float32Array {
-  const out = new Float32Array(positions.length)
-  for (let p = 0; p < positions.length / 3; p++) {
-    const x = positions[p * 3]!
-    const y = positions[p * 3 + 1]!
-    const z = positions[p * 3 + 2]!
-    for (let j = 0; j < 4; j++) {
-      const w = weights[p * 4 + j]!
-      if (w === 0) continue
-      const m = pose[joints[p * 4 + j]!]!.elements
-      out[p * 3]! += w * (m[0]! * x + m[4]! * y + m[8]! * z + m[12]!)
-      out[p * 3 + 1]! += w * (m[1]! * x + m[5]! * y + m[9]! * z + m[13]!)
-      out[p * 3 + 2]! += w * (m[2]! * x + m[6]! * y + m[10]! * z + m[14]!)
-    }
-  }
-  return out
+  return skinPoints(bones, poses[pose]!, positions, joints, weights)
 }

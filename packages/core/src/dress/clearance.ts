@@ -15,6 +15,10 @@ export interface Anchors {
   gap: number
 }
 
+/*
+ * Lengths are those of a grown person; the bodies' own scale is multiplied in.
+ */
+
 /** A point farther than this from the layer beneath is never pushed, metres. */
 const REACH = 0.05
 
@@ -26,6 +30,7 @@ export interface LayerShape {
 /**
  * @param gap       the least distance wanted, metres
  * @param tolerance how deep a point may be sunk at rest and still be pulled out; deeper is on purpose
+ * @param scale     of the body
  * @param accept    which inner triangles count
  */
 export function anchorPoints(
@@ -33,6 +38,7 @@ export function anchorPoints(
   inner: Surface,
   gap: number,
   tolerance: number,
+  scale: number,
   accept?: (triangle: number) => boolean,
 ): Anchors {
   const points: number[] = []
@@ -41,7 +47,7 @@ export function anchorPoints(
     const x = outer.positions[p * 3]!
     const y = outer.positions[p * 3 + 1]!
     const z = outer.positions[p * 3 + 2]!
-    const place = inner.nearest(x, y, z, REACH, accept)
+    const place = inner.nearest(x, y, z, REACH * scale, accept)
     if (!place) continue
     const [a, b, c] = [0, 1, 2].map((k) => inner.triangles[place.triangle * 3 + k]!) as [number, number, number]
     const n = triangleNormal(inner.positions, a, b, c)
@@ -113,6 +119,7 @@ export function letOut(
   inner: Surface,
   gap: number,
   tolerance: number,
+  scale: number,
 ): Float32Array | null {
   const count = outer.positions.length / 3
   const directions = new Float32Array(count * 3)
@@ -120,7 +127,7 @@ export function letOut(
   let sunk = false
   for (let p = 0; p < count; p++) {
     const [x, y, z] = [outer.positions[p * 3]!, outer.positions[p * 3 + 1]!, outer.positions[p * 3 + 2]!]
-    const place = inner.nearest(x, y, z, REACH)
+    const place = inner.nearest(x, y, z, REACH * scale)
     if (!place) continue
     const [a, b, c] = [0, 1, 2].map((k) => inner.triangles[place.triangle * 3 + k]!) as [number, number, number]
     const n = triangleNormal(inner.positions, a, b, c)
@@ -130,7 +137,7 @@ export function letOut(
     lack[p] = Math.max(0, gap - height)
     if (height < 0) sunk = true
   }
-  for (const { corners, rise } of pokesThrough(outer, inner)) {
+  for (const { corners, rise } of pokesThrough(outer, inner, POKE * scale)) {
     sunk = true
     for (const p of corners) lack[p] = Math.max(lack[p]!, gap + rise)
   }
@@ -146,7 +153,7 @@ export function letOut(
 }
 
 /** The outer triangles through which points of the inner layer have come, and by how much, metres. */
-function pokesThrough(outer: LayerShape, inner: Surface): { corners: number[]; rise: number }[] {
+function pokesThrough(outer: LayerShape, inner: Surface, far: number): { corners: number[]; rise: number }[] {
   const surface = new Surface(outer.positions, outer.triangles)
   const facing = pointNormals(inner.positions, inner.triangles)
   const normalOf = (t: number) =>
@@ -159,7 +166,7 @@ function pokesThrough(outer: LayerShape, inner: Surface): { corners: number[]; r
       return n[0] * nx + n[1] * ny + n[2] * nz > SAME_WAY
     }
     const [x, y, z] = inner.positions.subarray(p, p + 3) as unknown as [number, number, number]
-    const place = surface.nearest(x, y, z, POKE, over)
+    const place = surface.nearest(x, y, z, far, over)
     if (!place) continue
     const n = normalOf(place.triangle)
     const rise = (x - place.point[0]) * n[0] + (y - place.point[1]) * n[1] + (z - place.point[2]) * n[2]

@@ -2,7 +2,7 @@ import { triangleNormal } from '../mesh/normals.ts'
 import { Surface } from '../mesh/Surface.ts'
 import type { LayerShape } from './clearance.ts'
 
-/** How far out a garment still hides what is beneath it, metres. */
+/** How far out a garment still hides what is beneath it, on a grown person, metres. */
 const REACH = 0.16
 /** Where on a triangle to look from, barycentric: near its corners and at its middle. */
 const SAMPLES = [
@@ -16,6 +16,8 @@ const LEAN = 0.7
 /** Under something that stands farther off, metres, one can look in from the side: rays lean more. */
 const CLOSE = 0.032
 const FAR_LEAN = 1.8
+/** Rays start this far inside, so that a garment lying on the skin is met, metres. */
+const START = 0.002
 export const SAMPLE_COUNT = SAMPLES.length
 
 /**
@@ -23,12 +25,15 @@ export const SAMPLE_COUNT = SAMPLES.length
  * along the normal and four leaning ones all meet the outer layer. Bits of several outer layers
  * can be joined by OR; a triangle whose bits are all set cannot be seen.
  *
+ * @param scale of the body
  * @param among only samples whose bits are set here are looked at, and only along the normal; the rest stay clear
  * @returns one byte a triangle of `inner`
  */
-export function coverageBits(inner: LayerShape, outer: Surface, among?: Uint8Array): Uint8Array {
+export function coverageBits(inner: LayerShape, outer: Surface, scale: number, among?: Uint8Array): Uint8Array {
+  const reach = REACH * scale
+  const inside = START * scale
   const bits = new Uint8Array(inner.triangles.length / 3)
-  const box = outerBox(outer)
+  const box = outerBox(outer, reach)
   const { positions, triangles } = inner
   for (let t = 0; t < bits.length; t++) {
     if (among && among[t] === 0) continue
@@ -44,25 +49,25 @@ export function coverageBits(inner: LayerShape, outer: Surface, among?: Uint8Arr
       if (among && !(among[t]! & (1 << s))) continue
       const [wa, wb, wc] = SAMPLES[s]!
       // start a hair inside, so that a garment lying on the skin is met
-      const x = wa * positions[a * 3]! + wb * positions[b * 3]! + wc * positions[c * 3]! - n[0] * 0.002
-      const y = wa * positions[a * 3 + 1]! + wb * positions[b * 3 + 1]! + wc * positions[c * 3 + 1]! - n[1] * 0.002
-      const z = wa * positions[a * 3 + 2]! + wb * positions[b * 3 + 2]! + wc * positions[c * 3 + 2]! - n[2] * 0.002
-      const straight = outer.castRay(x, y, z, n[0], n[1], n[2], 0, REACH)
+      const x = wa * positions[a * 3]! + wb * positions[b * 3]! + wc * positions[c * 3]! - n[0] * inside
+      const y = wa * positions[a * 3 + 1]! + wb * positions[b * 3 + 1]! + wc * positions[c * 3 + 1]! - n[1] * inside
+      const z = wa * positions[a * 3 + 2]! + wb * positions[b * 3 + 2]! + wc * positions[c * 3 + 2]! - n[2] * inside
+      const straight = outer.castRay(x, y, z, n[0], n[1], n[2], 0, reach)
       if (straight === Infinity) continue
       if (!among) {
         // all four lean alike, so their length is one
-        const lean = straight > CLOSE ? FAR_LEAN : LEAN
-        const scale = 1 / Math.sqrt(1 + lean * lean)
+        const lean = straight > CLOSE * scale ? FAR_LEAN : LEAN
+        const unit = 1 / Math.sqrt(1 + lean * lean)
         const open = (u: number, v: number) =>
           outer.castRay(
             x,
             y,
             z,
-            (n[0] + u * side[0] + v * up[0]!) * scale,
-            (n[1] + u * side[1] + v * up[1]!) * scale,
-            (n[2] + u * side[2] + v * up[2]!) * scale,
+            (n[0] + u * side[0] + v * up[0]!) * unit,
+            (n[1] + u * side[1] + v * up[1]!) * unit,
+            (n[2] + u * side[2] + v * up[2]!) * unit,
             0,
-            REACH,
+            reach,
           ) === Infinity
         if (open(lean, 0) || open(-lean, 0) || open(0, lean) || open(0, -lean)) continue
       }
@@ -77,7 +82,7 @@ function normalize(x: number, y: number, z: number): [number, number, number] {
   return [x / length, y / length, z / length]
 }
 
-function outerBox(outer: Surface): { min: number[]; max: number[] } {
+function outerBox(outer: Surface, reach: number): { min: number[]; max: number[] } {
   const min = [Infinity, Infinity, Infinity]
   const max = [-Infinity, -Infinity, -Infinity]
   for (let i = 0; i < outer.positions.length; i++) {
@@ -85,7 +90,7 @@ function outerBox(outer: Surface): { min: number[]; max: number[] } {
     if (v < min[i % 3]!) min[i % 3] = v
     if (v > max[i % 3]!) max[i % 3] = v
   }
-  return { min: min.map((v) => v - REACH), max: max.map((v) => v + REACH) }
+  return { min: min.map((v) => v - reach), max: max.map((v) => v + reach) }
 }
 
 function near(box: { min: number[]; max: number[] }, positions: Float32Array, p: number): boolean {

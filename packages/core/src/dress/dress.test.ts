@@ -1,6 +1,5 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { paintAtlas, cellUv, gridFor, rgbOf } from '../color/atlas.ts'
 import { pointNeighbours } from '../mesh/adjacency.ts'
 import { Surface } from '../mesh/Surface.ts'
 import { foldSkin } from '../rig/Skeleton.ts'
@@ -31,7 +30,7 @@ describe('clearance', () => {
     fc.assert(
       fc.property(fc.double({ min: -0.003, max: 0.03, noNaN: true }), (h) => {
         const cloth = sheet(0.01)
-        const anchors = anchorPoints(cloth, surface(ground), 0.004, 0.006)
+        const anchors = anchorPoints(cloth, surface(ground), 0.004, 0.006, 1)
         const now = sheet(h).positions
         pushClear(now, ground.positions, anchors)
         // points on the rim may lie beside the plane; the inner ones are all held
@@ -42,13 +41,13 @@ describe('clearance', () => {
   })
 
   it('leaves alone what is sunk on purpose or far away', () => {
-    expect(anchorPoints(sheet(-0.02), surface(ground), 0.004, 0.006).points).toHaveLength(0)
-    expect(anchorPoints(sheet(0.3), surface(ground), 0.004, 0.006).points).toHaveLength(0)
+    expect(anchorPoints(sheet(-0.02), surface(ground), 0.004, 0.006, 1).points).toHaveLength(0)
+    expect(anchorPoints(sheet(0.3), surface(ground), 0.004, 0.006, 1).points).toHaveLength(0)
   })
 
   it('follows the inner surface where that moves', () => {
     const cloth = sheet(0.005)
-    const anchors = anchorPoints(cloth, surface(ground), 0.004, 0.006)
+    const anchors = anchorPoints(cloth, surface(ground), 0.004, 0.006, 1)
     const raised = sheet(0.05).positions
     const now = cloth.positions.slice()
     expect(pushClear(now, raised, anchors)).toBe(anchors.points.length)
@@ -57,11 +56,18 @@ describe('clearance', () => {
 
   it('lets a sunk layer out evenly, so that it keeps its thickness', () => {
     const belt: LayerShape = sheet(-0.004)
-    const lift = letOut(belt, pointNeighbours(belt.triangles, belt.positions.length / 3), surface(ground), 0.005, 0.03)!
+    const lift = letOut(
+      belt,
+      pointNeighbours(belt.triangles, belt.positions.length / 3),
+      surface(ground),
+      0.005,
+      0.03,
+      1,
+    )!
     const inner = [6, 7, 8, 11, 12, 13, 16, 17, 18]
     for (const p of inner) expect(lift[p * 3 + 1]!).toBeCloseTo(0.009, 5)
     expect(
-      letOut(sheet(0.02), pointNeighbours(belt.triangles, belt.positions.length / 3), surface(ground), 0.005, 0.03),
+      letOut(sheet(0.02), pointNeighbours(belt.triangles, belt.positions.length / 3), surface(ground), 0.005, 0.03, 1),
     ).toBeNull()
   })
 })
@@ -70,30 +76,30 @@ describe('coverage', () => {
   const skin = sheet(0, 2, 0.04)
 
   it('is whole under a wide sheet close above, and none under nothing', () => {
-    const all = coverageBits(skin, surface(sheet(0.01, 4, 0.4)))
+    const all = coverageBits(skin, surface(sheet(0.01, 4, 0.4)), 1)
     expect([...coveredTriangles([all], 8)]).toEqual(Array(8).fill(1))
     expect([...coveredTriangles([], 8)]).toEqual(Array(8).fill(0))
   })
 
   it('is lost where one can look in from the side: a small sheet, or one that stands far off', () => {
-    const small = coverageBits(skin, surface(sheet(0.01, 4, 0.03)))
+    const small = coverageBits(skin, surface(sheet(0.01, 4, 0.03)), 1)
     expect([...coveredTriangles([small], 8)].every((v) => v === 0)).toBe(true)
-    const brim = coverageBits(skin, surface(sheet(0.08, 4, 0.2)))
+    const brim = coverageBits(skin, surface(sheet(0.08, 4, 0.2)), 1)
     expect([...coveredTriangles([brim], 8)].every((v) => v === 0)).toBe(true)
   })
 
   it('of two sheets joins to what neither covers alone', () => {
     const wide = sheet(0, 1, 0.04)
-    const left = coverageBits(wide, surface(sheet(0.004, 8, 0.2, -0.094)))
-    const right = coverageBits(wide, surface(sheet(0.006, 8, 0.2, 0.094)))
+    const left = coverageBits(wide, surface(sheet(0.004, 8, 0.2, -0.094)), 1)
+    const right = coverageBits(wide, surface(sheet(0.006, 8, 0.2, 0.094)), 1)
     const count = (layers: Uint8Array[]) => coveredTriangles(layers, 2).reduce((s, v) => s + v, 0)
     expect([count([left]), count([right]), count([left, right])]).toEqual([0, 0, 2])
   })
 
   it('in a further pose is only looked for where it was before', () => {
-    const among = coverageBits(skin, surface(sheet(0.01, 4, 0.4)))
+    const among = coverageBits(skin, surface(sheet(0.01, 4, 0.4)), 1)
     among[0] = 0
-    expect(coverageBits(skin, surface(sheet(0.01, 4, 0.4)), among)[0]).toBe(0)
+    expect(coverageBits(skin, surface(sheet(0.01, 4, 0.4)), 1, among)[0]).toBe(0)
   })
 })
 
@@ -106,7 +112,7 @@ describe('the inner wall of cloth', () => {
       positions: Float32Array.from([...outer.positions, ...inner.positions]),
       triangles: Uint32Array.from([...outer.triangles, ...[...inner.triangles].reverse().map((p) => p + base)]),
     }
-    const walls = innerWall(cloth, surface(cloth), surface(sheet(0)))
+    const walls = innerWall(cloth, surface(cloth), surface(sheet(0)), 1)
     const half = walls.length / 2
     expect(walls.subarray(0, half).every((v) => v === 0)).toBe(true)
     expect(walls.subarray(half).every((v) => v === 1)).toBe(true)
@@ -123,7 +129,7 @@ describe('skin on fewer bones', () => {
       fc.property(point, fc.constantFrom(1, 2, 4), ([bones, raw], influences) => {
         const total = raw.reduce((s, v) => s + v, 0)
         const weights = Float32Array.from(raw, (v) => (total > 0 ? v / total : 0))
-        const out = foldSkin(Uint8Array.from(bones), weights, Uint8Array.from([0, 1, 1, 2, 2, 0]), influences)
+        const out = foldSkin(Uint16Array.from(bones), weights, Uint16Array.from([0, 1, 1, 2, 2, 0]), influences)
         expect(out.weights.reduce((s, w) => s + w, 0)).toBeCloseTo(1, 4)
         expect([...out.weights].filter((w) => w > 0).length).toBeLessThanOrEqual(influences)
         for (let k = 1; k < 4; k++) expect(out.weights[k]!).toBeLessThanOrEqual(out.weights[k - 1]! + 1e-6)
@@ -134,30 +140,12 @@ describe('skin on fewer bones', () => {
 
   it('adds up what folds onto one bone', () => {
     const { joints, weights } = foldSkin(
-      Uint8Array.of(1, 2, 3, 0),
+      Uint16Array.of(1, 2, 3, 0),
       Float32Array.of(0.3, 0.3, 0.4, 0),
-      Uint8Array.of(0, 1, 1, 2),
+      Uint16Array.of(0, 1, 1, 2),
       4,
     )
     expect(joints[0]).toBe(1)
     expect(weights[0]).toBeCloseTo(0.6)
-  })
-})
-
-describe('the atlas', () => {
-  it('has a flat cell for each swatch, found at the middle of the cell', () => {
-    const swatches = Array.from({ length: 11 }, (_, i) => `#${(i * 20).toString(16).padStart(2, '0')}8040`)
-    const { atlas, problems } = paintAtlas(swatches, 64)
-    expect(problems).toEqual([])
-    swatches.forEach((color, i) => {
-      const [u, v] = cellUv(i, atlas.grid)
-      const o = (Math.floor(v * 64) * 64 + Math.floor(u * 64)) * 4
-      expect([...atlas.pixels.subarray(o, o + 3)]).toEqual(rgbOf(color))
-    })
-  })
-
-  it('tells when there are more swatches than it can hold apart', () => {
-    expect(paintAtlas(Array<string>(300).fill('#123456'), 64).problems[0]!.code).toBe('atlas-full')
-    expect([1, 2, 5, 17].map(gridFor)).toEqual([1, 2, 4, 8])
   })
 })

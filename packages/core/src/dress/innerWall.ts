@@ -2,7 +2,7 @@ import { triangleNormal } from '../mesh/normals.ts'
 import type { Surface } from '../mesh/Surface.ts'
 import type { LayerShape } from './clearance.ts'
 
-/** Cloth is at most this thick, metres. */
+/** Cloth is at most this thick on a grown person, metres. */
 const THICKEST = 0.022
 
 /**
@@ -11,7 +11,7 @@ const THICKEST = 0.022
  *
  * @returns one byte a triangle
  */
-export function innerWall(shape: LayerShape, own: Surface, body: Surface): Uint8Array {
+export function innerWall(shape: LayerShape, own: Surface, body: Surface, scale: number): Uint8Array {
   const { positions, triangles } = shape
   return Uint8Array.from({ length: triangles.length / 3 }, (_, t) => {
     const [a, b, c] = [triangles[t * 3]!, triangles[t * 3 + 1]!, triangles[t * 3 + 2]!]
@@ -29,7 +29,7 @@ export function innerWall(shape: LayerShape, own: Surface, body: Surface): Uint8
       -n[1],
       -n[2],
       0,
-      THICKEST,
+      THICKEST * scale,
     )
     if (behind === Infinity) return 0
     const place = body.nearest(...at)

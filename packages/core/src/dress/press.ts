@@ -14,6 +14,8 @@ export interface Press {
 
 type Vector = readonly [number, number, number]
 
+/* Lengths are those of a grown person; the body's own scale is multiplied in. */
+
 /** Left between a pressed point and the part above it, metres; and for each layer that has to fit in between. */
 const MARGIN = 0.008
 const LAYER = 0.004
@@ -39,7 +41,8 @@ export function pressUnder(
   outer: Surface,
   between = 0,
 ): Press {
-  const margin = MARGIN + between * LAYER
+  const margin = (MARGIN + between * LAYER) * body.scale
+  const least = LEAST * body.scale
   const count = rest.length / 3
   const places = Array.from({ length: count }, (_, p) =>
     body.surface.nearest(rest[p * 3]!, rest[p * 3 + 1]!, rest[p * 3 + 2]!)!,
@@ -71,7 +74,7 @@ export function pressUnder(
     }
     if (!through.size) break
     for (const p of through) {
-      factors[p] = Math.min(factors[p]!, Math.max(LEAST / places[p]!.distance, factors[p]! * DRAWN_IN))
+      factors[p] = Math.min(factors[p]!, Math.max(least / places[p]!.distance, factors[p]! * DRAWN_IN))
       draw(p)
     }
     moved = through
@@ -91,7 +94,7 @@ export function pressUnder(
 function comesThrough(body: PreparedBody, positions: Float32Array, corners: Uint32Array, outer: Surface): boolean {
   return outer.meets(positions, corners, (from, to) => {
     const middle: Vector = [(from[0] + to[0]) / 2, (from[1] + to[1]) / 2, (from[2] + to[2]) / 2]
-    return [from, middle, to].some((at) => heightOver(body, at) > LEAST / 2)
+    return [from, middle, to].some((at) => heightOver(body, at) > (LEAST * body.scale) / 2)
   })
 }
 

@@ -1,10 +1,9 @@
 import { describe, expect, it } from 'vitest'
 import { prepareBody } from '../body/PreparedBody.ts'
-import { applyMorphs, morphStrengths } from '../body/shapeBody.ts'
 import type { Kit } from '../kit/readKit.ts'
 import { boundsOf } from '../mesh/Mesh.ts'
 import { Surface } from '../mesh/Surface.ts'
-import { demoKit } from '../testing/demoKits.ts'
+import { demoKit, instances, shapeOf } from '../testing/demoKits.ts'
 import { assembleOutfit, dressOutfit, type Outfit } from './outfit.ts'
 
 const AROUND = [0, 0.25, 0.5, 0.75].map((turn) => turn * 2 * Math.PI + 0.3)
@@ -16,15 +15,9 @@ const NEAR = 0.015
 /** Puts two parts on a body and gives the share of the outer one's view that the inner one spoils. */
 function shownThrough(kit: Kit, bodyId: string, inner: string, outer: string, sliders: Record<string, number>): number {
   const body = prepareBody(kit.bodies.get(bodyId)!)
-  const parts = [inner, outer].map((id) => kit.parts.get(id)!)
-  const outfit = assembleOutfit(
-    body,
-    parts.map((part) => ({ slot: part.def.slot, part })),
-  )
-  const strengths = morphStrengths(body, sliders)
-  const positions = new Float32Array(body.model.mesh.positions.length)
-  applyMorphs(body.model.mesh.positions, body.model.mesh.morphs, strengths, positions)
-  dressOutfit(outfit, positions, strengths)
+  const outfit = assembleOutfit(body, instances(kit, [inner, outer]))
+  const { active, positions } = shapeOf(body, sliders)
+  dressOutfit(outfit, positions, active)
   const [below, above] = [inner, outer].map((id) => visibleSurface(outfit, id))
   if (!below || !above) return 0
   const { min, max } = boundsOf(above.positions)

@@ -14,6 +14,7 @@ const part = (m: KitManifest, id: string) => m.parts.find((p) => p.id === id)!
 
 /** Faults that cost one part or body, with the place each names. */
 const FAULTS: [string, (m: KitManifest) => void, string, string][] = [
+  ['a plan that is not known', (m) => (m.bodies[0]!.plan = 'octopus'), 'plan-unknown', 'bodies/0/plan'],
   [
     'a slider in no group',
     (m) => (m.bodies[0]!.sliders[0]!.group = 'nowhere'),
@@ -62,7 +63,6 @@ const FORMS: [string, (m: KitManifest) => void, string][] = [
   ['an id with a space', (m) => (m.slots[0]!.id = 'my slot'), 'slots/0/id'],
   ['a color by name', (m) => (m.colorRegions[0]!.color = 'brown'), 'colorRegions/0/color'],
   ['a version that is none', (m) => (m.kitVersion = 'new'), 'kitVersion'],
-  ['a plan that is not known', (m) => ((m.bodies[0] as { plan: string }).plan = 'octopus'), 'bodies/0/plan'],
   ['a slider that reaches too far', (m) => (m.bodies[0]!.sliders[0]!.max = 9), 'sliders/0/max'],
   ['a clip that takes no time', (m) => (m.clips[0]!.duration = 0), 'clips/0/duration'],
   ['a curve without a key', (m) => (m.clips[0]!.curves.x = []), 'clips/0/curves/x'],

@@ -3,7 +3,7 @@ import { demoKit, kitFiles } from '../testing/demoKits.ts'
 import { readKit, type KitFiles } from './readKit.ts'
 import { readModel } from './readModel.ts'
 import type { KitManifest } from './schema.ts'
-import { foldBones, planBones } from './skeletonPlan.ts'
+import { foldBones } from './plan.ts'
 
 const encode = (value: unknown) => new TextEncoder().encode(typeof value === 'string' ? value : JSON.stringify(value))
 const files = kitFiles('saltwick-folk')
@@ -32,7 +32,7 @@ describe('reading a kit', () => {
     ['no kit.json', new Map(), 'kit-json-missing'],
     ['broken JSON', new Map([['kit.json', encode('{"format":')]]), 'json'],
     ['a wrong schema', new Map([['kit.json', encode({ format: 'idle-tinker-kit', version: 1 })]]), 'schema'],
-    ['a newer version', new Map([['kit.json', encode({ format: 'idle-tinker-kit', version: 2 })]]), 'kit-newer'],
+    ['a newer version', new Map([['kit.json', encode({ format: 'idle-tinker-kit', version: 3 })]]), 'kit-newer'],
   ])('tells of %s and does not throw', async (_name, broken, code) => {
     const { value, problems } = await readKit(broken as KitFiles)
     expect(value).toBeNull()
@@ -84,7 +84,7 @@ describe('reading a model', () => {
     expect((await readModel(cut, 'a.glb')).problems[0]).toMatchObject({ code: 'glb-cut-off', where: 'a.glb' })
     const scrambled = files.get('bodies/human.glb')!.slice()
     scrambled.fill(0x7b, 20, 400)
-    expect((await readModel(scrambled, 'a.glb')).problems[0]!.code).toBe('glb-broken')
+    expect((await readModel(scrambled, 'a.glb')).problems[0]!.code).toBe('json')
   })
 
   it('keeps skin weights summing to one and morphs in rising order', async () => {
@@ -107,7 +107,17 @@ describe('the skeleton plan', () => {
     expect(foldBones(bones, 'crowd')[index('leftLittleIntermediate')]).toBe(index('leftHand'))
   })
 
-  it('leaves out bones that a body has no landmark for', () => {
-    expect(planBones('biped', new Set(['hips', 'spine']), []).map((b) => b.name)).toEqual(['hips', 'spine'])
+  it('leaves out bones that a body has no landmark for, and the limbs that need them', async () => {
+    const bare = withManifest((m) => {
+      const body = m.bodies[0]!
+      body.landmarks = body.landmarks.filter((l) => !/(Index|Jaw|jaw)/.test(l.id))
+    })
+    const body = (await readKit(bare)).value!.bodies.get('human')
+    // its skin uses those bones: the body cannot be read, and is told so
+    expect(body).toBeUndefined()
+    const { bones, limbs } = (await demoKit('tide-creatures')).bodies.get('ottern')!
+    expect(bones.some((b) => b.name === 'leftLittleProximal')).toBe(false)
+    expect(limbs.some((l) => l.bones.includes('leftLittleProximal'))).toBe(false)
+    expect(limbs.find((l) => l.id === 'leftLeg')!.bones).toHaveLength(4)
   })
 })

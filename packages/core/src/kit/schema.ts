@@ -1,15 +1,14 @@
-import { Type, type Static, type TSchema } from '@sinclair/typebox'
+import { Type, type Static } from '@sinclair/typebox'
+import { closed, Color, Id, list, Name, record, Vec3 } from '../base/schemas.ts'
+import { BodyPlanSchema, BoneSchema, LimbSchema } from './plan.ts'
 
-/** The kit format, version 1. `docs/kit-format.md` tells how to write one by hand. */
+/** The kit format, version 2. `docs/kit-format.md` tells how to write one by hand. */
 export const KIT_FORMAT = 'idle-tinker-kit'
 
-const closed = { additionalProperties: false }
-export const Id = Type.String({ pattern: '^[a-z0-9][a-zA-Z0-9-]{0,63}$' })
-const Name = Type.String({ minLength: 1, maxLength: 80 })
-const Vec3 = Type.Tuple([Type.Number(), Type.Number(), Type.Number()])
-const File = Type.String({ pattern: '^[A-Za-z0-9_-]+(/[A-Za-z0-9_.-]+)*\\.glb$' })
-export const Color = Type.String({ pattern: '^#[0-9a-f]{6}$' })
-const list = <S extends TSchema>(s: S, maxItems = 500) => Type.Array(s, { maxItems })
+const File = Type.String({ pattern: '^[A-Za-z0-9_-]+(/[A-Za-z0-9_.-]+)*\\.glb$', maxLength: 200 })
+
+/** A body or a part: its id in the same kit, or "kit/id" of another. */
+export const KitName = Type.String({ pattern: `^(?:[a-z0-9][a-zA-Z0-9-]{0,63}/)?[a-z0-9][a-zA-Z0-9-]{0,63}$` })
 
 /** How finely reduction keeps something against the rest of a figure; 1 if not said. */
 const Care = Type.Optional(Type.Number({ minimum: 0.2, maximum: 8 }))
@@ -22,10 +21,10 @@ export const SliderSchema = Type.Object(
     group: Id,
     min: Type.Number({ minimum: -2, maximum: 0 }),
     max: Type.Number({ minimum: 0, maximum: 2 }),
-    default: Type.Number(),
+    default: Type.Number({ minimum: -2, maximum: 2 }),
     /** Names of the morph targets for values above and below zero. */
-    up: Type.String(),
-    down: Type.Optional(Type.String()),
+    up: Name,
+    down: Type.Optional(Name),
     /** Words for the two ends. */
     ends: Type.Tuple([Name, Name]),
     /** Where on the figure it can be pulled, and the direction in which pulling raises it. */
@@ -34,34 +33,42 @@ export const SliderSchema = Type.Object(
   closed,
 )
 
+/** A morph target played by the product of sliders: what two extremes need where they meet. */
+export const CorrectiveSchema = Type.Object(
+  {
+    morph: Name,
+    /** Each slider counts from zero to its upper ("up") or lower ("down") end. */
+    when: Type.Array(Type.Object({ slider: Id, end: Type.Union([Type.Literal('up'), Type.Literal('down')]) }, closed), {
+      minItems: 1,
+      maxItems: 4,
+    }),
+  },
+  closed,
+)
+
 export const BodySchema = Type.Object(
   {
     id: Id,
     name: Name,
-    plan: Type.Literal('biped'),
+    /** One of the kit's own plans, or one that comes with the workshop. */
+    plan: Id,
     file: File,
-    sliders: list(SliderSchema, 100),
+    sliders: list(SliderSchema, 200),
+    correctives: Type.Optional(list(CorrectiveSchema, 200)),
     /** How sliders are grouped, in order; "whole" holds those that move the whole figure. */
-    sliderGroups: list(Type.Object({ id: Id, name: Name }, closed), 40),
-    regions: list(Type.Object({ id: Id, name: Name, bones: list(Id, 100), care: Care }, closed), 40),
+    sliderGroups: list(Type.Object({ id: Id, name: Name }, closed), 60),
+    regions: list(Type.Object({ id: Id, name: Name, bones: list(Id, 100), care: Care }, closed), 60),
     /** Named places in the rest shape, metres. One named like a bone is that bone's joint. */
-    landmarks: list(Type.Object({ id: Id, at: Vec3 }, closed), 200),
-    sockets: list(Type.Object({ id: Id, name: Name, bone: Id, at: Vec3 }, closed), 40),
+    landmarks: list(Type.Object({ id: Id, at: Vec3 }, closed), 400),
+    sockets: list(Type.Object({ id: Id, name: Name, bone: Id, at: Vec3 }, closed), 100),
     /** Closed loops where a part that replaces a region must meet the rest. */
-    seams: list(Type.Object({ id: Id, name: Name, region: Id, points: list(Vec3, 200) }, closed), 40),
-    bones: list(
-      Type.Object(
-        {
-          name: Id,
-          parent: Id,
-          level: Type.Union([Type.Literal('crowd'), Type.Literal('standard'), Type.Literal('near')]),
-        },
-        closed,
-      ),
-      40,
-    ),
+    seams: list(Type.Object({ id: Id, name: Name, region: Id, points: list(Vec3, 200) }, closed), 60),
+    /** Bones beyond the plan. */
+    bones: list(BoneSchema, 120),
+    /** Limbs beyond the plan's: chains of such bones. */
+    limbs: Type.Optional(list(LimbSchema, 40)),
     /** Slots that are never empty, with the part that fills them. */
-    defaults: Type.Record(Type.String(), Id),
+    defaults: record(Id, 100),
   },
   closed,
 )
@@ -71,9 +78,12 @@ export const SlotSchema = Type.Object(
     id: Id,
     name: Name,
     singular: Name,
-    bodies: list(Id, 40),
+    /** Bodies, of this kit or as "kit/body" of others. */
+    bodies: list(KitName, 60),
     region: Id,
     care: Care,
+    /** How many parts it can hold; 1 if not said. */
+    most: Type.Optional(Type.Integer({ minimum: 1, maximum: 40 })),
     /** How much a difference here tells two figures apart at street distance; 0.4 if not said. */
     weight: Type.Optional(Type.Number({ minimum: 0, maximum: 2 })),
     /** How often shuffling leaves the slot empty, 0..1; 0.45 if not said. */
@@ -89,8 +99,10 @@ export const SlotSchema = Type.Object(
 const partCommon = {
   id: Id,
   name: Name,
+  /** A slot of this kit, or of the kits of its bodies. */
   slot: Id,
-  bodies: list(Id, 40),
+  /** Bodies, of this kit or as "kit/body" of others. */
+  bodies: list(KitName, 60),
   file: File,
   tags: list(Id, 20),
   /** Part ids or tags that must be on the figure as well. */
@@ -99,6 +111,8 @@ const partCommon = {
   excludes: Type.Optional(list(Id, 20)),
   /** Slots that are not drawn while this part is on. */
   covers: Type.Optional(list(Id, 20)),
+  /** Bones it brings: joints of its skin, by name; a parent is a bone of the body or one of these before it. */
+  bones: Type.Optional(list(BoneSchema, 60)),
 }
 
 export const PartSchema = Type.Union([
@@ -146,30 +160,33 @@ export const PaletteSchema = Type.Object(
     id: Id,
     name: Name,
     /** For a color region, the swatches that go with the rest of the palette. */
-    swatches: Type.Record(Type.String(), Type.Array(Color, { minItems: 1, maxItems: 24 })),
+    swatches: record(Type.Array(Color, { minItems: 1, maxItems: 24 })),
   },
   closed,
 )
 
-const Curve = Type.Array(Type.Tuple([Type.Number({ minimum: 0, maximum: 1 }), Type.Number()]), {
-  minItems: 1,
-  maxItems: 64,
-})
+const Curve = Type.Array(
+  Type.Tuple([Type.Number({ minimum: 0, maximum: 1 }), Type.Number({ minimum: -1e4, maximum: 1e4 })]),
+  { minItems: 1, maxItems: 64 },
+)
 
 export const ClipSchema = Type.Object(
   {
     id: Id,
     name: Name,
-    plan: Type.Literal('biped'),
+    /** The plan of the bodies it is made for. */
+    plan: Id,
     duration: Type.Number({ exclusiveMinimum: 0, maximum: 60 }),
     loop: Type.Boolean(),
     /** Ground covered in one loop, in leg lengths. */
     travel: Type.Number({ minimum: 0, maximum: 10 }),
-    /** Share of the loop in which the left foot stands; the right foot runs half a loop later when `alternate`. */
+    /** Share of the loop in which the first leg stands; the others run later by their phase when `alternate`. */
     stance: Type.Tuple([Type.Number({ minimum: 0, maximum: 1 }), Type.Number({ minimum: 0, maximum: 1 })]),
     alternate: Type.Boolean(),
+    /** Leg to its phase, where that is not the plan's. */
+    phases: Type.Optional(record(Type.Number({ minimum: 0, maximum: 1 }), 60)),
     /** Channel name to [phase 0..1, value]: see docs/kit-format.md. */
-    curves: Type.Record(Type.String(), Curve),
+    curves: record(Curve, 200),
   },
   closed,
 )
@@ -177,11 +194,12 @@ export const ClipSchema = Type.Object(
 export const KitSchema = Type.Object(
   {
     format: Type.Literal(KIT_FORMAT),
-    version: Type.Literal(1),
+    version: Type.Literal(2),
     id: Id,
     name: Name,
-    kitVersion: Type.String({ pattern: '^\\d+\\.\\d+\\.\\d+$' }),
+    kitVersion: Type.String({ pattern: '^\\d+\\.\\d+\\.\\d+$', maxLength: 32 }),
     license: Type.Optional(Type.String({ maxLength: 200 })),
+    plans: Type.Optional(list(BodyPlanSchema, 20)),
     bodies: list(BodySchema, 20),
     slots: list(SlotSchema, 60),
     parts: list(PartSchema, 2000),

@@ -7,7 +7,7 @@ export interface Mesh {
   /** xyz a point, metres, +Y up, +Z to the front, +X to the figure's left; length 3p. */
   positions: Float32Array
   /** Four bone indices a point; length 4p. */
-  joints: Uint8Array
+  joints: Uint16Array
   /** Four weights a point, in falling order, summing to one (all zero: not skinned); length 4p. */
   weights: Float32Array
   /** Named sparse displacements of points. */
@@ -21,9 +21,12 @@ export interface Mesh {
   /** Baked light, 255: full; multiplies the color; length c. */
   shades: Uint8Array
   /** Index into `regionNames`: the color region; length c. */
-  regions: Uint8Array
+  regions: Uint16Array
   regionNames: string[]
-  /** Texture coordinates, uv a corner, origin upper left as in glTF; length 2c. */
+  /**
+   * Texture coordinates, uv a corner, origin upper left as in glTF; length 2c. In a part or body:
+   * within its region's own picture. In a built figure: within the atlas.
+   */
   uvs: Float32Array
   /** Corners of triangles, counter-clockwise seen from outside; length 3t. */
   indices: Uint32Array

@@ -25,7 +25,7 @@ function cubeMesh(softness = 0): Mesh {
   const n = cornerPoints.length
   return {
     positions: CUBE.slice(),
-    joints: new Uint8Array(32),
+    joints: new Uint16Array(32),
     weights: new Float32Array(32),
     morphs: [],
     cornerPoints,
@@ -33,7 +33,7 @@ function cubeMesh(softness = 0): Mesh {
     normals: new Float32Array(n * 3),
     softness: new Uint8Array(n).fill(softness),
     shades: new Uint8Array(n).fill(255),
-    regions: new Uint8Array(n),
+    regions: new Uint16Array(n),
     regionNames: ['plain'],
     uvs: new Float32Array(n * 2),
   }

@@ -1,4 +1,5 @@
-import type { Recipe, Reference } from './schema.ts'
+import { freeInstanceId, partsIn, sides } from './instances.ts'
+import type { PartInstance, Place, Recipe, Reference, SliderValue } from './schema.ts'
 
 /*
  * Edits are pure: each takes a recipe and returns a new one; an edit that changes nothing returns
@@ -10,42 +11,97 @@ export function rename(recipe: Recipe, name: string): Recipe {
   return trimmed === '' || trimmed === recipe.name ? recipe : { ...recipe, name: trimmed }
 }
 
+/** Fills a slot with one part: the first instance there takes it, any others leave. */
 export function setPart(recipe: Recipe, slot: string, part: Reference): Recipe {
-  const now = recipe.parts[slot]
-  if (now && now.kit === part.kit && now.id === part.id && now.kitVersion === part.kitVersion) return recipe
-  return { ...recipe, parts: { ...recipe.parts, [slot]: part } }
+  const [first, ...others] = partsIn(recipe, slot)
+  if (!first) return addPart(recipe, slot, part)
+  if (others.length === 0 && sameReference(first.part, part)) return recipe
+  const keep = recipe.parts.filter((p) => p.slot !== slot || p.id === first.id)
+  // where it sits and how close it lies was said of the part that goes
+  return { ...recipe, parts: keep.map((p) => (p.id === first.id ? { id: p.id, slot, part } : p)) }
 }
 
-export function clearPart(recipe: Recipe, slot: string): Recipe {
-  return slot in recipe.parts ? { ...recipe, parts: without(recipe.parts, slot) } : recipe
-}
-
-/** Sets a slider, rounded to a thousandth so that a drag leaves tidy documents; zero is left out. */
-export function setSlider(
+/** Puts one more part into a slot, beside those that are there. */
+export function addPart(
   recipe: Recipe,
-  slider: string,
-  value: number,
-  range: { min: number; max: number; default: number },
+  slot: string,
+  part: Reference,
+  more: Omit<PartInstance, 'id' | 'slot' | 'part'> = {},
 ): Recipe {
+  return { ...recipe, parts: [...recipe.parts, { id: freeInstanceId(recipe.parts, slot), slot, part, ...more }] }
+}
+
+/** Takes off one instance. */
+export function removePart(recipe: Recipe, id: string): Recipe {
+  return recipe.parts.some((p) => p.id === id) ? { ...recipe, parts: recipe.parts.filter((p) => p.id !== id) } : recipe
+}
+
+/** Says where an instance sits; without a place it goes back to where its kit puts it. */
+export function placePart(recipe: Recipe, id: string, place: Place | undefined): Recipe {
+  return changeInstance(recipe, id, 'place', place)
+}
+
+/** Says how an instance lies among the garments; undefined: as its kit says. */
+export function setLayer(recipe: Recipe, id: string, layer: number | undefined): Recipe {
+  return changeInstance(recipe, id, 'layer', layer)
+}
+
+/** Says how far an instance keeps off what lies beneath, millimetres; undefined: as its kit says. */
+export function setClearance(recipe: Recipe, id: string, clearance: number | undefined): Recipe {
+  return changeInstance(recipe, id, 'clearance', clearance)
+}
+
+function changeInstance<K extends 'place' | 'layer' | 'clearance'>(
+  recipe: Recipe,
+  id: string,
+  key: K,
+  value: PartInstance[K] | undefined,
+): Recipe {
+  const now = recipe.parts.find((p) => p.id === id)
+  if (!now || JSON.stringify(now[key]) === JSON.stringify(value)) return recipe
+  const { [key]: _old, ...rest } = now
+  const next = (value === undefined ? rest : { ...rest, [key]: value }) as PartInstance
+  return { ...recipe, parts: recipe.parts.map((p) => (p.id === id ? next : p)) }
+}
+
+/** Empties a slot. */
+export function clearPart(recipe: Recipe, slot: string): Recipe {
+  return recipe.parts.some((p) => p.slot === slot)
+    ? { ...recipe, parts: recipe.parts.filter((p) => p.slot !== slot) }
+    : recipe
+}
+
+interface Range {
+  min: number
+  max: number
+  default: number
+}
+
+/** Sets a slider, rounded to a thousandth so that a drag leaves tidy documents; one at its default is left out. */
+export function setSlider(recipe: Recipe, slider: string, value: SliderValue, range: Range): Recipe {
   return setSliders(recipe, { [slider]: value }, [{ id: slider, ...range }])
 }
 
 /** Sets several sliders at once, each as `setSlider` does; values for sliders that are not there are left out. */
 export function setSliders(
   recipe: Recipe,
-  values: Readonly<Record<string, number>>,
-  sliders: readonly { id: string; min: number; max: number; default: number }[],
+  values: Readonly<Record<string, SliderValue>>,
+  sliders: readonly ({ id: string } & Range)[],
 ): Recipe {
   const next = { ...recipe.sliders }
   let changed = false
   for (const { id, min, max, default: unset } of sliders) {
-    const value = values[id]
-    if (value === undefined || !Number.isFinite(value)) continue
-    const clamped = Math.round(Math.min(max, Math.max(min, value)) * 1000) / 1000
-    if ((next[id] ?? unset) === clamped) continue
+    const value = Object.hasOwn(values, id) ? values[id] : undefined
+    if (value === undefined || !sides(value).every(Number.isFinite)) continue
+    const [left, right] = sides(value).map((v) => Math.round(Math.min(max, Math.max(min, v)) * 1000) / 1000) as [
+      number,
+      number,
+    ]
+    const [oldLeft, oldRight] = sides(Object.hasOwn(next, id) ? next[id]! : unset)
+    if (oldLeft === left && oldRight === right) continue
     changed = true
-    if (clamped === unset) delete next[id]
-    else next[id] = clamped
+    if (left === right && left === unset) delete next[id]
+    else next[id] = left === right ? left : [left, right]
   }
   return changed ? { ...recipe, sliders: next } : recipe
 }
@@ -66,17 +122,19 @@ export function setLock(recipe: Recipe, slot: string, locked: boolean): Recipe {
 
 /** Says that the body and the parts are those of the kits that are here; kits that are not keep their version. */
 export function adoptVersions(recipe: Recipe, versions: ReadonlyMap<string, string>): Recipe {
-  const adopt = <T extends Reference>(ref: T): T => {
+  const adopt = (ref: Reference): Reference => {
     const kitVersion = versions.get(ref.kit) ?? ref.kitVersion
     return kitVersion === ref.kitVersion ? ref : { ...ref, kitVersion }
   }
   const body = adopt(recipe.body)
-  const parts = Object.fromEntries(Object.entries(recipe.parts).map(([slot, ref]) => [slot, adopt(ref)]))
-  const same = body === recipe.body && Object.keys(parts).every((slot) => parts[slot] === recipe.parts[slot])
+  const parts = recipe.parts.map((p) => {
+    const part = adopt(p.part)
+    return part === p.part ? p : { ...p, part }
+  })
+  const same = body === recipe.body && parts.every((p, i) => p === recipe.parts[i])
   return same ? recipe : { ...recipe, body, parts }
 }
 
-function without<T>(record: Record<string, T>, key: string): Record<string, T> {
-  const { [key]: _gone, ...rest } = record
-  return rest
+function sameReference(a: Reference, b: Reference): boolean {
+  return a.kit === b.kit && a.id === b.id && a.kitVersion === b.kitVersion
 }

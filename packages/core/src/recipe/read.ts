@@ -1,60 +1,34 @@
-import { problem, type Read } from '../base/problem.ts'
 import { contentHash } from '../base/canonical.ts'
-import { parseJson, validate } from '../base/validate.ts'
-import type { TSchema, Static } from '@sinclair/typebox'
-import { RECIPE_FORMAT, RecipeSchema, TARGET_FORMAT, TargetSchema, type Recipe, type Target } from './schema.ts'
+import { problem, type Read } from '../base/problem.ts'
+import { readDocument } from '../base/readDocument.ts'
+import { RECIPE_KIND, type Recipe } from './schema.ts'
+import { TARGET_KIND, type Target } from './target.ts'
 
-/** Reads a document of one of our formats: right format, a version we know, then its schema. */
-export function readDocument<S extends TSchema>(
-  schema: S,
-  format: string,
-  kind: string,
-  input: unknown,
-  where: string,
-): Read<Static<S>> {
-  let value = input
-  if (typeof input === 'string') {
-    const parsed = parseJson(input, where)
-    if (parsed.problems.length) return { value: null, problems: parsed.problems }
-    value = parsed.value
-  }
-  const head = value as { format?: unknown; version?: unknown } | null
-  if (typeof head !== 'object' || head === null || head.format !== format)
-    return {
-      value: null,
-      problems: [
-        problem(
-          'format',
-          `${where}/format`,
-          `This is not a ${kind}: its format is not “${format}”.`,
-          `Choose a ${kind} file.`,
-        ),
-      ],
-    }
-  if (typeof head.version === 'number' && head.version > 1)
-    return {
-      value: null,
-      problems: [
-        problem(
-          'newer',
-          `${where}/version`,
-          `This ${kind} is of version ${head.version}; this workshop reads 1.`,
-          'Update the workshop.',
-        ),
-      ],
-    }
-  return validate(schema, value, where)
-}
-
+/** Reads a recipe of any version. */
 export function readRecipe(input: unknown, where = 'recipe'): Read<Recipe> {
-  return readDocument(RecipeSchema, RECIPE_FORMAT, 'recipe', input, where)
+  const read = readDocument(RECIPE_KIND, input, where)
+  if (!read.value) return read
+  const twice = repeatedId(read.value)
+  if (twice === undefined) return read
+  return {
+    value: null,
+    problems: [
+      problem('id-twice', `${where}/parts`, `Two parts have the id “${twice}”.`, 'Give each instance its own id.'),
+    ],
+  }
 }
 
+function repeatedId({ parts }: Recipe): string | undefined {
+  const seen = new Set<string>()
+  return parts.find(({ id }) => seen.size === seen.add(id).size)?.id
+}
+
+/** Reads a target of any version. */
 export function readTarget(input: unknown, where = 'target'): Read<Target> {
-  return readDocument(TargetSchema, TARGET_FORMAT, 'target', input, where)
+  return readDocument(TARGET_KIND, input, where)
 }
 
 /** The content hash that names a figure: equal recipes, equal hash. */
 export function recipeHash(recipe: Recipe): string {
-  return contentHash(recipe)
+  return contentHash({ ...recipe, parts: [...recipe.parts].sort((a, b) => (a.id < b.id ? -1 : 1)) })
 }

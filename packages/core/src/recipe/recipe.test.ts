@@ -1,12 +1,13 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { demoKit, dressed, MAREN } from '../testing/demoKits.ts'
-import { newRecipe, TARGETS } from './defaults.ts'
+import { demoKit, dressed, MAREN, TARGETS } from '../testing/demoKits.ts'
+import { newRecipe, partReference } from './defaults.ts'
 import { clearPart, rename, setColor, setLock, setPart, setSlider, setSliders } from './edits.ts'
+import { partIn } from './instances.ts'
 import { createRandom } from './random.ts'
 import { readRecipe, readTarget, recipeHash } from './read.ts'
 import { resolveRecipe } from './resolve.ts'
-import { areExclusive, partReference, shuffleAll, shuffleSlot } from './shuffle.ts'
+import { areExclusive, shuffleAll, shuffleSlot } from './shuffle.ts'
 
 const kit = await demoKit('saltwick-folk')
 const tide = await demoKit('tide-creatures')
@@ -42,7 +43,7 @@ describe('edits', () => {
   const slider = kit.bodies.get('human')!.def.sliders[0]!
   it('return the same recipe when nothing changes, and never touch the old one', () => {
     const frozen = JSON.stringify(maren)
-    expect(setPart(maren, 'hat', maren.parts.hat!)).toBe(maren)
+    expect(setPart(maren, 'hat', partIn(maren, 'hat')!)).toBe(maren)
     expect(clearPart(maren, 'beard')).toBe(maren)
     expect(rename(maren, '  ')).toBe(maren)
     expect(setSlider(maren, slider.id, Number.NaN, slider)).toBe(maren)
@@ -85,9 +86,9 @@ describe('shuffling', () => {
     const locked = setLock(maren, 'over', true)
     fc.assert(
       fc.property(fc.integer({ min: 0, max: 1e9 }), (seed) => {
-        const a = shuffleAll(locked, kit.manifest, seed)
-        expect(a).toEqual(shuffleAll(locked, kit.manifest, seed))
-        expect(a.parts.over).toEqual(maren.parts.over)
+        const a = shuffleAll(locked, kits, seed)
+        expect(a).toEqual(shuffleAll(locked, kits, seed))
+        expect(partIn(a, 'over')).toEqual(partIn(maren, 'over'))
         expect(
           resolveRecipe(a, kits).problems.filter((p) => p.severity === 'error' || p.code === 'part-excluded'),
         ).toEqual([])
@@ -98,7 +99,7 @@ describe('shuffling', () => {
 
   it('of one slot always brings another part', () => {
     for (let seed = 0; seed < 30; seed++)
-      expect(shuffleSlot(maren, kit.manifest, 'hair', seed).parts.hair!.id).not.toBe('hair-braid')
+      expect(partIn(shuffleSlot(maren, kits, 'hair', seed), 'hair')!.id).not.toBe('hair-braid')
   })
 
   it('draws evenly enough from its random numbers', () => {
@@ -113,7 +114,7 @@ describe('shuffling', () => {
 describe('resolving', () => {
   const codes = (recipe: typeof maren) => resolveRecipe(recipe, kits).problems.map((p) => p.code)
   it('fills required slots and finds nothing wrong with a sound recipe', () => {
-    const { value, problems } = resolveRecipe({ ...maren, parts: {} }, kits)
+    const { value, problems } = resolveRecipe({ ...maren, parts: [] }, kits)
     expect(problems).toEqual([])
     expect(value!.parts.map((p) => p.slot).sort()).toEqual(['brows', 'eyes'])
   })
@@ -121,16 +122,14 @@ describe('resolving', () => {
   it('tells of an unknown kit, body or part and goes on without it', () => {
     expect(codes({ ...maren, body: { ...maren.body, kit: 'gone' } })).toEqual(['kit-unknown'])
     expect(codes({ ...maren, body: { ...maren.body, id: 'gone' } })).toEqual(['body-unknown'])
-    expect(codes({ ...maren, parts: { ...maren.parts, hat: { ...maren.parts.hat!, id: 'gone' } } })).toEqual([
-      'part-unknown',
-    ])
+    expect(codes(setPart(maren, 'hat', { ...partIn(maren, 'hat')!, id: 'gone' }))).toEqual(['part-unknown'])
   })
 
   it('refuses a part made for another body plan', () => {
-    const mixed = { ...maren, parts: { ...maren.parts, hat: partReference(tide, 'horns-coral') } }
+    const mixed = setPart(maren, 'hat', partReference(tide, 'horns-coral'))
     expect(codes(mixed)).toEqual(['part-other-slot'])
     const otter = newRecipe(tide, 'ottern', 'Eel')
-    const worn = { ...otter, parts: { ...otter.parts, eyes: partReference(kit, 'eyes-open') } }
+    const worn = setPart(otter, 'eyes', partReference(kit, 'eyes-open'))
     expect(codes(worn)).toContain('part-other-body')
   })
 

@@ -2,11 +2,10 @@ import { describe, expect, it } from 'vitest'
 import type { Kit, PartModel } from '../kit/readKit.ts'
 import type { PartDef } from '../kit/schema.ts'
 import { demoKit } from '../testing/demoKits.ts'
-import { newRecipe } from './defaults.ts'
-import { adoptVersions } from './edits.ts'
+import { newRecipe, partReference } from './defaults.ts'
+import { addPart, adoptVersions, setPart } from './edits.ts'
 import { resolveRecipe } from './resolve.ts'
-import type { Recipe } from './schema.ts'
-import { partReference } from './shuffle.ts'
+import type { Recipe, Reference } from './schema.ts'
 
 const folk = await demoKit('saltwick-folk')
 
@@ -21,10 +20,16 @@ function kitWith(changes: Record<string, Partial<PartDef>>): Kit {
   return { ...folk, parts }
 }
 const wearing = (...ids: string[]): Recipe => {
-  const recipe = newRecipe(folk, 'human', 'Test')
-  for (const id of ids) recipe.parts[folk.parts.get(id)!.def.slot] = partReference(folk, id)
-  return recipe
+  return ids.reduce(
+    (r, id) => setPart(r, folk.parts.get(id)!.def.slot, partReference(folk, id)),
+    newRecipe(folk, 'human', 'Test'),
+  )
 }
+/** The recipe with something else said of the part in a slot. */
+const saying = (recipe: Recipe, slot: string, part: Partial<Reference>): Recipe => ({
+  ...recipe,
+  parts: recipe.parts.map((p) => (p.slot === slot ? { ...p, part: { ...p.part, ...part } } : p)),
+})
 const resolve = (recipe: Recipe, kit = folk) => {
   const { value, problems } = resolveRecipe(recipe, new Map([[kit.manifest.id, kit]]))
   return { ids: value?.parts.map((p) => p.part.def.id) ?? null, problems, value }
@@ -49,9 +54,7 @@ describe('what a part needs', () => {
 describe('a recipe of another version of its kit', () => {
   const old = (): Recipe => {
     const recipe = wearing('coat-quay', 'trousers')
-    const parts = Object.fromEntries(
-      Object.entries(recipe.parts).map(([slot, ref]) => [slot, { ...ref, kitVersion: '0.9.0' }]),
-    )
+    const parts = recipe.parts.map((p) => ({ ...p, part: { ...p.part, kitVersion: '0.9.0' } }))
     return { ...recipe, body: { ...recipe.body, kitVersion: '0.9.0' }, parts }
   }
 
@@ -65,9 +68,8 @@ describe('a recipe of another version of its kit', () => {
   })
 
   it('is told at the part where only a part is older', () => {
-    const recipe = wearing('coat-quay')
-    recipe.parts.over = { ...recipe.parts.over!, kitVersion: '0.9.0' }
-    expect(resolve(recipe).problems.map((p) => p.where)).toEqual(['recipe/parts/over/kitVersion'])
+    const recipe = saying(wearing('coat-quay'), 'over', { kitVersion: '0.9.0' })
+    expect(resolve(recipe).problems.map((p) => p.where)).toEqual(['recipe/parts/over/part/kitVersion'])
   })
 
   it('is one of this version once it has been edited', () => {
@@ -111,23 +113,20 @@ describe('a part that covers a slot', () => {
 
 describe('slots that are never empty', () => {
   it('are filled with the body’s own part', () => {
-    const { ids } = resolve({ ...wearing(), parts: {} })
+    const { ids } = resolve({ ...wearing(), parts: [] })
     expect(ids).toEqual(expect.arrayContaining(['eyes-open', 'brows-straight']))
   })
 
   it('are filled as well when what was there is unknown', () => {
-    const recipe = wearing()
-    recipe.parts.eyes = { ...recipe.parts.eyes!, id: 'gone' }
-    const { ids, problems } = resolve(recipe)
+    const { ids, problems } = resolve(saying(wearing(), 'eyes', { id: 'gone' }))
     expect(ids).toContain('eyes-open')
-    expect(problems).toMatchObject([{ code: 'part-unknown', where: 'recipe/parts/eyes/id' }])
+    expect(problems).toMatchObject([{ code: 'part-unknown', where: 'recipe/parts/eyes/part/id' }])
   })
 })
 
 describe('a part in the wrong slot', () => {
   it('is refused with the slot where it belongs', () => {
-    const recipe = wearing()
-    recipe.parts.hat = partReference(folk, 'trousers')
+    const recipe = setPart(wearing(), 'hat', partReference(folk, 'trousers'))
     const { ids, problems } = resolve(recipe)
     expect(ids).not.toContain('trousers')
     expect(problems[0]).toMatchObject({ code: 'part-other-slot', where: 'recipe/parts/hat' })
@@ -160,14 +159,55 @@ describe('colors', () => {
   })
 })
 
-describe('the order of parts', () => {
-  it('is that of the kit’s slots, whatever the recipe’s', () => {
-    const recipe = wearing('boots-sea', 'hat-brimmed', 'trousers', 'shirt-work')
-    const turned = { ...recipe, parts: Object.fromEntries(Object.entries(recipe.parts).reverse()) }
+describe('the order of parts and keys', () => {
+  const recipe = wearing('boots-sea', 'hat-brimmed', 'trousers', 'shirt-work', 'belt-wide', 'coat-quay')
+  const turned: Recipe = {
+    ...recipe,
+    parts: [...recipe.parts].reverse(),
+    sliders: { build: 0.2, stature: 0.4 },
+    colors: { hair: '#000000', coat: '#111111' },
+  }
+
+  it('of parts is that of the kit’s slots, whatever the recipe’s', () => {
     const slots = folk.manifest.slots.map((s) => s.id)
-    const { value } = resolve(turned)
-    const order = value!.parts.map((p) => slots.indexOf(p.slot))
+    const order = resolve(turned).value!.parts.map((p) => slots.indexOf(p.slot))
     expect(order).toEqual([...order].sort((a, b) => a - b))
     expect(resolve(recipe).ids).toEqual(resolve(turned).ids)
+  })
+
+  it('does not decide which of two parts that rule each other out stays', () => {
+    // a belt and the coat over it exclude each other: the coat comes first in the kit
+    for (const r of [recipe, turned, { ...recipe, parts: [...recipe.parts].sort((a, b) => (a.id < b.id ? 1 : -1)) }]) {
+      const { ids, problems } = resolve(r)
+      expect(ids).toContain('coat-quay')
+      expect(ids).not.toContain('belt-wide')
+      expect(problems).toMatchObject([{ code: 'part-excluded', where: 'recipe/parts/belt' }])
+    }
+  })
+})
+
+describe('a default that is ruled out', () => {
+  it('stays, since its slot is never empty; what rules it out is left off, and told', () => {
+    const kit = kitWith({ 'hat-tall': { excludes: ['eyes-open'] } })
+    const { ids, problems } = resolve(wearing('hat-tall'), kit)
+    expect(ids).toContain('eyes-open')
+    expect(ids).not.toContain('hat-tall')
+    expect(problems).toMatchObject([{ code: 'part-excluded', where: 'recipe/parts/hat' }])
+  })
+
+  it('of two parts in one slot only as many stay as it holds', () => {
+    const two = addPart(wearing('mug'), 'left-hand', partReference(folk, 'fish'))
+    const { ids, problems } = resolve(two)
+    expect(ids!.filter((id) => ['mug', 'fish'].includes(id))).toEqual(['mug'])
+    expect(problems).toMatchObject([{ code: 'slot-full', where: 'recipe/parts/left-hand-2' }])
+    const roomy = {
+      ...folk,
+      manifest: {
+        ...folk.manifest,
+        slots: folk.manifest.slots.map((s) => (s.id === 'left-hand' ? { ...s, most: 2 } : s)),
+      },
+    }
+    expect(resolve(two, roomy).ids!.filter((id) => ['mug', 'fish'].includes(id))).toEqual(['mug', 'fish'])
+    expect(resolve(two, roomy).problems).toEqual([])
   })
 })

@@ -1,175 +1,234 @@
 import { problem, type Problem } from '../base/problem.ts'
+import { checkPartOnBody, colorRegionsOf, namesBody, slotsFor } from '../kit/library.ts'
 import type { BodyModel, Kit, PartModel } from '../kit/readKit.ts'
+import type { BodyDef, SlotDef } from '../kit/schema.ts'
+import { meanValue, sides } from './instances.ts'
+import { placePartModel } from './placePart.ts'
+import type { PartInstance, Recipe, SliderValue } from './schema.ts'
 import { areExclusive } from './shuffle.ts'
-import type { Recipe } from './schema.ts'
 
 export type Kits = ReadonlyMap<string, Kit>
+
+/** A part that is on the figure. */
+export interface ResolvedPart {
+  /** The instance's id in the recipe; of a default that the recipe does not name, its slot. */
+  instance: string
+  slot: string
+  /** The kit's part, moved, turned and layered as the instance says. */
+  part: PartModel
+}
 
 /** A recipe with every name looked up, faults dropped and told. */
 export interface Resolved {
   body: BodyModel
-  /** In the order of the kit's slots. */
-  parts: { slot: string; part: PartModel }[]
-  /** Every slider of the body, within its range. */
-  sliders: Record<string, number>
-  /** Color region to "#rrggbb": the recipe's, else the kit's own. */
-  colorOf: (region: string) => string
+  /** The body's slots, from head to foot. */
+  slots: SlotDef[]
+  /** In the order of the slots, then of the instances' ids. */
+  parts: ResolvedPart[]
+  /** Every slider of the body, within its range: one value, or left and right. */
+  sliders: Record<string, SliderValue>
+  /** Color region to "#rrggbb": the recipe's, else the kit's own; white for a picture that is left as it is. */
+  colorOf: (region: string, isPicture?: boolean) => string
 }
 
+/**
+ * Looks up everything a recipe names. Neither the order of its parts nor that of its keys matters:
+ * slots that may not be empty come first, then the others as the kit lists them; of two parts that
+ * rule each other out the one that comes first stays.
+ */
 export function resolveRecipe(recipe: Recipe, kits: Kits): { value: Resolved | null; problems: Problem[] } {
-  const problems: Problem[] = []
+  const refuse = (code: string, where: string, message: string, remedy: string) => ({
+    value: null,
+    problems: [problem(code, where, message, remedy)],
+  })
   const bodyKit = kits.get(recipe.body.kit)
   if (!bodyKit)
-    return {
-      value: null,
-      problems: [
-        problem(
-          'kit-unknown',
-          'recipe/body/kit',
-          `The kit “${recipe.body.kit}” is not here.`,
-          'Add the kit to the project.',
-        ),
-      ],
-    }
+    return refuse(
+      'kit-unknown',
+      'recipe/body/kit',
+      `The kit “${recipe.body.kit}” is not here.`,
+      'Add the kit to the project.',
+    )
   const body = bodyKit.bodies.get(recipe.body.id)
   if (!body)
-    return {
-      value: null,
-      problems: [
-        problem(
-          'body-unknown',
-          'recipe/body/id',
-          `The kit has no body “${recipe.body.id}”.`,
-          'Choose one of its bodies.',
-        ),
-      ],
-    }
-  problems.push(...otherVersions(recipe, kits))
-  const parts: Resolved['parts'] = []
-  const names = new Map<string, string>()
-  for (const [slot, ref] of Object.entries(recipe.parts)) {
-    const where = `recipe/parts/${slot}`
-    const kit = kits.get(ref.kit)
-    if (!kit) {
+    return refuse(
+      'body-unknown',
+      'recipe/body/id',
+      `The kit has no body “${recipe.body.id}”.`,
+      'Choose one of its bodies.',
+    )
+  const problems = otherVersions(recipe, kits)
+  const slots = slotsFor(kits, recipe.body)
+  const found = lookUp(recipe, kits, body, slots, problems)
+  const filled = fillDefaults(found, body, kits, recipe)
+  const worn = inPlay(filled, body.def, slots, problems)
+  requireNeeds(worn, problems)
+  const covered = new Set(worn.flatMap(({ part }) => part.def.covers ?? []))
+  const parts = worn.filter(({ slot }) => !covered.has(slot)).sort(bySlot(slots))
+  const colors = colorRegionsOf(kits, recipe.body.kit)
+  const colorOf = (region: string, isPicture = false) => {
+    if (Object.hasOwn(recipe.colors, region)) return recipe.colors[region]!
+    return isPicture ? '#ffffff' : (colors.get(region)?.color ?? '#9a9a9a')
+  }
+  return { value: { body, slots, parts, sliders: sliderValues(recipe, body.def, problems), colorOf }, problems }
+}
+
+type Found = ResolvedPart & { where: string }
+
+const bySlot = (slots: readonly SlotDef[]) => {
+  const order = new Map(slots.map((s, i) => [s.id, i]))
+  return (a: ResolvedPart, b: ResolvedPart) =>
+    (order.get(a.slot) ?? slots.length) - (order.get(b.slot) ?? slots.length) || (a.instance < b.instance ? -1 : 1)
+}
+
+/** The parts that exist, stand in their slot and fit the body. */
+function lookUp(recipe: Recipe, kits: Kits, body: BodyModel, slots: readonly SlotDef[], problems: Problem[]): Found[] {
+  const found: Found[] = []
+  const count = new Map<string, number>()
+  for (const instance of [...recipe.parts].sort((a, b) => (a.id < b.id ? -1 : 1))) {
+    const where = `recipe/parts/${instance.id}`
+    const part = lookUpOne(instance, recipe, kits, body, slots, where, problems)
+    if (!part) continue
+    const most = slots.find((s) => s.id === instance.slot)?.most ?? 1
+    const there = (count.get(instance.slot) ?? 0) + 1
+    count.set(instance.slot, there)
+    if (there > most) {
       problems.push(
         problem(
-          'kit-unknown',
-          `${where}/kit`,
-          `The kit “${ref.kit}” is not here.`,
-          'Add the kit or choose another part.',
-        ),
-      )
-      continue
-    }
-    const part = kit.parts.get(ref.id)
-    if (!part) {
-      problems.push(
-        problem('part-unknown', `${where}/id`, `The kit “${ref.kit}” has no part “${ref.id}”.`, 'Choose another part.'),
-      )
-      continue
-    }
-    if (part.def.slot !== slot) {
-      problems.push(
-        problem(
-          'part-other-slot',
+          'slot-full',
           where,
-          `“${part.def.name}” belongs in the slot “${part.def.slot}”.`,
-          'Put it there or choose another part.',
+          `“${part.def.name}” is left off: the slot holds ${most === 1 ? 'one part' : `${most} parts`}.`,
+          'Take off another one there.',
+          'warning',
         ),
       )
       continue
     }
-    if (!part.def.bodies.includes(recipe.body.id) || part.kit !== body.kit) {
-      problems.push(
-        problem(
-          'part-other-body',
-          where,
-          `“${part.def.name}” is made for another body (${part.def.bodies.join(', ')}).`,
-          `Choose a part made for “${body.def.name}”.`,
-        ),
-      )
-      continue
-    }
-    const rival = parts.find((p) => areExclusive(p.part.def, part.def))
-    if (rival) {
+    found.push({ instance: instance.id, slot: instance.slot, part, where })
+  }
+  return found
+}
+
+function lookUpOne(
+  instance: PartInstance,
+  recipe: Recipe,
+  kits: Kits,
+  body: BodyModel,
+  slots: readonly SlotDef[],
+  where: string,
+  problems: Problem[],
+): PartModel | null {
+  const tell = (code: string, place: string, message: string, remedy: string) => {
+    problems.push(problem(code, `${where}${place}`, message, remedy))
+    return null
+  }
+  const { kit: kitId, id } = instance.part
+  const kit = kits.get(kitId)
+  if (!kit) return tell('kit-unknown', '/part/kit', `The kit “${kitId}” is not here.`, 'Add it or choose another part.')
+  const part = kit.parts.get(id)
+  if (!part) return tell('part-unknown', '/part/id', `The kit “${kitId}” has no part “${id}”.`, 'Choose another part.')
+  const { def } = part
+  if (def.slot !== instance.slot)
+    return tell(
+      'part-other-slot',
+      '',
+      `“${def.name}” belongs in the slot “${def.slot}”.`,
+      'Put it there or choose another part.',
+    )
+  if (!namesBody(def.bodies, kitId, recipe.body))
+    return tell(
+      'part-other-body',
+      '',
+      `“${def.name}” is made for another body (${def.bodies.join(', ')}).`,
+      `Choose a part made for “${body.def.name}”.`,
+    )
+  const faults = kitId === body.kit ? [] : checkPartOnBody({ kit: kitId, def }, body.def, slots, where)
+  problems.push(...faults)
+  return faults.length ? null : placePartModel(part, instance, body, where, problems)
+}
+
+/** Slots that are never empty and have nothing get the part the body names for them. */
+function fillDefaults(found: readonly Found[], body: BodyModel, kits: Kits, recipe: Recipe): Found[] {
+  const kit = kits.get(recipe.body.kit)!
+  const filled = [...found]
+  for (const [slot, id] of Object.entries(body.def.defaults)) {
+    const part = kit.parts.get(id)
+    if (part && !found.some((p) => p.slot === slot))
+      filled.push({ instance: slot, slot, part, where: `recipe/parts/${slot}` })
+  }
+  return filled
+}
+
+/** Leaves off what is ruled out by something that comes before it. */
+function inPlay(parts: readonly Found[], body: BodyDef, slots: readonly SlotDef[], problems: Problem[]): Found[] {
+  const needed = ({ slot }: Found) => Object.hasOwn(body.defaults, slot)
+  const order = [...parts].sort((a, b) => Number(needed(b)) - Number(needed(a)) || bySlot(slots)(a, b))
+  const kept: Found[] = []
+  for (const next of order) {
+    const rival = kept.find((p) => areExclusive(p.part.def, next.part.def))
+    if (!rival) kept.push(next)
+    else
       problems.push(
         problem(
           'part-excluded',
-          where,
-          `“${part.def.name}” does not go with “${rival.part.def.name}”; it is left off.`,
+          next.where,
+          `“${next.part.def.name}” does not go with “${rival.part.def.name}”; it is left off.`,
           'Clear one of the two.',
           'warning',
         ),
       )
-      continue
-    }
-    parts.push({ slot, part })
-    for (const n of [part.def.id, ...part.def.tags]) names.set(n, slot)
   }
-  for (const { slot, part } of parts)
+  return kept
+}
+
+function requireNeeds(parts: readonly Found[], problems: Problem[]): void {
+  const names = new Set(parts.flatMap(({ part }) => [part.def.id, ...part.def.tags]))
+  for (const { part, where } of parts)
     for (const need of part.def.requires ?? [])
       if (!names.has(need))
         problems.push(
-          problem(
-            'part-requires',
-            `recipe/parts/${slot}`,
-            `“${part.def.name}” wants “${need}” as well.`,
-            'Add it.',
-            'warning',
-          ),
+          problem('part-requires', where, `“${part.def.name}” wants “${need}” as well.`, 'Add it.', 'warning'),
         )
-  for (const [slot, id] of Object.entries(body.def.defaults)) {
-    const fill = bodyKit.parts.get(id)
-    if (fill && !parts.some((p) => p.slot === slot)) parts.push({ slot, part: fill })
-  }
-  const covered = new Set(parts.flatMap(({ part }) => part.def.covers ?? []))
-  const order = new Map(bodyKit.manifest.slots.map((s, i) => [s.id, i]))
-  const shown = parts
-    .filter(({ slot }) => !covered.has(slot))
-    .sort((a, b) => (order.get(a.slot) ?? 999) - (order.get(b.slot) ?? 999) || (a.slot < b.slot ? -1 : 1))
+}
 
-  const sliders: Record<string, number> = {}
-  for (const def of body.def.sliders) {
-    const value = recipe.sliders[def.id] ?? def.default
-    if (!Number.isFinite(value)) {
+function sliderValues(recipe: Recipe, body: BodyDef, problems: Problem[]): Record<string, SliderValue> {
+  const sliders: Record<string, SliderValue> = {}
+  for (const def of body.sliders) {
+    const where = `recipe/sliders/${def.id}`
+    const value = Object.hasOwn(recipe.sliders, def.id) ? recipe.sliders[def.id]! : def.default
+    const [left, right] = sides(value)
+    if (!Number.isFinite(left) || !Number.isFinite(right)) {
       problems.push(
-        problem(
-          'slider-nan',
-          `recipe/sliders/${def.id}`,
-          `“${def.name}” is not a number.`,
-          `Set it between ${def.min} and ${def.max}.`,
-        ),
+        problem('slider-nan', where, `“${def.name}” is not a number.`, `Set it between ${def.min} and ${def.max}.`),
       )
       sliders[def.id] = def.default
-    } else if (value < def.min || value > def.max) {
+      continue
+    }
+    const held = [left, right].map((v) => Math.min(def.max, Math.max(def.min, v))) as [number, number]
+    if (held[0] !== left || held[1] !== right)
       problems.push(
         problem(
           'slider-range',
-          `recipe/sliders/${def.id}`,
-          `“${def.name}” is ${value}; it was held at its limit.`,
+          where,
+          `“${def.name}” is ${meanValue(value)}; it was held at its limit.`,
           `Set it between ${def.min} and ${def.max}.`,
           'warning',
         ),
       )
-      sliders[def.id] = Math.min(def.max, Math.max(def.min, value))
-    } else sliders[def.id] = value
+    sliders[def.id] = held[0] === held[1] ? held[0] : held
   }
   for (const id of Object.keys(recipe.sliders))
-    if (!(id in sliders))
+    if (!Object.hasOwn(sliders, id))
       problems.push(
         problem(
           'slider-unknown',
           `recipe/sliders/${id}`,
-          `“${body.def.name}” has no slider “${id}”; it was left out.`,
+          `“${body.name}” has no slider “${id}”; it was left out.`,
           'Remove it.',
           'warning',
         ),
       )
-
-  const own = new Map([...kits.values()].flatMap((k) => k.manifest.colorRegions.map((c) => [c.id, c.color] as const)))
-  for (const c of bodyKit.manifest.colorRegions) own.set(c.id, c.color)
-  const colorOf = (region: string) => recipe.colors[region] ?? own.get(region) ?? '#9a9a9a'
-  return { value: { body, parts: shown, sliders, colorOf }, problems }
+  return sliders
 }
 
 /** Tells once a kit when a recipe was made with another version of it than is here. */
@@ -177,7 +236,7 @@ function otherVersions(recipe: Recipe, kits: Kits): Problem[] {
   const told = new Map<string, Problem>()
   const references = [
     ['recipe/body', recipe.body] as const,
-    ...Object.entries(recipe.parts).map(([slot, ref]) => [`recipe/parts/${slot}`, ref] as const),
+    ...recipe.parts.map(({ id, part }) => [`recipe/parts/${id}/part`, part] as const),
   ]
   for (const [where, { kit, kitVersion }] of references) {
     const here = kits.get(kit)?.manifest.kitVersion

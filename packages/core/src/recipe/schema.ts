@@ -1,68 +1,84 @@
 import { Type, type Static } from '@sinclair/typebox'
-import { Color, Id } from '../kit/schema.ts'
-import { DETAIL_LEVELS } from '../kit/skeletonPlan.ts'
+import type { DocumentKind } from '../base/readDocument.ts'
+import { closed, Color, Id, Key, Name, record } from '../base/schemas.ts'
+import { RecipeV1Schema, upgradeRecipeV1 } from './recipeV1.ts'
 
 export const RECIPE_FORMAT = 'idle-tinker-recipe'
-export const TARGET_FORMAT = 'idle-tinker-target'
-
-const closed = { additionalProperties: false }
-const Name = Type.String({ minLength: 1, maxLength: 80 })
+const Degrees = Type.Number({ minimum: -360, maximum: 360 })
+const Share = Type.Number({ minimum: 0, maximum: 1 })
 
 /** A kit's part or body, named so that it can be found again. */
 export const ReferenceSchema = Type.Object({ kit: Id, kitVersion: Type.String({ maxLength: 32 }), id: Id }, closed)
+
+/** Where a part sits: at a socket of the body, or at a spot on its surface; where its kit puts it if not said. */
+export const PlaceSchema = Type.Object(
+  {
+    at: Type.Optional(
+      Type.Union([
+        Type.Object({ socket: Id }, closed),
+        /** A triangle of the body's mesh and the shares of its three points. */
+        Type.Object(
+          { triangle: Type.Integer({ minimum: 0, maximum: 1e6 }), shares: Type.Tuple([Share, Share, Share]) },
+          closed,
+        ),
+      ]),
+    ),
+    /** About the place's own x, y and z, in degrees, applied in the order y, x, z. */
+    turn: Type.Optional(Type.Tuple([Degrees, Degrees, Degrees])),
+    scale: Type.Optional(Type.Number({ minimum: 0.05, maximum: 20 })),
+    /** Left and right of the part exchanged. */
+    mirrored: Type.Optional(Type.Boolean()),
+  },
+  closed,
+)
+
+/** One part on the figure. */
+export const PartInstanceSchema = Type.Object(
+  {
+    /** The instance's own name in the recipe. */
+    id: Key,
+    slot: Key,
+    part: ReferenceSchema,
+    place: Type.Optional(PlaceSchema),
+    /** Instead of the kit's own: garments with a higher layer lie over those with a lower one. */
+    layer: Type.Optional(Type.Integer({ minimum: 0, maximum: 9 })),
+    /** Instead of the kit's own: the least gap to what lies beneath, millimetres. */
+    clearance: Type.Optional(Type.Number({ minimum: 0, maximum: 50 })),
+  },
+  closed,
+)
+
+const Value = Type.Number({ minimum: -2, maximum: 2 })
 
 /** A figure, whole: everything it is built from. */
 export const RecipeSchema = Type.Object(
   {
     format: Type.Literal(RECIPE_FORMAT),
-    version: Type.Literal(1),
+    version: Type.Literal(2),
     name: Name,
     body: ReferenceSchema,
-    /** Slot to the part that fills it. */
-    parts: Type.Record(Type.String({ maxLength: 64 }), ReferenceSchema),
-    /** Slider to value; those at their default are left out. */
-    sliders: Type.Record(Type.String({ maxLength: 64 }), Type.Number({ minimum: -2, maximum: 2 })),
+    /** What the figure has on. Their order means nothing; ids are different from each other. */
+    parts: Type.Array(PartInstanceSchema, { maxItems: 200 }),
+    /** Slider to value, or to its values on the figure's left and right; those at their default are left out. */
+    sliders: record(Type.Union([Value, Type.Tuple([Value, Value])])),
     /** Color region to swatch; those at the kit's own color are left out. */
-    colors: Type.Record(Type.String({ maxLength: 64 }), Color),
+    colors: record(Color),
     /** Slots that shuffling leaves alone. */
-    locks: Type.Array(Type.String({ maxLength: 64 }), { maxItems: 100 }),
+    locks: Type.Array(Key, { maxItems: 100 }),
   },
   closed,
 )
 
 export type Reference = Static<typeof ReferenceSchema>
+export type Place = Static<typeof PlaceSchema>
+export type PartInstance = Static<typeof PartInstanceSchema>
 export type Recipe = Static<typeof RecipeSchema>
+/** One value for both sides, or [left, right]. */
+export type SliderValue = Recipe['sliders'][string]
 
-const limit = (maximum: number) => Type.Integer({ minimum: 1, maximum })
-
-/** The game a figure goes to, as limits. */
-export const TargetSchema = Type.Object(
-  {
-    format: Type.Literal(TARGET_FORMAT),
-    version: Type.Literal(1),
-    id: Id,
-    name: Name,
-    detail: Type.Union(DETAIL_LEVELS.map((l) => Type.Literal(l))),
-    influences: Type.Union([Type.Literal(4), Type.Literal(2), Type.Literal(1)]),
-    /** Side of the square color atlas, pixels. */
-    atlas: Type.Union([64, 128, 256, 512].map((n) => Type.Literal(n))),
-    limits: Type.Object(
-      {
-        triangles: limit(200_000),
-        vertices: limit(400_000),
-        bones: limit(256),
-        drawCalls: limit(64),
-        textureBytes: limit(64 << 20),
-        fileBytes: limit(64 << 20),
-      },
-      closed,
-    ),
-    /** Triangle limits of the coarser levels of detail, LOD1 on. */
-    lods: Type.Array(limit(200_000), { maxItems: 4 }),
-    /** Sliders that stay adjustable in the game, as morph targets. */
-    keepSliders: Type.Array(Id, { maxItems: 40 }),
-  },
-  closed,
-)
-
-export type Target = Static<typeof TargetSchema>
+export const RECIPE_KIND: DocumentKind<typeof RecipeSchema> = {
+  format: RECIPE_FORMAT,
+  noun: 'recipe',
+  schema: RecipeSchema,
+  older: [{ schema: RecipeV1Schema, upgrade: upgradeRecipeV1 }],
+}

@@ -1,8 +1,9 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { prepareBody } from '../body/PreparedBody.ts'
-import { morphStrengths, shapeLandmarks } from '../body/shapeBody.ts'
-import { BODY_PLANS, DETAIL_LEVELS, foldBones, planBones } from '../kit/skeletonPlan.ts'
+import { jointsAt, prepareBody } from '../body/PreparedBody.ts'
+import { activeDeltas, shapeLandmarks } from '../body/shapeBody.ts'
+import { boneFault, DETAIL_LEVELS, foldBones, type PlannedBone } from '../kit/plan.ts'
+import { BODY_PLANS } from '../kit/plans/index.ts'
 import { demoKit } from '../testing/demoKits.ts'
 import { buildSkeleton, foldSkin } from './Skeleton.ts'
 
@@ -17,54 +18,83 @@ function skeletonAt(
   lift = 0,
 ) {
   const landmarks = new Float32Array(body.landmarks.length)
-  shapeLandmarks(body, morphStrengths(body, sliders), landmarks)
-  return { skeleton: buildSkeleton(body, landmarks, detail, lift), landmarks }
+  shapeLandmarks(body, activeDeltas(body, sliders), landmarks)
+  const joints = jointsAt(body, landmarks).map((v, i) => (i % 3 === 1 ? v + lift : v))
+  const { bones, limbs, plan } = body.model
+  return { skeleton: buildSkeleton({ bones, limbs, pairs: plan.pairs }, joints, detail), landmarks }
 }
+
+const BIPED = BODY_PLANS.get('biped')!
 
 describe('the plan of a biped', () => {
   it('names every bone once and every parent before its children', () => {
-    const names = BODY_PLANS.biped.map((b) => b.name)
+    const names = BIPED.bones.map((b) => b.name)
     expect(new Set(names).size).toBe(names.length)
-    BODY_PLANS.biped.forEach((bone, i) => {
+    BIPED.bones.forEach((bone, i) => {
       if (bone.parent !== null) expect(names.indexOf(bone.parent)).toBeLessThan(i)
       else expect(bone.name).toBe('hips')
     })
   })
 
   it('has the same bones on the left as on the right', () => {
-    const names = BODY_PLANS.biped.map((b) => b.name)
+    const names = BIPED.bones.map((b) => b.name)
     const left = names.filter((n) => n.startsWith('left')).map((n) => n.slice(4))
     const right = names.filter((n) => n.startsWith('right')).map((n) => n.slice(5))
     expect(left).toEqual(right)
     expect(left.length).toBeGreaterThan(15)
   })
 
-  it('leaves out bones without a landmark, and adds a body’s own', () => {
-    const some = new Set(['hips', 'spine', 'leftUpperLeg', 'tail1'])
-    const bones = planBones('biped', some, [{ name: 'tail1', parent: 'hips', level: 'crowd' }])
-    expect(bones.map((b) => b.name)).toEqual(['hips', 'spine', 'leftUpperLeg', 'tail1'])
-  })
-
   it('folds every bone onto one that is there, at every level, and finer levels keep more', () => {
     let before = 0
     for (const level of DETAIL_LEVELS) {
-      const fold = foldBones(BODY_PLANS.biped, level)
+      const fold = foldBones(BIPED.bones, level)
       const kept = new Set([...fold].filter((to, i) => to === i))
       for (const to of fold) expect(kept.has(to)).toBe(true)
       expect(kept.size).toBeGreaterThan(before)
       before = kept.size
     }
-    expect(before).toBe(BODY_PLANS.biped.length)
+    expect(before).toBe(BIPED.bones.length)
   })
 
   it('folds fingers onto the mitten at standard detail and onto the hand in a crowd', () => {
-    const index = (name: string) => BODY_PLANS.biped.findIndex((b) => b.name === name)
-    const standard = foldBones(BODY_PLANS.biped, 'standard')
+    const index = (name: string) => BIPED.bones.findIndex((b) => b.name === name)
+    const standard = foldBones(BIPED.bones, 'standard')
     expect(standard[index('leftIndexProximal')]).toBe(index('leftMiddleProximal'))
     expect(standard[index('rightLittleIntermediate')]).toBe(index('rightMiddleIntermediate'))
-    const crowd = foldBones(BODY_PLANS.biped, 'crowd')
+    const crowd = foldBones(BIPED.bones, 'crowd')
     expect(crowd[index('leftIndexIntermediate')]).toBe(index('leftHand'))
     expect(crowd[index('jaw')]).toBe(index('head'))
+  })
+})
+
+describe('a list of bones', () => {
+  const bone = (name: string, parent: string | null, more: Partial<PlannedBone> = {}): PlannedBone => ({
+    name,
+    parent,
+    level: 'crowd',
+    ...more,
+  })
+
+  it('is a skeleton when every bone hangs from one before it', () => {
+    expect(boneFault(BIPED.bones)).toBeNull()
+    expect(boneFault([bone('a', null), bone('b', 'a'), bone('c', 'a')])).toBeNull()
+  })
+
+  it.each([
+    ['two that are each other’s parent', [bone('a', null), bone('b', 'c'), bone('c', 'b')], 'b'],
+    ['one that is its own parent', [bone('a', null), bone('b', 'b')], 'b'],
+    ['one listed before its parent', [bone('a', null), bone('c', 'b'), bone('b', 'a')], 'c'],
+    ['one that is there twice', [bone('a', null), bone('a', 'a')], 'a'],
+    ['two without a parent', [bone('a', null), bone('b', null)], 'b'],
+    ['a parent that is nowhere', [bone('a', null), bone('b', 'gone')], 'b'],
+    [
+      'two that fold onto each other',
+      [bone('a', null), bone('b', 'a', { level: 'near', fold: 'c' }), bone('c', 'a', { level: 'near', fold: 'b' })],
+      'b',
+    ],
+    ['a root that is not always there', [bone('a', null, { level: 'near' })], 'a'],
+  ])('with %s is none, and never hangs', (_name, bones, at) => {
+    expect(boneFault(bones)?.bone).toBe(at)
   })
 })
 
@@ -132,8 +162,8 @@ describe('a skeleton', () => {
 
 describe('folding skin', () => {
   it('keeps the strongest, whatever the order they come in', () => {
-    const fold = Uint8Array.from([0, 1, 2, 3, 4, 5])
-    const joints = Uint8Array.from([5, 2, 4, 1])
+    const fold = Uint16Array.from([0, 1, 2, 3, 4, 5])
+    const joints = Uint16Array.from([5, 2, 4, 1])
     const weights = Float32Array.from([0.1, 0.4, 0.2, 0.3])
     const two = foldSkin(joints, weights, fold, 2)
     expect([...two.joints]).toEqual([2, 1, 0, 0])
@@ -143,7 +173,7 @@ describe('folding skin', () => {
   })
 
   it('hangs a point without weights on the first bone', () => {
-    const { joints, weights } = foldSkin(new Uint8Array(4), new Float32Array(4), Uint8Array.from([0]), 4)
+    const { joints, weights } = foldSkin(new Uint16Array(4), new Float32Array(4), Uint16Array.from([0]), 4)
     expect([...joints, ...weights]).toEqual([0, 0, 0, 0, 1, 0, 0, 0])
   })
 

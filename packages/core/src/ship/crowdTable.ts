@@ -2,8 +2,9 @@ import type { Costs } from '../budget/costs.ts'
 import { compareVariants } from '../crowd/compareVariants.ts'
 import { createPortraitist } from '../crowd/distance.ts'
 import type { Mix } from '../crowd/mix.ts'
-import type { Kit } from '../kit/readKit.ts'
-import type { Recipe, Target } from '../recipe/schema.ts'
+import type { Kits } from '../recipe/resolve.ts'
+import type { Recipe } from '../recipe/schema.ts'
+import type { Target } from '../recipe/target.ts'
 
 export interface ShippedVariant {
   file: string
@@ -17,12 +18,7 @@ export interface ShippedVariant {
  * variant most like it, `nearest` (null where no other has its body); `twins` are the pairs that
  * look alike.
  */
-export function crowdTable(
-  mix: Mix | null,
-  target: Target,
-  variants: readonly ShippedVariant[],
-  kits: ReadonlyMap<string, Kit>,
-): string {
+export function crowdTable(mix: Mix | null, target: Target, variants: readonly ShippedVariant[], kits: Kits): string {
   const bodies = new Map<string, number[]>()
   variants.forEach(({ recipe: { body } }, i) => {
     const key = JSON.stringify([body.kit, body.id])
@@ -32,9 +28,8 @@ export function crowdTable(
   const twins: { a: number; b: number; distance: number }[] = []
   for (const places of bodies.values()) {
     const { body } = variants[places[0]!]!.recipe
-    const kit = kits.get(body.kit)
-    if (!kit || places.length < 2) continue
-    const painter = createPortraitist(kit, body.id)
+    if (!kits.has(body.kit) || places.length < 2) continue
+    const painter = createPortraitist(kits, body)
     const found = compareVariants(
       places.map((i) => painter.portrait(variants[i]!.recipe)),
       painter.distance,

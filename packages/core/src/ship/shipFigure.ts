@@ -2,9 +2,12 @@ import type { Builder, Figure } from '../build.ts'
 import { hasErrors, type Problem } from '../base/problem.ts'
 import { overBudget } from '../budget/costs.ts'
 import { reducerReady } from '../budget/reduceMesh.ts'
+import type { Clip } from '../motion/Clip.ts'
 import { fitClip } from '../motion/fitClip.ts'
+import { solesOf } from '../motion/soles.ts'
 import type { Kits } from '../recipe/resolve.ts'
-import type { Recipe, Target } from '../recipe/schema.ts'
+import type { Recipe } from '../recipe/schema.ts'
+import type { Target } from '../recipe/target.ts'
 import { checkShipped, type ShippedCheck } from './checkShipped.ts'
 import { writeFigure } from './writeFigure.ts'
 
@@ -16,6 +19,16 @@ export interface Shipped {
   problems: Problem[]
 }
 
+/** The clips that a figure's body can play: those of its kit for its plan, fitted to it and its shoes. */
+export function clipsOf(figure: Figure, kits: Kits, { body }: Pick<Recipe, 'body'>): Clip[] {
+  const kit = kits.get(body.kit)
+  const plan = kit?.bodies.get(body.id)?.plan.id
+  const soles = solesOf(figure.mesh, figure.skeleton)
+  return (kit?.manifest.clips ?? [])
+    .filter((clip) => clip.plan === plan)
+    .map((clip) => fitClip(clip, figure.skeleton, soles))
+}
+
 /** Builds a figure within its target, writes it with its kit's clips, and reads it again. */
 export async function shipFigure(
   builder: Builder,
@@ -25,11 +38,11 @@ export async function shipFigure(
   options: { lods: boolean },
 ): Promise<Shipped> {
   await reducerReady
-  const { figure, problems } = builder.build(recipe, target, { reduce: true, lods: options.lods })
-  if (!figure || hasErrors(problems)) return { bytes: null, figure: null, check: null, problems }
-  const clips = (kits.get(recipe.body.kit)?.manifest.clips ?? []).map((clip) => fitClip(clip, figure.skeleton))
-  const bytes = await writeFigure({ figure, clips, recipe, target })
-  figure.costs.fileBytes = bytes.length
+  const { figure: built, problems } = builder.build(recipe, target, { reduce: true, lods: options.lods })
+  if (!built || hasErrors(problems)) return { bytes: null, figure: null, check: null, problems }
+  const bytes = await writeFigure({ figure: built, clips: clipsOf(built, kits, recipe), recipe, target })
+  // what the builder remembers stays as it is
+  const figure = { ...built, costs: { ...built.costs, fileBytes: bytes.length } }
   const check = await checkShipped(bytes, recipe.name)
   // what was estimated is known now
   const known = problems.filter((p) => p.code !== 'over-budget')

@@ -10,33 +10,41 @@ import {
 } from '@gltf-transform/core'
 import { encode } from 'fast-png'
 import type { Figure } from '../build.ts'
-import type { Mesh } from '../mesh/Mesh.ts'
-import type { FittedClip } from '../motion/fitClip.ts'
-import type { Recipe, Target } from '../recipe/schema.ts'
+import type { Movement } from '../budget/movements.ts'
+import { boundsOf, type Mesh, type Morph } from '../mesh/Mesh.ts'
+import { computeNormals, createNormalScratch } from '../mesh/normals.ts'
+import type { Clip } from '../motion/Clip.ts'
+import type { Recipe } from '../recipe/schema.ts'
+import type { Target } from '../recipe/target.ts'
+import { EXTRAS_KEY, type FileExtras } from './extras.ts'
 import { LodExtension } from './LodExtension.ts'
 import { thinKeys } from './thinKeys.ts'
 
 export interface ShipContents {
   figure: Figure
-  clips: readonly FittedClip[]
+  clips: readonly Clip[]
   /** Written into the file, so that it can be opened again as a figure. */
   recipe: Recipe
   target: Target
 }
 
-/** Under this key the recipe stands in the file's asset extras. */
-export const EXTRAS_KEY = 'idleTinker'
-
 /**
  * Writes a figure as binary glTF 2.0: one skinned mesh, one material, the atlas as PNG, clips, the
  * coarser levels (MSFT_lod) if the figure has them, and the recipe. Metres, +Y up, facing +Z.
  * Same figure, same bytes.
+ *
+ * A slider kept for the game is a morph target and a clip of its name, "slider belly+", a second
+ * long: its end is the slider at full effect. The clip moves the joints too, and with them what
+ * hangs on them; the target holds what is left. Played together they are the slider; bones bend
+ * where the limb bends.
  */
 export async function writeFigure({ figure, clips, recipe, target }: ShipContents): Promise<Uint8Array> {
   const document = new Document()
   const root = document.getRoot()
   root.getAsset().generator = 'Idle Tinker'
-  root.getAsset().extras = { [EXTRAS_KEY]: { recipe, target: target.id } }
+  root.getAsset().extras = {
+    [EXTRAS_KEY]: { recipe, target: target.id, size: sizeOf(figure.mesh) } satisfies FileExtras,
+  }
   const buffer = document.createBuffer()
   const scene = document.createScene(figure.name)
   root.setDefaultScene(scene)
@@ -45,7 +53,15 @@ export async function writeFigure({ figure, clips, recipe, target }: ShipContent
   scene.addChild(joints[0]!)
 
   const levels = [figure.mesh, ...figure.lods].map((mesh, level) =>
-    writeMesh(document, buffer, mesh, level === 0 ? figure.name : `${figure.name} LOD${level}`, material, skin),
+    writeMesh(
+      document,
+      buffer,
+      mesh,
+      figure.movements,
+      level === 0 ? figure.name : `${figure.name} LOD${level}`,
+      material,
+      skin,
+    ),
   )
   scene.addChild(levels[0]!)
   if (levels.length > 1) {
@@ -54,7 +70,18 @@ export async function writeFigure({ figure, clips, recipe, target }: ShipContent
     levels[0]!.setExtension('MSFT_lod', list)
   }
   for (const clip of clips) writeClip(document, buffer, clip, joints)
+  figure.movements.forEach((_, i) => writeSlider(document, buffer, figure, i, joints, levels))
   return new WebIO().registerExtensions([LodExtension]).writeBinary(document)
+}
+
+/** How large the drawn points are along x, y and z, metres, to a tenth of a millimetre. */
+function sizeOf({ positions, cornerPoints }: Mesh): [number, number, number] {
+  const drawn = Float32Array.from(
+    { length: cornerPoints.length * 3 },
+    (_, i) => positions[cornerPoints[Math.floor(i / 3)]! * 3 + (i % 3)]!,
+  )
+  const { min, max } = boundsOf(drawn)
+  return [0, 1, 2].map((k) => Math.round((max[k]! - min[k]!) * 1e4) / 1e4) as [number, number, number]
 }
 
 function writeMaterial(document: Document, figure: Figure): Material {
@@ -67,8 +94,9 @@ function writeMaterial(document: Document, figure: Figure): Material {
     .setMetallicFactor(0)
     .setRoughnessFactor(0.9)
     .setDoubleSided(figure.doubleSided)
-  // nearest: a cell is one flat color, and neighbours must not bleed in
-  material.getBaseColorTextureInfo()!.setMagFilter(9728).setMinFilter(9728).setWrapS(33071).setWrapT(33071)
+  // nearest: a cell is one flat color, and neighbours must not bleed in; pictures want smooth ones
+  const filter = figure.atlas.painted ? 9729 : 9728
+  material.getBaseColorTextureInfo()!.setMagFilter(filter).setMinFilter(filter).setWrapS(33071).setWrapT(33071)
   return material
 }
 
@@ -102,10 +130,18 @@ function accessor(
   return document.createAccessor().setType(type).setArray(array).setBuffer(buffer)
 }
 
-function writeMesh(document: Document, buffer: Buffer, mesh: Mesh, name: string, material: Material, skin: Skin): Node {
+function writeMesh(
+  document: Document,
+  buffer: Buffer,
+  mesh: Mesh,
+  movements: readonly Movement[],
+  name: string,
+  material: Material,
+  skin: Skin,
+): Node {
   const corners = mesh.cornerPoints.length
   const positions = new Float32Array(corners * 3)
-  const joints = new Uint8Array(corners * 4)
+  const joints = skin.listJoints().length > 256 ? new Uint16Array(corners * 4) : new Uint8Array(corners * 4)
   const weights = new Uint8Array(corners * 4)
   const colors = new Uint8Array(corners * 4)
   const bytes = new Uint8Array(4)
@@ -127,25 +163,103 @@ function writeMesh(document: Document, buffer: Buffer, mesh: Mesh, name: string,
     .setIndices(accessor(document, buffer, 'SCALAR', indices))
     .setAttribute('POSITION', accessor(document, buffer, 'VEC3', positions))
     .setAttribute('NORMAL', accessor(document, buffer, 'VEC3', mesh.normals.slice()))
-    .setAttribute('TEXCOORD_0', accessor(document, buffer, 'VEC2', mesh.uvs.slice()))
+    .setAttribute('TEXCOORD_0', accessor(document, buffer, 'VEC2', uvShorts(mesh.uvs)).setNormalized(true))
     .setAttribute('COLOR_0', accessor(document, buffer, 'VEC4', colors).setNormalized(true))
     .setAttribute('JOINTS_0', accessor(document, buffer, 'VEC4', joints))
     .setAttribute('WEIGHTS_0', accessor(document, buffer, 'VEC4', weights).setNormalized(true))
   const gltfMesh = document.createMesh(name).addPrimitive(primitive)
   if (mesh.morphs.length) {
-    for (const morph of mesh.morphs) {
-      const full = new Float32Array(mesh.positions.length)
-      morph.points.forEach((p, i) => full.set(morph.deltas.subarray(i * 3, i * 3 + 3), p * 3))
-      const deltas = new Float32Array(corners * 3)
-      for (let c = 0; c < corners; c++)
-        deltas.set(full.subarray(mesh.cornerPoints[c]! * 3, mesh.cornerPoints[c]! * 3 + 3), c * 3)
+    mesh.morphs.forEach((morph, m) => {
+      const { positions, normals } = targetOf(mesh, morph, movements[m]!)
       primitive.addTarget(
-        document.createPrimitiveTarget(morph.name).setAttribute('POSITION', accessor(document, buffer, 'VEC3', deltas)),
+        document
+          .createPrimitiveTarget(morph.name)
+          .setAttribute('POSITION', accessor(document, buffer, 'VEC3', positions).setSparse(isSparse(positions)))
+          .setAttribute('NORMAL', accessor(document, buffer, 'VEC3', normals).setSparse(isSparse(normals))),
       )
-    }
+    })
     gltfMesh.setExtras({ targetNames: mesh.morphs.map((m) => m.name) }).setWeights(mesh.morphs.map(() => 0))
   }
   return document.createNode(name).setMesh(gltfMesh).setSkin(skin)
+}
+
+/** Moves shorter than this are none: metres, and as a change of a unit normal. */
+const STILL = 1e-6
+
+/** A morph as moves of corners, less what its joints do already, and of their normals; xyz a corner. */
+function targetOf(
+  mesh: Mesh,
+  morph: Morph,
+  { joints }: Movement,
+): { positions: Float32Array<ArrayBuffer>; normals: Float32Array<ArrayBuffer> } {
+  const full = new Float32Array(mesh.positions.length)
+  const moved = mesh.positions.slice()
+  morph.points.forEach((p, i) => {
+    for (let k = 0; k < 3; k++) moved[p * 3 + k]! += full[p * 3 + k] = morph.deltas[i * 3 + k]!
+  })
+  for (let i = 0; i < mesh.weights.length; i++) {
+    const w = mesh.weights[i]!
+    if (w > 0) for (let k = 0; k < 3; k++) full[(i >> 2) * 3 + k]! -= w * joints[mesh.joints[i]! * 3 + k]!
+  }
+  const after = new Float32Array(mesh.normals.length)
+  computeNormals(mesh, moved, after, createNormalScratch(mesh))
+  const corners = mesh.cornerPoints.length
+  const positions = new Float32Array(corners * 3)
+  const normals = new Float32Array(corners * 3)
+  const settle = (v: number) => (Math.abs(v) < STILL ? 0 : v)
+  for (let c = 0; c < corners; c++)
+    for (let k = 0; k < 3; k++) {
+      positions[c * 3 + k] = settle(full[mesh.cornerPoints[c]! * 3 + k]!)
+      normals[c * 3 + k] = settle(after[c * 3 + k]! - mesh.normals[c * 3 + k]!)
+    }
+  return { positions, normals }
+}
+
+/** Whether naming the rows that are not zero is shorter than writing them all. */
+function isSparse(rows: Float32Array): boolean {
+  let moved = 0
+  for (let i = 0; i < rows.length; i += 3) if (rows[i] !== 0 || rows[i + 1] !== 0 || rows[i + 2] !== 0) moved++
+  return moved * 6 < rows.length
+}
+
+/** The clip that plays one kept slider: its target on every level, and the joints that go along. */
+function writeSlider(
+  document: Document,
+  buffer: Buffer,
+  { movements, skeleton }: Figure,
+  which: number,
+  joints: readonly Node[],
+  levels: readonly Node[],
+): void {
+  const { name, joints: moves } = movements[which]!
+  const animation = document.createAnimation(`slider ${name}`)
+  const input = accessor(document, buffer, 'SCALAR', Float32Array.of(0, 1))
+  const track = (
+    node: Node,
+    path: 'translation' | 'weights',
+    type: 'VEC3' | 'SCALAR',
+    values: Float32Array<ArrayBuffer>,
+  ) => {
+    const output = accessor(document, buffer, type, values)
+    const sampler = document.createAnimationSampler().setInput(input).setOutput(output).setInterpolation('LINEAR')
+    animation
+      .addSampler(sampler)
+      .addChannel(document.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(sampler))
+  }
+  const weights = new Float32Array(movements.length * 2)
+  weights[movements.length + which] = 1
+  for (const level of levels) track(level, 'weights', 'SCALAR', weights)
+  skeleton.bones.forEach(({ parent }, b) => {
+    const way = [0, 1, 2].map((k) => moves[b * 3 + k]! - (parent >= 0 ? moves[parent * 3 + k]! : 0))
+    if (way.every((v) => Math.abs(v) < STILL)) return
+    const from = joints[b]!.getTranslation()
+    track(joints[b]!, 'translation', 'VEC3', Float32Array.from([...from, ...from.map((v, k) => v + way[k]!)]))
+  })
+}
+
+/** Texture coordinates as shares of 65535: a thousandth of a pixel of any atlas of ours. */
+function uvShorts(uvs: Float32Array): Uint16Array<ArrayBuffer> {
+  return Uint16Array.from(uvs, (v) => Math.round(Math.min(1, Math.max(0, v)) * 65535))
 }
 
 /** Four weights as bytes that sum to 255 exactly (largest remainder). */
@@ -160,7 +274,7 @@ function weightBytes(weights: Float32Array, at: number, out: Uint8Array): void {
   }
 }
 
-function writeClip(document: Document, buffer: Buffer, clip: FittedClip, joints: readonly Node[]): void {
+function writeClip(document: Document, buffer: Buffer, clip: Clip, joints: readonly Node[]): void {
   const animation = document.createAnimation(clip.name)
   const times = new Map<string, Accessor>()
   const track = (node: Node, path: 'rotation' | 'translation', values: Float32Array, stride: 3 | 4) => {

@@ -1,10 +1,15 @@
 import { readdirSync, readFileSync } from 'node:fs'
 import { join, relative, sep } from 'node:path'
 import { fileURLToPath } from 'node:url'
+import type { PreparedBody } from '../body/PreparedBody.ts'
+import { activeDeltas, applyDeltas } from '../body/shapeBody.ts'
 import { readKit, type Kit } from '../kit/readKit.ts'
-import { newRecipe } from '../recipe/defaults.ts'
+import { newRecipe, partReference } from '../recipe/defaults.ts'
+import { setPart } from '../recipe/edits.ts'
+import { readTarget } from '../recipe/read.ts'
+import type { ResolvedPart } from '../recipe/resolve.ts'
 import type { Recipe } from '../recipe/schema.ts'
-import { partReference } from '../recipe/shuffle.ts'
+import type { Target } from '../recipe/target.ts'
 
 export const KITS_FOLDER = fileURLToPath(new URL('../../../../kits', import.meta.url))
 
@@ -25,10 +30,23 @@ export async function demoKit(id: 'saltwick-folk' | 'tide-creatures'): Promise<K
   return value!
 }
 
+/** A target of the demo scenario, from its document. */
+export function demoTarget(id: string): Target {
+  const text = readFileSync(join(KITS_FOLDER, 'lantern-tide', `${id}.target.json`), 'utf8')
+  return readTarget(text, id).value!
+}
+
+/** The targets of the demo scenario, the finest first. */
+export const TARGETS: readonly Target[] = ['near', 'standard', 'crowd', 'far'].map(demoTarget)
+
+/** Puts a part of a kit into its slot. */
+export function wear(recipe: Recipe, kit: Kit, id: string): Recipe {
+  return setPart(recipe, kit.parts.get(id)!.def.slot, partReference(kit, id))
+}
+
 /** A recipe with these parts on. */
 export function dressed(kit: Kit, body: string, parts: readonly string[], sliders: Recipe['sliders'] = {}): Recipe {
-  const recipe = newRecipe(kit, body, 'Test figure')
-  for (const id of parts) recipe.parts[kit.parts.get(id)!.def.slot] = partReference(kit, id)
+  const recipe = parts.reduce((r, id) => wear(r, kit, id), newRecipe(kit, body, 'Test figure'))
   return { ...recipe, sliders }
 }
 
@@ -41,3 +59,19 @@ export const MAREN = [
   'hat-brimmed',
   'ledger',
 ] as const
+
+/** Parts of a kit as a recipe resolves them, each in its slot. */
+export function instances(kit: Kit, ids: readonly string[]): ResolvedPart[] {
+  return ids.map((id) => {
+    const part = kit.parts.get(id)!
+    return { instance: part.def.slot, slot: part.def.slot, part }
+  })
+}
+
+/** A body shaped by sliders, and the deltas that did it. */
+export function shapeOf(body: PreparedBody, sliders: Recipe['sliders']) {
+  const active = activeDeltas(body, sliders)
+  const positions = new Float32Array(body.model.mesh.positions.length)
+  applyDeltas(body.model.mesh.positions, active, positions)
+  return { active, positions }
+}

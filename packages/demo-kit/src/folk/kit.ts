@@ -255,7 +255,7 @@ export function folkKit(): KitSource {
   return {
     manifest: {
       format: KIT_FORMAT,
-      version: 1,
+      version: 2,
       id: 'saltwick-folk',
       name: 'Saltwick folk',
       kitVersion: '1.0.0',
@@ -285,6 +285,7 @@ export function folkKit(): KitSource {
         ],
         regions: REGIONS,
         bones: [],
+        limbs: [],
         sockets: [
           { id: 'rightGrip', name: 'Right grip', bone: 'rightHand', at: [...flipX(grip)] },
           { id: 'leftGrip', name: 'Left grip', bone: 'leftHand', at: [...grip] },

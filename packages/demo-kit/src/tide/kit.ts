@@ -30,7 +30,7 @@ export function tideKit(): KitSource {
   return {
     manifest: {
       format: KIT_FORMAT,
-      version: 1,
+      version: 2,
       id: 'tide-creatures',
       name: 'Tide creatures',
       kitVersion: '1.0.0',
@@ -130,6 +130,9 @@ export function tideKit(): KitSource {
           parent: i === 1 ? 'hips' : `tail${i - 1}`,
           level: i <= 2 ? ('crowd' as const) : ('standard' as const),
         })),
+        limbs: [
+          { id: 'tail', kind: 'tail', bones: ['tail1', 'tail2', 'tail3', 'tail4'], channels: ['tail'], lag: 0.09 },
+        ],
         sockets: [
           { id: 'rightGrip', name: 'Right grip', bone: 'rightHand', at: [...flipX(grip)] },
           { id: 'leftGrip', name: 'Left grip', bone: 'leftHand', at: [...grip] },

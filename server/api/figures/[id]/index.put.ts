@@ -1,16 +1,17 @@
 import { Type } from '@sinclair/typebox'
-import { RecipeSchema } from '@idle-tinker/core'
+import { readRecipe } from '@idle-tinker/core'
 import { getFigure, saveFigure } from '../../../db/figures'
-import { jsonBody, refuse, routeId, UUID } from '../../../utils/answers'
+import { accepted, jsonBody, refuse, routeId, UUID } from '../../../utils/answers'
 
 const Save = Type.Object(
-  { version: Type.Integer({ minimum: 1 }), recipe: RecipeSchema },
+  { version: Type.Integer({ minimum: 1 }), recipe: Type.Unknown() },
   { additionalProperties: false },
 )
 
 export default defineEventHandler(async (event) => {
   const id = routeId(event, 'id', UUID)
-  const { version, recipe } = await jsonBody(event, Save)
+  const { version, recipe: document } = await jsonBody(event, Save)
+  const recipe = accepted(readRecipe(document, 'body/recipe'))
   const saved = await saveFigure(id, version, recipe)
   if (saved) return saved
   const now = await getFigure(id)

@@ -1,0 +1,159 @@
+import { rm } from 'node:fs/promises'
+import { join } from 'node:path'
+import {
+  crowdTable,
+  fileNames,
+  hasErrors,
+  problem,
+  readMix,
+  resolveRecipe,
+  selectCrowd,
+  type Mix,
+  type Problem,
+  type ShippedVariant,
+  type Target,
+} from '@idle-tinker/core'
+import { openWorkers } from '../crowdWorkers.ts'
+import { makeFolder, readKitFolders, readText, writeWhole } from '../files.ts'
+import { findTarget } from '../findTarget.ts'
+import type { Voice } from '../main.ts'
+
+export interface CrowdOptions {
+  out: string
+  target: string
+  lod: boolean
+  kits: string[]
+  count?: string
+  seed?: string
+}
+
+/** Builds every variant of a mix, several at a time. All that can be wrong is known before the first file is written. */
+export async function buildCrowd(input: string, options: CrowdOptions, { say, tell }: Voice): Promise<number> {
+  const read = await readMixOf(input, options)
+  const target = await findTarget(options.target, options.kits)
+  if (!read.mix || !target.value) return tell([...read.problems, ...target.problems])
+  const { mix } = read
+  const { kits, problems } = await readKitFolders(options.kits)
+  if (!kits.has(mix.body.kit))
+    problems.push(
+      problem(
+        'kit-unknown',
+        `${input}/body/kit`,
+        `The kit “${mix.body.kit}” is not here.`,
+        'Name its folder with --kits.',
+      ),
+    )
+  if (hasErrors(problems)) return tell(problems)
+  const crowd = selectCrowd(mix, kits)
+  problems.push(...crowd.problems)
+  if (hasErrors(problems)) return tell(problems)
+  const { limited, note } = withMixLimit(target.value, mix)
+  problems.push(...note)
+  const faults = crowd.variants.flatMap(({ recipe }) =>
+    resolveRecipe(recipe, kits)
+      .problems.filter((p) => p.severity === 'error')
+      .map((p) => ({ ...p, where: `${recipe.name}: ${p.where}` })),
+  )
+  if (faults.length) return tell([...problems, ...faults])
+
+  const names = fileNames(
+    '{name}',
+    crowd.variants.map((v) => v.recipe.name),
+    limited.id,
+  ).map((name) => `${name}.glb`)
+  problems.push(...(await makeFolder(options.out)))
+  if (hasErrors(problems)) return tell(problems)
+  const before = await filesOfTable(options.out)
+  const workers = openWorkers(options.kits, names.length)
+  try {
+    const shipped = await Promise.all(
+      crowd.variants.map(({ recipe }, i) =>
+        workers.ship({ recipe, target: limited, lods: options.lod, path: join(options.out, names[i]!) }),
+      ),
+    )
+    problems.push(...shipped.flatMap((s) => s.problems))
+    if (shipped.some((s) => !s.costs)) return tell(problems) || 1
+    const variants = crowd.variants.map(({ recipe }, i): ShippedVariant => ({
+      file: names[i]!,
+      recipe,
+      costs: shipped[i]!.costs!,
+    }))
+    problems.push(...(await writeWhole(join(options.out, 'crowd.json'), crowdTable(mix, limited, variants, kits))))
+  } finally {
+    await workers.close()
+  }
+  // what an earlier crowd left here and this one did not write anew
+  for (const old of before) if (!names.includes(old)) await rm(join(options.out, old), { force: true })
+  const code = tell(problems)
+  say(
+    `${options.out}: ${names.length} variants of at most ${limited.limits.triangles} triangles, ${crowd.twins.length} pairs alike`,
+    {
+      folder: options.out,
+      variants: names.length,
+      twins: crowd.twins.length,
+      triangles: limited.limits.triangles,
+    },
+  )
+  return code
+}
+
+async function readMixOf(input: string, options: CrowdOptions): Promise<{ mix: Mix | null; problems: Problem[] }> {
+  const text = await readText(input)
+  if (text.value === null) return { mix: null, problems: text.problems }
+  const read = readMix(text.value, input)
+  if (!read.value) return { mix: null, problems: read.problems }
+  const { count, seed } = options
+  const again = readMix(
+    {
+      ...read.value,
+      ...(count !== undefined && { count: Number(count) }),
+      ...(seed !== undefined && { seed: Number(seed) }),
+    },
+    input,
+  )
+  return { mix: again.value, problems: again.problems }
+}
+
+/** Of the target's and the mix's limits of triangles the lesser holds; which one that is, is said. */
+function withMixLimit(target: Target, mix: Mix): { limited: Target; note: Problem[] } {
+  const triangles = Math.min(target.limits.triangles, mix.triangles)
+  const limited = { ...target, limits: { ...target.limits, triangles } }
+  if (mix.triangles === target.limits.triangles) return { limited, note: [] }
+  const [holds, other] =
+    mix.triangles < target.limits.triangles
+      ? [
+          `the mix’s own limit of ${mix.triangles} triangles`,
+          `the target “${target.id}” would allow ${target.limits.triangles}`,
+        ]
+      : [
+          `the limit of the target “${target.id}”, ${target.limits.triangles} triangles`,
+          `the mix would allow ${mix.triangles}`,
+        ]
+  return {
+    limited,
+    note: [
+      problem(
+        'limit-holds',
+        'limits/triangles',
+        `What holds is ${holds}; ${other}.`,
+        'Change the mix to change it.',
+        'info',
+      ),
+    ],
+  }
+}
+
+/** The files that the crowd written here before says it has. */
+async function filesOfTable(folder: string): Promise<string[]> {
+  const text = await readText(join(folder, 'crowd.json'))
+  if (text.value === null) return []
+  try {
+    const { variants } = JSON.parse(text.value) as { variants?: { file?: unknown }[] }
+    return (variants ?? []).flatMap(({ file }) =>
+      typeof file === 'string' && /^[A-Za-z0-9_-]+\.glb$/.test(file) ? [file] : [],
+    )
+  } catch {
+    // not a table of ours: nothing of it is removed
+    return []
+  }
+}

@@ -1,0 +1,27 @@
+/** Remembers the last few results of each of several stages under the content they were made from. */
+export class Memory {
+  private readonly capacity: number
+  private readonly stages = new Map<string, Map<string, unknown>>()
+
+  constructor(capacity: number) {
+    this.capacity = capacity
+  }
+
+  /** The result kept under the key, or a new one; `made` is told when it was made anew. */
+  recall<T>(stage: string, key: string, make: () => T, made?: () => void): T {
+    let kept = this.stages.get(stage)
+    if (!kept) this.stages.set(stage, (kept = new Map()))
+    if (kept.has(key)) {
+      const value = kept.get(key) as T
+      // what was used last is forgotten last
+      kept.delete(key)
+      kept.set(key, value)
+      return value
+    }
+    const value = make()
+    kept.set(key, value)
+    if (kept.size > this.capacity) kept.delete(kept.keys().next().value!)
+    made?.()
+    return value
+  }
+}

@@ -1,0 +1,30 @@
+import type { BodyModel } from '../kit/readKit.ts'
+import type { Mesh } from '../mesh/Mesh.ts'
+
+/**
+ * The points that stand on the ground: visible ones whose strongest bone is one that the plan stands
+ * on; every visible one of a body that stands on no bone.
+ */
+export function groundPoints(
+  mesh: Pick<Mesh, 'cornerPoints' | 'joints' | 'weights'>,
+  { bones, plan }: Pick<BodyModel, 'bones' | 'plan'>,
+): Uint32Array {
+  const feet = new Set(bones.flatMap((b, i) => (plan.ground.includes(b.name) ? [i] : [])))
+  const seen = [...new Set(mesh.cornerPoints)].sort((a, b) => a - b)
+  const found = seen.filter((p) => feet.has(mesh.joints[p * 4]!) && mesh.weights[p * 4]! > 0.5)
+  return Uint32Array.from(found.length ? found : seen)
+}
+
+/** The height of the lowest of some points, metres; 0 of none. */
+export function lowestHeight(positions: Float32Array, points: Uint32Array): number {
+  let lowest = Infinity
+  for (let i = 0; i < points.length; i++) lowest = Math.min(lowest, positions[points[i]! * 3 + 1]!)
+  return Number.isFinite(lowest) ? lowest : 0
+}
+
+/** Moves everything up or down so that the lowest ground point is at height zero; returns by how much. */
+export function standOnGround(positions: Float32Array, ground: Uint32Array): number {
+  const lift = -lowestHeight(positions, ground)
+  for (let i = 1; i < positions.length; i += 3) positions[i]! += lift
+  return lift
+}

@@ -1,0 +1,64 @@
+import { triangleCount, type Mesh } from '../mesh/Mesh.ts'
+import type { Piece } from './mergeOutfit.ts'
+import { reduceMesh } from './reduceMesh.ts'
+import { stretchByCare, type CareOptions } from './stretchByCare.ts'
+
+/** One level of detail of a figure. */
+export interface Level {
+  mesh: Mesh
+  /** For each point the point of the whole mesh it was; null if nothing was reduced. */
+  cameFrom: Uint32Array | null
+  /** Largest deviation, as a share of the figure's size. */
+  error: number
+  /** Nothing but the outer shell was kept: inner walls of cloth are gone. */
+  shell: boolean
+}
+
+export interface LevelOptions {
+  /** The most triangles, or Infinity to leave the mesh as it is. */
+  triangles: number
+  joints: Float32Array
+  care: CareOptions
+  painted: ReadonlySet<number>
+  /** The mesh without what cannot be seen from a distance, its layers kept apart; asked for when needed. */
+  distant: () => Mesh
+}
+
+/** Below this share of its triangles a figure gives up all but its outer shell first. */
+const KEEPS_INSIDE = 0.7
+
+/** Reduces a whole figure to one level of detail; its morphs all survive. */
+export function makeLevel(base: Mesh, pieces: readonly Piece[], options: LevelOptions): Level {
+  const { triangles, joints, care, painted, distant } = options
+  if (triangles === Infinity) return { mesh: base, cameFrom: null, error: 0, shell: false }
+  const shell = triangles < KEEPS_INSIDE * triangleCount(base)
+  const from = shell ? distant() : base
+  const measured = stretchByCare(from, pieces, care)
+  const reduced = reduceMesh(from, { triangles, joints, protect: base.morphs, measured, painted })
+  return { ...reduced, shell }
+}
+
+/** The mesh less some triangles; points and corners stay. */
+export function withoutTriangles(mesh: Mesh, drop: Uint8Array): Mesh {
+  const indices: number[] = []
+  for (let t = 0; t < drop.length; t++)
+    if (!drop[t]) indices.push(mesh.indices[t * 3]!, mesh.indices[t * 3 + 1]!, mesh.indices[t * 3 + 2]!)
+  return { ...mesh, indices: Uint32Array.from(indices) }
+}
+
+/**
+ * The pieces of a reduced mesh. Reduction keeps triangles in their order and makes points and
+ * corners as triangles need them, so each piece is one run of all three.
+ */
+export function reducedPieces(mesh: Mesh, pieces: readonly Piece[], cameFrom: Uint32Array): Piece[] {
+  const origin = (triangle: number) => cameFrom[mesh.cornerPoints[mesh.indices[triangle * 3]!]!]!
+  const total = triangleCount(mesh)
+  let [point, corner, triangle] = [0, 0, 0]
+  return pieces.map((piece) => {
+    const [fromPoint, fromCorner, fromTriangle] = [point, corner, triangle]
+    while (triangle < total && origin(triangle) < piece.points[1]) triangle++
+    while (point < cameFrom.length && cameFrom[point]! < piece.points[1]) point++
+    while (corner < mesh.cornerPoints.length && mesh.cornerPoints[corner]! < point) corner++
+    return { ...piece, points: [fromPoint, point], corners: [fromCorner, corner], triangles: [fromTriangle, triangle] }
+  })
+}

@@ -1,0 +1,33 @@
+import type { PartModel } from '../kit/readKit.ts'
+import type { BoundPart } from './bindPart.ts'
+import type { Anchors } from './clearance.ts'
+import type { Press } from './press.ts'
+
+/** One worn, attached or replacing part on the figure, with the layers it has to stay clear of. */
+export interface Layer {
+  /** The instance's id in the recipe. */
+  instance: string
+  slot: string
+  bound: BoundPart
+  /** The part's rest shape, let out over the layers beneath: xyz a point. */
+  rest: Float32Array
+  /** Shaped and pushed clear: xyz a point. Rewritten by every `dressOutfit`. */
+  positions: Float32Array
+  /** Parts beneath that `rest` was let out for, by hash. */
+  liftedBy: string[]
+  onBody: Anchors | null
+  /** How parts above press it flat. */
+  pressed: Press[]
+  /** Anchors on layers beneath, by their place in the outfit. */
+  onLayers: { layer: number; anchors: Anchors }[]
+}
+
+/** Cloth lies in layers; what sits on the face or in the hand (clearance 0) does not. */
+export function isCloth(part: PartModel): boolean {
+  return part.def.how === 'worn' && part.def.clearance > 0
+}
+
+/** Garments with a higher number lie over those with a lower one; what is not worn comes before all. */
+export function layerNumber(part: PartModel): number {
+  return part.def.how === 'worn' ? part.def.layer : -1
+}

@@ -1,0 +1,72 @@
+import { followDelta, sparseMorph, type Following } from '../body/followers.ts'
+import type { Packed } from '../mesh/adjacency.ts'
+import type { Morph } from '../mesh/Mesh.ts'
+
+/**
+ * How a part follows a body: a linear operator from moves of the body's points to moves of the
+ * part's, kept as the product of two sparse ones. Made once for a pair; any delta of the body
+ * (slider, corrective, nudge, expression) goes through it.
+ */
+export interface Tie {
+  /** How many points the body has. */
+  sources: number
+  /** Each point by the body's points around its place. */
+  following: Following
+  /** Points that hang free share their moves with their neighbours, round by round; null where none does. */
+  hanging: Hanging | null
+  /** What was worked out so far, by delta. */
+  known: WeakMap<Morph, Morph>
+}
+
+export interface Hanging {
+  neighbours: Packed
+  /** 0: holds on to the body; towards 1: hangs from its neighbours; one a point. */
+  share: Float32Array
+  /** The points whose share is not zero. */
+  free: Uint32Array
+}
+
+const ROUNDS = 12
+
+/** @param share see `Hanging` */
+export function createTie(sources: number, following: Following, neighbours: Packed, share: Float32Array): Tie {
+  const { starts } = neighbours
+  const free = [...share.keys()].filter((p) => share[p]! > 0 && starts[p + 1]! > starts[p]!)
+  return {
+    sources,
+    following,
+    hanging: free.length ? { neighbours, share, free: Uint32Array.from(free) } : null,
+    known: new WeakMap(),
+  }
+}
+
+/** The part's delta for one of the body's; the same object for the same delta. */
+export function carryDelta(tie: Tie, delta: Morph): Morph {
+  let carried = tie.known.get(delta)
+  if (!carried) {
+    const moves = followDelta(tie.following, tie.sources, delta)
+    if (tie.hanging) shareWithNeighbours(moves, 3, tie.hanging)
+    tie.known.set(delta, (carried = sparseMorph(delta.name, moves)))
+  }
+  return carried
+}
+
+/** Draws each free row towards the mean of its neighbours by its own share, a few rounds (Jacobi). */
+export function shareWithNeighbours(values: Float32Array, stride: number, { neighbours, share, free }: Hanging): void {
+  const { starts, items } = neighbours
+  const next = new Float32Array(free.length * stride)
+  for (let round = 0; round < ROUNDS; round++) {
+    for (let at = 0; at < free.length; at++) {
+      const p = free[at]!
+      const s = share[p]!
+      const part = s / (starts[p + 1]! - starts[p]!)
+      for (let k = 0; k < stride; k++) {
+        let sum = 0
+        for (let i = starts[p]!; i < starts[p + 1]!; i++) sum += values[items[i]! * stride + k]!
+        next[at * stride + k] = values[p * stride + k]! * (1 - s) + sum * part
+      }
+    }
+    for (let at = 0; at < free.length; at++)
+      for (let k = 0, p = free[at]! * stride; k < stride; k++) values[p + k] = next[at * stride + k]!
+  }
+}

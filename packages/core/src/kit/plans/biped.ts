@@ -1,0 +1,104 @@
+import type { BodyPlan, Limb, PlannedBone } from '../plan.ts'
+
+const FINGERS = ['Index', 'Middle', 'Ring', 'Little'] as const
+const SIDES = ['left', 'right'] as const
+type Side = (typeof SIDES)[number]
+
+function bonesOf(s: Side): PlannedBone[] {
+  const bones: PlannedBone[] = [
+    { name: `${s}Shoulder`, parent: 'upperChest', level: 'crowd' },
+    { name: `${s}UpperArm`, parent: `${s}Shoulder`, level: 'crowd' },
+    { name: `${s}LowerArm`, parent: `${s}UpperArm`, level: 'crowd' },
+    { name: `${s}Hand`, parent: `${s}LowerArm`, level: 'crowd' },
+    { name: `${s}UpperLeg`, parent: 'hips', level: 'crowd' },
+    { name: `${s}LowerLeg`, parent: `${s}UpperLeg`, level: 'crowd' },
+    { name: `${s}Foot`, parent: `${s}LowerLeg`, level: 'crowd' },
+    { name: `${s}Toes`, parent: `${s}Foot`, level: 'crowd' },
+    { name: `${s}ThumbMetacarpal`, parent: `${s}Hand`, level: 'standard' },
+    { name: `${s}ThumbProximal`, parent: `${s}ThumbMetacarpal`, level: 'standard' },
+  ]
+  for (const finger of FINGERS) {
+    // at standard detail the middle finger's bones carry the whole mitten of fingers
+    const level = finger === 'Middle' ? 'standard' : 'near'
+    const fold = (part: string) => (finger === 'Middle' ? {} : { fold: `${s}Middle${part}` })
+    bones.push(
+      { name: `${s}${finger}Proximal`, parent: `${s}Hand`, level, ...fold('Proximal') },
+      { name: `${s}${finger}Intermediate`, parent: `${s}${finger}Proximal`, level, ...fold('Intermediate') },
+    )
+  }
+  return bones
+}
+
+function limbsOf(side: Side): Limb[] {
+  const named = (...names: string[]) => names.map((n) => side + n)
+  return [
+    {
+      id: `${side}Leg`,
+      kind: 'leg',
+      side,
+      bones: named('UpperLeg', 'LowerLeg', 'Foot', 'Toes'),
+      channels: ['upperLeg', 'knee', 'foot', 'toes'],
+      phase: side === 'left' ? 0 : 0.5,
+    },
+    {
+      id: `${side}Arm`,
+      kind: 'arm',
+      side,
+      bones: named('UpperArm', 'LowerArm', 'Hand'),
+      channels: ['upperArm', 'lowerArm', 'hand'],
+    },
+    ...FINGERS.map((finger): Limb => ({
+      id: `${side}${finger}`,
+      kind: 'digit',
+      side,
+      bones: named(`${finger}Proximal`, `${finger}Intermediate`),
+      channels: ['fingers'],
+    })),
+  ]
+}
+
+const stems = [...bonesOf('left')].map((b) => b.name.slice('left'.length))
+
+/** Upright on two legs, with two arms: people, and creatures built like them. */
+export const BIPED: BodyPlan = {
+  id: 'biped',
+  name: 'Two legs, two arms',
+  bones: [
+    { name: 'hips', parent: null, level: 'crowd' },
+    { name: 'spine', parent: 'hips', level: 'crowd' },
+    { name: 'chest', parent: 'spine', level: 'crowd' },
+    { name: 'upperChest', parent: 'chest', level: 'crowd' },
+    { name: 'neck', parent: 'upperChest', level: 'crowd' },
+    { name: 'head', parent: 'neck', level: 'crowd' },
+    { name: 'jaw', parent: 'head', level: 'near' },
+    { name: 'leftEye', parent: 'head', level: 'near' },
+    { name: 'rightEye', parent: 'head', level: 'near' },
+    ...SIDES.flatMap(bonesOf),
+  ],
+  pairs: ['Eye', ...stems].map((stem) => ({
+    id: stem[0]!.toLowerCase() + stem.slice(1),
+    left: `left${stem}`,
+    right: `right${stem}`,
+  })),
+  limbs: SIDES.flatMap(limbsOf),
+  ground: SIDES.flatMap((s) => [`${s}Foot`, `${s}Toes`]),
+  poses: [
+    { id: 'arms-down', name: 'Arms down', turns: { leftUpperArm: [0, 0, -34], rightUpperArm: [0, 0, 34] } },
+    {
+      id: 'stride',
+      name: 'A long stride',
+      turns: {
+        leftUpperLeg: [-40, 0, 0],
+        rightUpperLeg: [29, 0, 0],
+        leftLowerLeg: [17, 0, 0],
+        rightLowerLeg: [34, 0, 0],
+        leftUpperArm: [29, 0, -17],
+        rightUpperArm: [-34, 0, 17],
+        leftLowerArm: [-34, 0, 0],
+        rightLowerArm: [-34, 0, 0],
+        spine: [7, 9, 0],
+        head: [0, 17, 0],
+      },
+    },
+  ],
+}

@@ -1,0 +1,5 @@
+import type { BodyPlan } from '../plan.ts'
+import { BIPED } from './biped.ts'
+
+/** The body plans that come with the workshop; kits may bring their own. A new one is one file here and one entry. */
+export const BODY_PLANS: ReadonlyMap<string, BodyPlan> = new Map([BIPED].map((plan) => [plan.id, plan]))

@@ -1,0 +1,51 @@
+import { zipSync } from 'fflate'
+import { describe, expect, it } from 'vitest'
+import { unpackKit } from './unpackKit.ts'
+
+const text = (s: string) => new TextEncoder().encode(s)
+const codes = (zip: Uint8Array) => unpackKit(zip).problems.map((p) => p.code)
+const pathsOf = (files: Record<string, string>) =>
+  [
+    ...(unpackKit(zipSync(Object.fromEntries(Object.entries(files).map(([p, s]) => [p, text(s)])))).value?.keys() ??
+      []),
+  ].sort()
+
+describe('a zipped kit', () => {
+  it('is found at the top or in a folder, with the files beside it', () => {
+    expect(pathsOf({ 'kit.json': '{}', 'a/b.glb': 'x' })).toEqual(['a/b.glb', 'kit.json'])
+    expect(pathsOf({ 'my/kit.json': '{}', 'my/b.glb': 'x', 'notes.txt': 'n' })).toEqual(['b.glb', 'kit.json'])
+    expect(pathsOf({ 'ümlaut/kit.json': '{}' })).toEqual(['kit.json'])
+  })
+
+  it('is the one nearest the top, whatever order they stand in', () => {
+    expect(pathsOf({ 'old/backup/kit.json': '{}', 'kit.json': '{}', 'a.glb': '' })).toContain('old/backup/kit.json')
+    expect(pathsOf({ 'old/backup/kit.json': '{}', 'kit/kit.json': '{}', 'kit/a.glb': '' })).toEqual([
+      'a.glb',
+      'kit.json',
+    ])
+    expect(codes(zipSync({ 'a/kit.json': text('{}'), 'b/kit.json': text('{}') }))).toEqual(['kit-two'])
+    expect(codes(zipSync({ 'readme.txt': text('hello') }))).toEqual(['kit-json-missing'])
+  })
+
+  it('that is no zip, is cut off or has one changed byte is refused in words', () => {
+    const whole = zipSync({ 'kit.json': text('{"a":1}'), 'x.glb': text('hello hello hello') }, { level: 0 })
+    expect(unpackKit(whole).problems).toEqual([])
+    expect(codes(new Uint8Array())).toEqual(['zip-broken'])
+    expect(codes(text('no zip at all, but long enough to look for a directory'))).toEqual(['zip-broken'])
+    for (let cut = 1; cut < whole.length; cut += 7) expect(unpackKit(whole.slice(0, -cut)).value).toBeNull()
+    const at = whole.findIndex((_, i) => new TextDecoder().decode(whole.slice(i, i + 5)) === 'hello')
+    const changed = whole.slice()
+    changed[at + 2]! ^= 1
+    expect(codes(changed)).toEqual(['zip-damaged'])
+  })
+
+  it('that would unpack to too much is refused before it is', () => {
+    const large = zipSync({ 'kit.json': text('{}'), 'x.glb': new Uint8Array(300 << 20) }, { level: 9 })
+    expect(large.length).toBeLessThan(1 << 20)
+    const before = process.memoryUsage().arrayBuffers
+    expect(codes(large)).toEqual(['kit-large'])
+    expect(process.memoryUsage().arrayBuffers - before).toBeLessThan(100 << 20)
+    const many = Object.fromEntries(Array.from({ length: 6_000 }, (_, i) => [`${i}.txt`, new Uint8Array()]))
+    expect(codes(zipSync({ ...many, 'kit.json': text('{}') }))).toEqual(['kit-large'])
+  })
+})

@@ -1,0 +1,61 @@
+import { Vector3 } from 'three'
+import type { ClipDef } from '../kit/schema.ts'
+import { USUAL_BEND, type TwoBones } from '../rig/inverseKinematics.ts'
+import type { Skeleton } from '../rig/Skeleton.ts'
+
+/** A limb to stand on, as motion needs it: bones by index, places at rest. */
+export interface Leg extends TwoBones {
+  id: string
+  side: 1 | -1
+  bones: { upper: number; lower: number; foot: number; toes: number }
+  channels: { knee: string; foot: string; toes: string }
+  /** How much of a loop it walks behind the first leg. */
+  phase: number
+  hip: Vector3
+  ankle: Vector3
+  /** Where the foot bends: the toes' joint, or a place on the ground ahead of the ankle. */
+  ball: Vector3
+}
+
+const UP = new Vector3(0, 1, 0)
+
+/** The legs of a skeleton, with their phases in a clip. */
+export function legsOf({ limbs, bones }: Skeleton, clip: Pick<ClipDef, 'phases' | 'alternate'>): Leg[] {
+  const index = new Map(bones.map((b, i) => [b.name, i]))
+  const at = (i: number) => new Vector3(...bones[i]!.at)
+  return limbs
+    .filter((limb) => limb.kind === 'leg')
+    .map((limb): Leg => {
+      const [upper, lower, foot, toes] = limb.bones.map((b) => index.get(b)!) as [number, number, number, number?]
+      const [hip, knee, ankle] = [at(upper), at(lower), at(foot)]
+      const pole = limb.pole ? new Vector3(...limb.pole).normalize() : new Vector3(0, 0, 1)
+      const [, kneeChannel, footChannel, toesChannel] = limb.channels
+      return {
+        id: limb.id,
+        side: limb.side === 'right' ? -1 : 1,
+        bones: { upper, lower, foot, toes: toes ?? -1 },
+        channels: { knee: kneeChannel ?? 'knee', foot: footChannel ?? 'foot', toes: toesChannel ?? 'toes' },
+        phase: phaseOf(limb, clip),
+        upper: knee.clone().sub(hip),
+        lower: ankle.clone().sub(knee),
+        pole: pole.lengthSq() > 0.5 ? pole : UP.clone(),
+        bend: USUAL_BEND,
+        hip,
+        ankle,
+        ball: toes === undefined ? ankle.clone().add(new Vector3(0, -ankle.y, ankle.y)) : at(toes),
+      }
+    })
+}
+
+function phaseOf(limb: Skeleton['limbs'][number], clip: Pick<ClipDef, 'phases' | 'alternate'>): number {
+  const own = clip.phases && Object.hasOwn(clip.phases, limb.id) ? clip.phases[limb.id] : undefined
+  if (own !== undefined) return own
+  return clip.alternate ? (limb.phase ?? (limb.side === 'right' ? 0.5 : 0)) : 0
+}
+
+/** The unit of lengths in curves, metres: the first leg stretched; half the skeleton's height without legs. */
+export function legLength(legs: readonly Leg[], { bones }: Skeleton): number {
+  if (legs[0]) return legs[0].upper.length() + legs[0].lower.length()
+  const heights = bones.map((b) => b.at[1])
+  return Math.max(1e-3, (Math.max(...heights) - Math.min(...heights)) / 2)
+}

@@ -1,0 +1,69 @@
+import type { Mesh } from '../mesh/Mesh.ts'
+import { skinPoints, type WorldPose } from '../rig/Pose.ts'
+import type { Skeleton } from '../rig/Skeleton.ts'
+
+/** What of a figure can touch the ground with one limb: its points at rest, with their skin. */
+export interface Sole {
+  /** The limb's id. */
+  limb: string
+  positions: Float32Array // xyz a point, metres
+  joints: Uint16Array
+  weights: Float32Array
+}
+
+/** A point belongs to a sole from this share of its weights on. */
+const SHARE = 0.3
+
+/**
+ * What of a figure as it is dressed can touch the ground: the points that hang on each leg's foot
+ * and toes, on each hand (what it holds), and on chains that trail (tails). Only points that are drawn
+ * count.
+ */
+export function solesOf(
+  mesh: Pick<Mesh, 'positions' | 'joints' | 'weights' | 'cornerPoints'>,
+  { limbs, bones }: Skeleton,
+): Sole[] {
+  const seen = [...new Set(mesh.cornerPoints)].sort((a, b) => a - b)
+  return limbs
+    .filter((limb) => limb.kind !== 'digit')
+    .map((limb) => {
+      const own = new Set(
+        limb.bones
+          .slice(limb.kind === 'leg' || limb.kind === 'arm' ? 2 : 0)
+          .map((name) => bones.findIndex((b) => b.name === name)),
+      )
+      // of a leg what lies above the ankle cannot come down to the ground before what lies below
+      const ankle = limb.kind === 'leg' ? bones[[...own][0]!]!.at[1] : Infinity
+      const points = seen.filter((p) => {
+        if (mesh.positions[p * 3 + 1]! > ankle) return false
+        let share = 0
+        for (let k = 0; k < 4; k++) if (own.has(mesh.joints[p * 4 + k]!)) share += mesh.weights[p * 4 + k]!
+        return share >= SHARE
+      })
+      return {
+        limb: limb.id,
+        positions: Float32Array.from(points.flatMap((p) => [...mesh.positions.subarray(p * 3, p * 3 + 3)])),
+        joints: Uint16Array.from(points.flatMap((p) => [...mesh.joints.subarray(p * 4, p * 4 + 4)])),
+        weights: Float32Array.from(points.flatMap((p) => [...mesh.weights.subarray(p * 4, p * 4 + 4)])),
+      }
+    })
+}
+
+/** The sole's points in a pose, into `out`; xyz a point. */
+export function poseSole(skeleton: Skeleton, world: WorldPose, sole: Sole, out: Float32Array): void {
+  skinPoints(skeleton.bones, world, sole.positions, sole.joints, sole.weights, out)
+}
+
+/** The lowest of some points, metres; Infinity of none. */
+export function lowestOf(positions: Float32Array): number {
+  let lowest = Infinity
+  for (let i = 1; i < positions.length; i += 3) if (positions[i]! < lowest) lowest = positions[i]!
+  return lowest
+}
+
+/** Where the lowest of some points stands in their list: the offset of its x; 0 of none. */
+export function lowestPoint(positions: Float32Array): number {
+  let best = 0
+  for (let p = 3; p < positions.length; p += 3) if (positions[p + 1]! < positions[best + 1]!) best = p
+  return best
+}

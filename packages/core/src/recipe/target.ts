@@ -1,0 +1,123 @@
+import { Type, type Static } from '@sinclair/typebox'
+import type { DocumentKind } from '../base/readDocument.ts'
+import { closed, Id, list, Name, record } from '../base/schemas.ts'
+import { LevelSchema } from '../kit/plan.ts'
+import { TargetV1Schema, upgradeTargetV1 } from './targetV1.ts'
+
+export const TARGET_FORMAT = 'idle-tinker-target'
+
+const limit = (maximum: number) => Type.Integer({ minimum: 1, maximum })
+const Axis = Type.Union((['+x', '-x', '+y', '-y', '+z', '-z'] as const).map((a) => Type.Literal(a)))
+const Influences = Type.Union([Type.Literal(4), Type.Literal(2), Type.Literal(1)])
+
+/** How a game wants its figures to lie, stand and be called. */
+export const ConventionSchema = Type.Object(
+  {
+    /** Metres in one of its units: 1 for metres, 0.01 for centimetres. */
+    unit: Type.Number({ minimum: 1e-4, maximum: 1e3 }),
+    up: Axis,
+    front: Axis,
+    /** How figures stand at rest. */
+    rest: Type.Union([Type.Literal('built'), Type.Literal('t'), Type.Literal('a')]),
+    bones: Type.Object(
+      {
+        /** What bones are called: as the open VRM standard has it, numbered, or by the table. */
+        names: Type.Union([Type.Literal('vrm'), Type.Literal('numbered'), Type.Literal('table')]),
+        /** Our name to the game's; names that are not in it stay. */
+        table: record(Name, 300),
+      },
+      closed,
+    ),
+    /** Name of a bone on the ground from which the skeleton hangs; none if empty. */
+    root: Type.String({ maxLength: 80 }),
+  },
+  closed,
+)
+
+export type Convention = Static<typeof ConventionSchema>
+
+/** Metres, +Y up, facing +Z, as built, VRM names: what is inside the workshop. */
+export const OUR_CONVENTION: Convention = {
+  unit: 1,
+  up: '+y',
+  front: '+z',
+  rest: 'built',
+  bones: { names: 'vrm', table: {} },
+  root: '',
+}
+
+/** A coarser level of detail: its triangles, and what else is less than in the finest. */
+export const LodSchema = Type.Object(
+  {
+    triangles: limit(200_000),
+    vertices: Type.Optional(limit(400_000)),
+    bones: Type.Optional(limit(256)),
+    detail: Type.Optional(LevelSchema),
+    influences: Type.Optional(Influences),
+  },
+  closed,
+)
+
+/** The game a figure goes to: its limits and its conventions. */
+export const TargetSchema = Type.Object(
+  {
+    format: Type.Literal(TARGET_FORMAT),
+    version: Type.Literal(2),
+    id: Id,
+    name: Name,
+    convention: ConventionSchema,
+    detail: LevelSchema,
+    influences: Influences,
+    /** Side of the square color atlas, pixels. */
+    atlas: Type.Union([64, 128, 256, 512, 1024, 2048].map((n) => Type.Literal(n))),
+    limits: Type.Object(
+      {
+        triangles: limit(200_000),
+        vertices: limit(400_000),
+        bones: limit(256),
+        drawCalls: limit(64),
+        textureBytes: limit(64 << 20),
+        fileBytes: limit(64 << 20),
+      },
+      closed,
+    ),
+    /** The coarser levels of detail, LOD1 on. */
+    lods: list(LodSchema, 4),
+    /** Sliders that stay adjustable in the game, as morph targets. */
+    keepSliders: list(Id, 40),
+  },
+  closed,
+)
+
+export type Target = Static<typeof TargetSchema>
+
+export const TARGET_KIND: DocumentKind<typeof TargetSchema> = {
+  format: TARGET_FORMAT,
+  noun: 'target',
+  schema: TargetSchema,
+  older: [{ schema: TargetV1Schema, upgrade: upgradeTargetV1 }],
+}
+
+/** A target to start one's own from: what an ordinary figure near the camera may cost. */
+export function newTarget(id: string, name: string): Target {
+  return {
+    format: TARGET_FORMAT,
+    version: 2,
+    id,
+    name,
+    convention: OUR_CONVENTION,
+    detail: 'standard',
+    influences: 4,
+    atlas: 128,
+    limits: {
+      triangles: 2500,
+      vertices: 7500,
+      bones: 60,
+      drawCalls: 1,
+      textureBytes: 128 * 128 * 4,
+      fileBytes: 1 << 20,
+    },
+    lods: [],
+    keepSliders: [],
+  }
+}

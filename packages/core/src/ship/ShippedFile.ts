@@ -1,0 +1,346 @@
+import { Matrix4, Quaternion, Vector3 } from 'three'
+
+/*
+ * A reader of binary glTF of its own, after the specification alone: it shares nothing with what
+ * writes files, so that what it finds in them is what an engine will find.
+ */
+
+interface AccessorJson {
+  bufferView?: number
+  byteOffset?: number
+  count: number
+  type: string
+  componentType: number
+  normalized?: boolean
+  sparse?: {
+    count: number
+    indices: { bufferView: number; byteOffset?: number; componentType: number }
+    values: { bufferView: number; byteOffset?: number }
+  }
+}
+
+interface NodeJson {
+  name?: string
+  mesh?: number
+  skin?: number
+  children?: number[]
+  matrix?: number[]
+  translation?: [number, number, number]
+  rotation?: [number, number, number, number]
+  scale?: [number, number, number]
+  extensions?: { MSFT_lod?: { ids: number[] } }
+}
+
+interface PrimitiveJson {
+  attributes: Record<string, number>
+  indices?: number
+  material?: number
+  mode?: number
+  targets?: Record<string, number>[]
+}
+
+interface Json {
+  asset?: { version?: string; extras?: Record<string, unknown> }
+  scenes?: { nodes?: number[] }[]
+  scene?: number
+  nodes?: NodeJson[]
+  meshes?: { name?: string; primitives: PrimitiveJson[]; weights?: number[] }[]
+  skins?: { joints: number[]; inverseBindMatrices?: number }[]
+  materials?: { doubleSided?: boolean; pbrMetallicRoughness?: { baseColorTexture?: { index: number } } }[]
+  textures?: { source?: number }[]
+  images?: { bufferView?: number; mimeType?: string }[]
+  accessors?: AccessorJson[]
+  bufferViews?: { byteOffset?: number; byteLength: number; byteStride?: number }[]
+  animations?: {
+    name?: string
+    channels: { sampler: number; target: { node?: number; path: string } }[]
+    samplers: { input: number; output: number; interpolation?: string }[]
+  }[]
+}
+
+const SIZES: Record<string, number> = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4, MAT4: 16 }
+const BYTES: Record<number, number> = { 5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4 }
+/** What one stands for when it is normalized. */
+const FULL: Record<number, number> = { 5120: 127, 5121: 255, 5122: 32767, 5123: 65535 }
+
+export interface ShippedClip {
+  name: string
+  duration: number
+  channels: { node: number | undefined; path: string; times: Float64Array; values: Float64Array; size: number }[]
+}
+
+/** A node with a mesh, its triangles as drawn. */
+export interface Drawn {
+  node: number
+  name: string
+  skin: number | null
+  positions: Float64Array // xyz a vertex, as they lie in the file
+  normals: Float64Array | null
+  joints: Float64Array | null
+  weights: Float64Array | null
+  triangles: Float64Array // three vertices each
+  targets: { positions: Float64Array | null; normals: Float64Array | null }[]
+  primitives: number
+  material: number | null
+}
+
+/** Where nodes are at a moment, and how strongly morph targets act. */
+export interface Moment {
+  world: Matrix4[]
+  weights: Map<number, number[]>
+}
+
+export class ShippedFile {
+  readonly json: Json
+  private readonly binary: DataView
+
+  /** Throws if the bytes are no binary glTF 2.0. */
+  constructor(bytes: Uint8Array) {
+    const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
+    if (bytes.length < 20 || view.getUint32(0, true) !== 0x46546c67) throw new Error('it is not binary glTF')
+    if (view.getUint32(4, true) !== 2) throw new Error('it is not glTF 2.0')
+    if (view.getUint32(8, true) !== bytes.length)
+      throw new Error(`it says it has ${view.getUint32(8, true)} bytes, and has ${bytes.length}`)
+    const length = view.getUint32(12, true)
+    if (view.getUint32(16, true) !== 0x4e4f534a || 20 + length > bytes.length) throw new Error('its JSON is missing')
+    this.json = JSON.parse(new TextDecoder().decode(bytes.subarray(20, 20 + length))) as Json
+    const start = 20 + length + 8
+    this.binary =
+      start <= bytes.length
+        ? new DataView(bytes.buffer, bytes.byteOffset + start, view.getUint32(20 + length, true))
+        : new DataView(new ArrayBuffer(0))
+  }
+
+  get nodes(): NodeJson[] {
+    return this.json.nodes ?? []
+  }
+
+  /** The numbers of an accessor, one after another. */
+  read(index: number): { values: Float64Array; size: number } {
+    const accessor = this.json.accessors?.[index]
+    if (!accessor) throw new Error(`accessor ${index} is not there`)
+    const size = SIZES[accessor.type]!
+    const { count, componentType: type, normalized } = accessor
+    const values =
+      accessor.bufferView === undefined
+        ? new Float64Array(count * size)
+        : this.numbers(accessor.bufferView, accessor.byteOffset ?? 0, count, size, type)
+    if (accessor.sparse) {
+      const { count: changed, indices, values: to } = accessor.sparse
+      const at = this.numbers(indices.bufferView, indices.byteOffset ?? 0, changed, 1, indices.componentType)
+      const given = this.numbers(to.bufferView, to.byteOffset ?? 0, changed, size, type)
+      at.forEach((place, i) => values.set(given.subarray(i * size, (i + 1) * size), place * size))
+    }
+    if (normalized) for (let i = 0; i < values.length; i++) values[i] = Math.max(-1, values[i]! / FULL[type]!)
+    return { values, size }
+  }
+
+  private numbers(viewIndex: number, offset: number, count: number, size: number, type: number): Float64Array {
+    const view = this.json.bufferViews?.[viewIndex]
+    if (!view) throw new Error(`buffer view ${viewIndex} is not there`)
+    const bytes = BYTES[type]!
+    const stride = view.byteStride ?? bytes * size
+    const start = (view.byteOffset ?? 0) + offset
+    const out = new Float64Array(count * size)
+    const at = (o: number) => {
+      if (type === 5126) return this.binary.getFloat32(o, true)
+      if (type === 5125) return this.binary.getUint32(o, true)
+      if (type === 5123) return this.binary.getUint16(o, true)
+      if (type === 5122) return this.binary.getInt16(o, true)
+      return type === 5121 ? this.binary.getUint8(o) : this.binary.getInt8(o)
+    }
+    for (let i = 0; i < count; i++)
+      for (let k = 0; k < size; k++) out[i * size + k] = at(start + i * stride + k * bytes)
+    return out
+  }
+
+  /** Every node with a mesh, the ones of the scene first, then coarser levels of detail. */
+  drawn(): Drawn[] {
+    return this.nodes.flatMap((node, n) => {
+      const mesh = node.mesh === undefined ? undefined : this.json.meshes?.[node.mesh]
+      const primitive = mesh?.primitives[0]
+      if (!mesh || !primitive) return []
+      const attribute = (name: string, from = primitive.attributes) =>
+        from[name] === undefined ? null : this.read(from[name]).values
+      const positions = attribute('POSITION')
+      if (!positions) return []
+      return [
+        {
+          node: n,
+          name: node.name ?? '',
+          skin: node.skin ?? null,
+          positions,
+          normals: attribute('NORMAL'),
+          joints: attribute('JOINTS_0'),
+          weights: attribute('WEIGHTS_0'),
+          triangles:
+            primitive.indices === undefined
+              ? Float64Array.from({ length: positions.length / 3 }, (_, i) => i)
+              : this.read(primitive.indices).values,
+          targets: (primitive.targets ?? []).map((t) => ({
+            positions: attribute('POSITION', t),
+            normals: attribute('NORMAL', t),
+          })),
+          primitives: mesh.primitives.length,
+          material: primitive.material ?? null,
+        },
+      ]
+    })
+  }
+
+  jointsOf(skin: number): number[] {
+    return this.json.skins?.[skin]?.joints ?? []
+  }
+
+  clips(): ShippedClip[] {
+    return (this.json.animations ?? []).map(({ name, channels, samplers }) => {
+      const read = channels.map(({ sampler, target }) => {
+        const { input, output } = samplers[sampler]!
+        const { values, size } = this.read(output)
+        return { node: target.node, path: target.path, times: this.read(input).values, values, size }
+      })
+      return { name: name ?? '', duration: Math.max(0, ...read.map((c) => c.times.at(-1) ?? 0)), channels: read }
+    })
+  }
+
+  /** The file as it stands, or at a time of a clip, or of several laid over each other. */
+  at(...playing: { clip: ShippedClip; time: number }[]): Moment {
+    const nodes = this.nodes
+    const parts = nodes.map(({ translation, rotation, scale, matrix }) => {
+      const [t, r, s] = [new Vector3(), new Quaternion(), new Vector3(1, 1, 1)]
+      if (matrix) new Matrix4().fromArray(matrix).decompose(t, r, s)
+      if (translation) t.fromArray(translation)
+      if (rotation) r.fromArray(rotation)
+      if (scale) s.fromArray(scale)
+      return { t, r, s }
+    })
+    const weights = new Map<number, number[]>()
+    nodes.forEach(({ mesh }, n) => {
+      const own = mesh === undefined ? undefined : this.json.meshes?.[mesh]?.weights
+      if (own) weights.set(n, [...own])
+    })
+    for (const { clip, time } of playing)
+      for (const { node, path, times, values, size } of clip.channels) {
+        if (node === undefined) continue
+        const stride = path === 'weights' ? values.length / times.length : size
+        const value = sample(times, values, stride, time, path === 'rotation')
+        if (path === 'rotation') parts[node]!.r.fromArray(value)
+        else if (path === 'translation') parts[node]!.t.fromArray(value)
+        else if (path === 'scale') parts[node]!.s.fromArray(value)
+        else weights.set(node, value)
+      }
+    const parent = new Map(nodes.flatMap(({ children = [] }, n) => children.map((c) => [c, n] as const)))
+    const world: Matrix4[] = []
+    const worldOf = (n: number, depth = 0): Matrix4 => {
+      if (depth > nodes.length) throw new Error('its nodes hang from each other in a ring')
+      if (world[n]) return world[n]
+      const { t, r, s } = parts[n]!
+      const local = new Matrix4().compose(t, r, s)
+      const above = parent.get(n)
+      return (world[n] =
+        above === undefined
+          ? local
+          : worldOf(above, depth + 1)
+              .clone()
+              .multiply(local))
+    }
+    nodes.forEach((_, n) => worldOf(n))
+    return { world, weights }
+  }
+
+  /** Vertices of a drawn node in the world at a moment: morph targets, then skin; xyz a vertex. */
+  posed(drawn: Drawn, moment: Moment): Float64Array {
+    const matrices = this.skinMatrices(drawn, moment)
+    const from = this.morphed(drawn, moment)
+    const out = new Float64Array(from.length)
+    for (let v = 0; v < out.length / 3; v++)
+      for (let k = 0; k < 3; k++) out[v * 3 + k] = coordinate(drawn, matrices, from, v, k)
+    return out
+  }
+
+  /** The height of the lowest vertex at a moment. */
+  lowest(drawn: Drawn, moment: Moment): number {
+    const matrices = this.skinMatrices(drawn, moment)
+    const from = this.morphed(drawn, moment)
+    let lowest = Infinity
+    for (let v = 0; v < from.length / 3; v++) lowest = Math.min(lowest, coordinate(drawn, matrices, from, v, 1))
+    return lowest
+  }
+
+  private morphed(drawn: Drawn, moment: Moment): Float64Array {
+    const weights = moment.weights.get(drawn.node)
+    if (!weights?.some((w) => w !== 0)) return drawn.positions
+    const out = drawn.positions.slice()
+    weights.forEach((weight, t) => {
+      const moves = drawn.targets[t]?.positions
+      if (weight && moves) for (let i = 0; i < out.length; i++) out[i]! += weight * moves[i]!
+    })
+    return out
+  }
+
+  /** Sixteen numbers a joint, column by column; of a node without skin its own matrix alone. */
+  private skinMatrices({ skin: index, node }: Drawn, { world }: Moment): Float64Array {
+    if (index === null) return Float64Array.from(world[node]!.elements)
+    const skin = this.json.skins![index]!
+    const bind = skin.inverseBindMatrices === undefined ? null : this.bindOf(skin.inverseBindMatrices)
+    const out = new Float64Array(skin.joints.length * 16)
+    skin.joints.forEach((joint, k) => {
+      const m = world[joint]!.clone()
+      if (bind) m.multiply(new Matrix4().fromArray(bind as unknown as number[], k * 16))
+      out.set(m.elements, k * 16)
+    })
+    return out
+  }
+
+  private readonly binds = new Map<number, Float64Array>()
+
+  private bindOf(accessor: number): Float64Array {
+    let bind = this.binds.get(accessor)
+    if (!bind) this.binds.set(accessor, (bind = this.read(accessor).values))
+    return bind
+  }
+
+  /** The bytes of every image that lies in the file. */
+  images(): Uint8Array[] {
+    return (this.json.images ?? []).map(({ bufferView }) => {
+      const view = bufferView === undefined ? undefined : this.json.bufferViews?.[bufferView]
+      if (!view) return new Uint8Array()
+      const { buffer, byteOffset } = this.binary
+      return new Uint8Array(buffer, byteOffset + (view.byteOffset ?? 0), view.byteLength)
+    })
+  }
+}
+
+/** One coordinate of a vertex after skinning: the sum over its joints of weight times matrix times place. */
+function coordinate(
+  { joints, weights, skin }: Drawn,
+  m: Float64Array,
+  from: Float64Array,
+  v: number,
+  k: number,
+): number {
+  const [x, y, z] = [from[v * 3]!, from[v * 3 + 1]!, from[v * 3 + 2]!]
+  if (skin === null || !joints || !weights) return m[k]! * x + m[4 + k]! * y + m[8 + k]! * z + m[12 + k]!
+  let sum = 0
+  for (let j = v * 4; j < v * 4 + 4; j++) {
+    const w = weights[j]!
+    if (w === 0) continue
+    const o = joints[j]! * 16
+    if (o < m.length) sum += w * (m[o + k]! * x + m[o + 4 + k]! * y + m[o + 8 + k]! * z + m[o + 12 + k]!)
+  }
+  return sum
+}
+
+/** Linear between keys, turns by spherical interpolation, held before the first and after the last. */
+function sample(times: Float64Array, values: Float64Array, stride: number, time: number, isTurn: boolean): number[] {
+  const key = (i: number) => [...values.subarray(i * stride, (i + 1) * stride)]
+  let next = times.findIndex((t) => t > time)
+  if (next === 0) return key(0)
+  if (next < 0) next = times.length
+  const from = next - 1
+  if (next === times.length) return key(from)
+  const f = (time - times[from]!) / (times[next]! - times[from]!)
+  const [a, b] = [key(from), key(next)]
+  if (isTurn) return new Quaternion().fromArray(a).slerp(new Quaternion().fromArray(b), f).toArray()
+  return a.map((v, k) => v * (1 - f) + b[k]! * f)
+}

@@ -1,0 +1,11 @@
+/** Under this key stands in a file's asset extras what it was made from. */
+export const EXTRAS_KEY = 'idleTinker'
+
+/** What stands there. */
+export interface FileExtras {
+  recipe: unknown
+  /** The target's id. */
+  target: string
+  /** The size of the figure at rest as it was built, metres along x, y and z: what should come out again. */
+  size?: [number, number, number]
+}

@@ -1,0 +1,3 @@
+import { listTargets } from '../../db/targets'
+
+export default defineEventHandler(() => listTargets())

@@ -1,0 +1,45 @@
+import {
+  problem,
+  readMix,
+  readRecipe,
+  readTarget,
+  type Mix,
+  type Read,
+  type Recipe,
+  type Target,
+} from '@idle-tinker/core'
+
+/** What a crowd to ship is made from. */
+export interface ShipCrowdInput {
+  name: string
+  recipes: Recipe[]
+  /** What the recipes were made from, if they were. */
+  mix: Mix | null
+  target: Target
+  pattern: string
+  lods: boolean
+}
+
+/** The same as it is asked for or lies in a row, its documents of any version. */
+export interface ShipCrowdOrder extends Omit<ShipCrowdInput, 'recipes' | 'mix' | 'target'> {
+  recipes: unknown[]
+  mix: unknown
+  target: unknown
+}
+
+/** Reads the documents of an order; the first that cannot be read is told. */
+export function readShipCrowd(order: ShipCrowdOrder, where: string): Read<ShipCrowdInput> {
+  const recipes: Recipe[] = []
+  if (!Array.isArray(order.recipes))
+    return { value: null, problems: [problem('job', where, 'The order has no recipes.', 'Order it again.')] }
+  for (const [i, recipe] of order.recipes.entries()) {
+    const { value, problems } = readRecipe(recipe, `${where}/recipes/${i}`)
+    if (!value) return { value: null, problems }
+    recipes.push(value)
+  }
+  const mix = order.mix === null ? null : readMix(order.mix, `${where}/mix`)
+  if (mix && !mix.value) return { value: null, problems: mix.problems }
+  const target = readTarget(order.target, `${where}/target`)
+  if (!target.value) return { value: null, problems: target.problems }
+  return { value: { ...order, recipes, mix: mix?.value ?? null, target: target.value }, problems: [] }
+}
