@@ -16,6 +16,7 @@ const what = ref<'figure' | 'crowd'>(crowd.cards.length ? 'crowd' : 'figure')
 const targetId = ref(crowd.cards.length ? 'crowd' : 'near')
 const pattern = ref('{name}')
 const lods = ref(false)
+const editing = ref(false)
 const preparing = ref(false)
 const message = ref('')
 const passed = ref<string[]>([])
@@ -34,7 +35,7 @@ const crowdName = computed(() => crowd.mix?.name ?? project.mixes[0]?.mix.name ?
 const example = computed(() => {
   const name =
     what.value === 'crowd' ? (crowd.cards[0]?.recipe.name ?? crowdName.value) : (figure.recipe?.name ?? 'figure')
-  return `${fileName(pattern.value, { name, number: 1, target: targetId.value })}.glb`
+  return `${fileName(pattern.value, { name, number: 1, target: target.value.id })}.glb`
 })
 /** What is about to leave, as it looks. */
 const pictures = computed(() => {
@@ -143,14 +144,27 @@ const shipCrowd = () =>
           data-test="what"
         />
         <span>Target</span>
-        <Select
-          v-model="targetId"
-          :options="[...project.targets]"
-          option-label="name"
-          option-value="id"
-          aria-label="Target"
-          data-test="ship-target"
-        />
+        <span class="line"
+          ><Select
+            :model-value="target.id"
+            :options="[...project.targets]"
+            option-label="name"
+            option-value="id"
+            aria-label="Target"
+            class="grow"
+            data-test="ship-target"
+            @update:model-value="targetId = $event as string" />
+          <Button
+            outlined
+            label="Change its limits"
+            :aria-expanded="editing"
+            data-test="edit-target"
+            @click="editing = !editing"
+        /></span>
+        <template v-if="editing">
+          <span />
+          <TargetEditor :target="target" @chosen="targetId = $event" @close="editing = false" />
+        </template>
         <span />
         <span class="soft"
           >{{ (what === 'crowd' ? crowdTarget : target).limits.triangles.toLocaleString('en') }} triangles,
@@ -270,6 +284,10 @@ const shipCrowd = () =>
   display: flex;
   align-items: center;
   gap: var(--s3);
+}
+
+.grow {
+  flex: 1;
 }
 
 .progress {

@@ -49,6 +49,11 @@ describe('asking the server', () => {
     await expect(ask('/x')).rejects.toMatchObject({ status: 502, message: 'The server answered 502.', problems: [] })
   })
 
+  it('takes an answer without a body for done', async () => {
+    fetched.mockResolvedValueOnce(new Response(null, { status: 204 }))
+    await expect(ask('/x', 'DELETE')).resolves.toBeUndefined()
+  })
+
   it('lets silence through as it comes', async () => {
     fetched.mockRejectedValueOnce(new TypeError('fetch failed'))
     await expect(ask('/x')).rejects.toBeInstanceOf(TypeError)

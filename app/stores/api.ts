@@ -20,6 +20,7 @@ export async function ask<T>(path: string, method = 'GET', body?: unknown): Prom
     init.headers = { 'content-type': binary ? 'application/octet-stream' : 'application/json' }
   }
   const answer = await fetch(path, init)
+  if (answer.status === 204) return undefined as T
   if (answer.ok) return (await answer.json()) as T
   const problem = (await answer.json().catch(() => ({}))) as { detail?: string; problems?: Problem[] }
   throw new Refused(answer.status, problem.detail ?? `The server answered ${answer.status}.`, problem.problems ?? [])

@@ -112,6 +112,27 @@ describe('the project', () => {
     expect(project.pictureVersion).toBe(1)
   })
 
+  it('keeps targets as the server has saved them, over the version it has seen', async () => {
+    const project = useProject()
+    const [near, mine] = [newTarget('near', 'Near'), newTarget('mine', 'Mine')]
+    ask.mockResolvedValueOnce({ id: 'near', version: 1, target: near })
+    await project.addTarget(near)
+    ask.mockResolvedValueOnce({ id: 'mine', version: 3, target: mine })
+    await project.addTarget(mine)
+    expect(ask).toHaveBeenLastCalledWith('/api/targets', 'POST', mine)
+    const smaller = { ...mine, limits: { ...mine.limits, triangles: 700 } }
+    ask.mockResolvedValueOnce({ id: 'mine', version: 4, target: smaller })
+    await project.saveTarget(smaller)
+    expect(ask).toHaveBeenLastCalledWith('/api/targets/mine', 'PUT', { version: 3, target: smaller })
+    expect(project.targets.map((t) => t.limits.triangles)).toEqual([2500, 700])
+    ask.mockRejectedValueOnce(new Refused(409, 'Another window has saved this target.', []))
+    await expect(project.saveTarget(mine)).rejects.toBeInstanceOf(Refused)
+    expect(project.targetEntries[1]).toMatchObject({ version: 4, target: smaller })
+    ask.mockResolvedValueOnce(undefined)
+    await project.removeTarget('mine')
+    expect(project.targets.map((t) => t.id)).toEqual(['near'])
+  })
+
   it('draws those figures that have no picture yet', async () => {
     const project = useProject()
     project.figures = [entry('a'), { ...entry('b'), hasPicture: true }, entry('c')]

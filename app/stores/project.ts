@@ -41,7 +41,7 @@ interface State {
   pictureVersion: number
 }
 
-/** What the project holds: kits, figures, mixes. */
+/** What the project holds: kits, figures, mixes, targets. */
 export const useProject = defineStore('project', {
   state: (): State => ({
     kits: [],
@@ -110,6 +110,20 @@ export const useProject = defineStore('project', {
     },
     async loadDeleted() {
       this.deleted = await ask<FigureEntry[]>('/api/figures?deleted=true')
+    },
+    async addTarget(target: Target) {
+      const entry = await ask<TargetEntry>('/api/targets', 'POST', target)
+      this.targetEntries = [...this.targetEntries, entry]
+    },
+    /** Saves a target over the version this window has seen; another window's is never overwritten. */
+    async saveTarget(target: Target) {
+      const known = this.targetEntries.find((t) => t.id === target.id)
+      const entry = await ask<TargetEntry>(`/api/targets/${target.id}`, 'PUT', { version: known?.version ?? 1, target })
+      this.targetEntries = this.targetEntries.map((t) => (t.id === entry.id ? entry : t))
+    },
+    async removeTarget(id: string) {
+      await ask(`/api/targets/${id}`, 'DELETE')
+      this.targetEntries = this.targetEntries.filter((t) => t.id !== id)
     },
     saved(entry: FigureEntry) {
       this.figures = this.figures.map((f) => (f.id === entry.id ? entry : f))

@@ -247,6 +247,26 @@ describe('from the first look to a shipped crowd', () => {
     expect((await checkShipped(bytes)).problems).toEqual([])
   })
 
+  it('makes a target of one’s own, ships to it, and takes it away again', async () => {
+    await j.click('edit-target')
+    await j.driver.findElement(By.id('limit-triangles')).sendKeys(Key.chord(Key.CONTROL, 'a'), '1200', Key.TAB)
+    await j.click('copy-target')
+    await j.until('a second target', async () => (await j.text('ship-target')).endsWith(' 2'))
+    const before = readdirSync(j.downloads)
+    await j.click('ship-figure')
+    let file: string | undefined
+    await j.until('its file', () => {
+      file = readdirSync(j.downloads).find((f) => f.endsWith('.glb') && !before.includes(f))
+      return Promise.resolve(file !== undefined)
+    })
+    const { facts } = await checkShipped(new Uint8Array(readFileSync(join(j.downloads, file!))))
+    expect(facts!.triangles).toBeLessThanOrEqual(1200)
+    expect(facts!.triangles).toBeGreaterThan(1000)
+    await j.click('delete-target')
+    await j.until('the first again', async () => !(await j.text('ship-target')).endsWith(' 2'))
+    await j.click('edit-target')
+  })
+
   it('opens a shipped file as a figure again, and says what is wrong with one that is none', async () => {
     const shipped = await downloaded('.glb')
     const broken = join(j.downloads, 'broken.glb')

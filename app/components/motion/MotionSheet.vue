@@ -11,11 +11,6 @@ const weightsOf = defineModel<string | null>('weightsOf', { required: true })
 const figure = useFigure()
 const view = useView()
 const project = useProject()
-const LEVELS: { id: DetailLevel; name: string; words: string }[] = [
-  { id: 'near', name: 'Near', words: 'Fingers, eyes and jaw move.' },
-  { id: 'standard', name: 'Middle', words: 'Hands close as one, thumbs apart.' },
-  { id: 'crowd', name: 'Crowd', words: 'Limbs, trunk, head, feet.' },
-]
 const pictures = ref<Record<string, { url: string; bones: number }>>({})
 
 // a live picture of every level, from this figure's own joints
@@ -24,7 +19,7 @@ watch(
   async () => {
     if (!figure.recipe) return
     const worker = await crowdWorkshop()
-    for (const level of LEVELS) {
+    for (const level of DETAILS) {
       const target = { ...view.target, detail: level.id }
       const { view: built } = await worker.build(plain(figure.recipe), plain(target), false)
       if (built)
@@ -57,14 +52,16 @@ function words(name: string): string {
     <h2>Skeleton</h2>
     <div role="radiogroup" aria-label="Skeleton detail" class="levels">
       <button
-        v-for="l in LEVELS"
+        v-for="l in DETAILS"
         :key="l.id"
         role="radio"
         :aria-checked="view.target.detail === l.id"
         class="level"
         :class="{ on: view.target.detail === l.id }"
         :data-test="`detail-${l.id}`"
-        @click="targetOf(l.id) && view.setTarget(targetOf(l.id)!)"
+        :disabled="!targetOf(l.id)"
+        :title="targetOf(l.id) ? undefined : 'No target of this project has so much skeleton'"
+        @click="view.setTarget(targetOf(l.id)!)"
       >
         <img v-if="pictures[l.id]" :src="pictures[l.id]!.url" width="84" height="112" alt="" />
         <span v-else class="coming" />

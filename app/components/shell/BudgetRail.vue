@@ -40,7 +40,7 @@ const gauges = computed<Gauge[]>(() => {
 <template>
   <footer aria-label="Budget">
     <Select
-      :model-value="view.targetId"
+      :model-value="view.target.id"
       :options="[...project.targets]"
       option-label="name"
       option-value="id"
