@@ -49,43 +49,30 @@ export function reduceMesh(mesh: Mesh, options: ReduceOptions): Reduced {
   if (triangleCount(mesh) <= options.triangles)
     return { mesh, cameFrom: Uint32Array.from({ length: mesh.positions.length / 3 }, (_, i) => i), error: 0 }
 
+  const { vertexOf, pointOf, regionOf, uvs, positions, attributes, weights, stride, lock } = reductionInput(
+    mesh,
+    options,
+  )
+  const limit = options.triangles * 3
+  const simplify = (flags: ('RegularizeLight' | 'Prune' | 'Permissive')[]) =>
+    MeshoptSimplifier.simplifyWithAttributes(vertexOf, positions, 3, attributes, stride, weights, lock, limit, 1, flags)
+  let [indices, error] = simplify(['RegularizeLight', 'Prune'])
+  if (indices.length > limit) [indices, error] = simplify(['Prune', 'Permissive'])
+  if (indices.length > limit)
+    [indices, error] = MeshoptSimplifier.simplifySloppy(vertexOf, positions, 3, null, limit, 1)
+  return { ...rebuild(mesh, indices, pointOf, regionOf, uvs), error }
+}
+
+/** What the optimizer is given for a mesh: its vertices, what counts as shape, and which must stay. */
+export function reductionInput(mesh: Mesh, options: ReduceOptions) {
   const triangles = pointTriangles(mesh)
   const { vertexOf, pointOf, regionOf, uvs } = splitVertices(mesh, triangles, options.painted)
   const positions = new Float32Array(pointOf.length * 3)
   const measured = options.measured ?? mesh.positions
   for (let v = 0; v < pointOf.length; v++)
     for (let k = 0; k < 3; k++) positions[v * 3 + k] = measured[pointOf[v]! * 3 + k]!
-  const { attributes, weights, stride } = shapeAttributes(mesh, triangles, pointOf, uvs, options)
-  const lock = extremePoints(mesh.positions, pointOf)
-  const limit = options.triangles * 3
-  let [indices, error] = MeshoptSimplifier.simplifyWithAttributes(
-    vertexOf,
-    positions,
-    3,
-    attributes,
-    stride,
-    weights,
-    lock,
-    limit,
-    1,
-    ['RegularizeLight', 'Prune'],
-  )
-  if (indices.length > limit)
-    [indices, error] = MeshoptSimplifier.simplifyWithAttributes(
-      vertexOf,
-      positions,
-      3,
-      attributes,
-      stride,
-      weights,
-      lock,
-      limit,
-      1,
-      ['Prune', 'Permissive'],
-    )
-  if (indices.length > limit)
-    [indices, error] = MeshoptSimplifier.simplifySloppy(vertexOf, positions, 3, null, limit, 1)
-  return { ...rebuild(mesh, indices, pointOf, regionOf, uvs), error }
+  const shape = shapeAttributes(mesh, triangles, pointOf, uvs, options)
+  return { vertexOf, pointOf, regionOf, uvs, positions, ...shape, lock: extremePoints(mesh.positions, pointOf) }
 }
 
 /**
@@ -212,18 +199,26 @@ function morphChannels(morphs: readonly Morph[], points: number): { channels: nu
   const exact = morphs.length * 3 <= MORPH_CHANNELS
   const channels = exact ? morphs.length * 3 : MORPH_CHANNELS
   const values = new Float32Array(points * channels)
-  const scale = 1 / Math.sqrt(channels)
-  morphs.forEach(({ points: moved, deltas }, m) => {
-    for (let i = 0; i < moved.length; i++) {
-      const o = moved[i]! * channels
-      for (let k = 0; k < 3; k++) {
-        const move = deltas[i * 3 + k]!
-        if (exact) values[o + m * 3 + k]! += move
-        else for (let c = 0; c < channels; c++) values[o + c]! += signOf(m * 3 + k, c) * move * scale
-      }
-    }
-  })
+  const row = new Float64Array(channels * 3)
+  for (let m = 0; m < morphs.length; m++) {
+    for (let k = 0; k < 3; k++)
+      for (let c = 0; c < channels; c++)
+        row[k * channels + c] = exact ? Number(c === m * 3 + k) : signOf(m * 3 + k, c) / Math.sqrt(channels)
+    addMixed(morphs[m]!, row, channels, values)
+  }
   return { channels, values }
+}
+
+/** Adds the moves of one morph to the channels of its points; `row` says how much of x, y and z goes into each. */
+function addMixed({ points, deltas }: Morph, row: Float64Array, channels: number, values: Float32Array): void {
+  for (let i = 0; i < points.length; i++) {
+    const o = points[i]! * channels
+    const x = deltas[i * 3]!
+    const y = deltas[i * 3 + 1]!
+    const z = deltas[i * 3 + 2]!
+    for (let c = 0; c < channels; c++)
+      values[o + c]! += x * row[c]! + y * row[channels + c]! + z * row[2 * channels + c]!
+  }
 }
 
 function signOf(row: number, column: number): 1 | -1 {
@@ -327,26 +322,28 @@ function selectPoints(mesh: Mesh, cameFrom: Uint32Array, placed: Int32Array) {
     }
   }
   const row = new Int32Array(cameFrom.length)
-  const morphs = mesh.morphs.map((morph): Morph => {
-    // where each new point's delta stands, then gathered in rising order of points
-    row.fill(-1)
-    let moved = 0
-    for (let i = 0; i < morph.points.length; i++) {
-      const point = placed[morph.points[i]!]!
-      if (point < 0) continue
-      row[point] = i
-      moved++
-    }
-    const points = new Uint32Array(moved)
-    const deltas = new Float32Array(moved * 3)
-    for (let point = 0, at = 0; at < moved; point++) {
-      const i = row[point]!
-      if (i < 0) continue
-      points[at] = point
-      for (let k = 0; k < 3; k++) deltas[at * 3 + k] = morph.deltas[i * 3 + k]!
-      at++
-    }
-    return { name: morph.name, points, deltas }
-  })
-  return { positions, joints, weights, morphs }
+  return { positions, joints, weights, morphs: mesh.morphs.map((morph) => selectMoves(morph, placed, row)) }
+}
+
+/** @param row scratch, one number a new point */
+function selectMoves(morph: Morph, placed: Int32Array, row: Int32Array): Morph {
+  // where each new point's delta stands, then gathered in rising order of points
+  row.fill(-1)
+  let moved = 0
+  for (let i = 0; i < morph.points.length; i++) {
+    const point = placed[morph.points[i]!]!
+    if (point < 0) continue
+    row[point] = i
+    moved++
+  }
+  const points = new Uint32Array(moved)
+  const deltas = new Float32Array(moved * 3)
+  for (let point = 0, at = 0; at < moved; point++) {
+    const i = row[point]!
+    if (i < 0) continue
+    points[at] = point
+    for (let k = 0; k < 3; k++) deltas[at * 3 + k] = morph.deltas[i * 3 + k]!
+    at++
+  }
+  return { name: morph.name, points, deltas }
 }

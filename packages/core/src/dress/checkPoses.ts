@@ -35,7 +35,7 @@ function poseAll(body: PreparedBody, partBones: readonly PartBone[]): CheckedRig
   return { bones, poses }
 }
 
-/** Points in one of the checked poses; new positions. */
+/** Points in one of the checked poses. At rest they are where they are, to the last bit: nothing hangs on how weights round. */
 export function poseLayer(
   { bones, poses }: CheckedRig,
   pose: number,
@@ -43,5 +43,5 @@ export function poseLayer(
   joints: Uint16Array,
   weights: Float32Array,
 ): Float32Array {
-  return skinPoints(bones, poses[pose]!, positions, joints, weights)
+  return pose === 0 ? positions : skinPoints(bones, poses[pose]!, positions, joints, weights)
 }

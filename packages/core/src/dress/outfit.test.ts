@@ -5,6 +5,7 @@ import { Surface } from '../mesh/Surface.ts'
 import { demoKit, dressed, instances, shapeOf, TARGETS } from '../testing/demoKits.ts'
 import { bindPart } from './bindPart.ts'
 import { checkPoses, poseLayer } from './checkPoses.ts'
+import { skinPoints } from '../rig/Pose.ts'
 import { assembleOutfit, dressOutfit, type Outfit } from './outfit.ts'
 import { applyPress, pressUnder } from './press.ts'
 
@@ -208,8 +209,10 @@ describe('things in the hand', () => {
 describe('the poses in which covered must mean covered', () => {
   it('begin with the rest pose, where nothing moves', () => {
     const { positions, joints, weights } = body.model.mesh
-    const same = poseLayer(checkPoses(body), 0, positions, joints, weights)
+    const { bones, poses } = checkPoses(body)
+    const same = skinPoints(bones, poses[0]!, positions, joints, weights)
     for (let i = 0; i < positions.length; i++) expect(same[i]!).toBeCloseTo(positions[i]!, 5)
+    expect(poseLayer(checkPoses(body), 0, positions, joints, weights)).toEqual(positions)
   })
 
   it('move limbs and leave the size of a body alone', () => {
