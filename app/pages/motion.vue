@@ -80,7 +80,9 @@ function scrub(value: number): void {
       <template v-if="clip">
         <div class="play">
           <Button size="small" :label="playing ? 'Pause' : 'Play'" data-test="play" @click="playing = !playing" />
-          <span class="number" data-test="clip-time">{{ (time % clip.duration).toFixed(2) }} s</span>
+          <span class="number" data-test="clip-time"
+            >{{ (Math.floor((time % clip.duration) * 100) / 100).toFixed(2) }} s</span
+          >
         </div>
         <div class="track">
           <Slider

@@ -6,15 +6,19 @@ import {
   readKit,
   reducerReady,
   selectCrowd,
+  Shelf,
   shipFigure,
   type Figure,
   type Kit,
   type Mesh,
 } from '@idle-tinker/core'
+import { fillShelf, keepShelf } from './shelf'
 import type { DrawMesh, FigureView, LoadedKit, Workshop } from './protocol'
 
 const kits = new Map<string, Kit>()
-let builder = new Builder(kits)
+/** What pairs of bodies and parts come to, from the server and from earlier visits of this browser. */
+const shelf = new Shelf()
+let builder = new Builder(kits, shelf)
 let reductions = 0
 
 /** One vertex a corner, as a renderer wants it. */
@@ -88,12 +92,14 @@ const workshop: Workshop = {
       for (const [name, body] of kit.bodies) regions[name] = body.mesh.regionNames
       loaded.push({ manifest: kit.manifest, regions, problems })
     }
-    builder = new Builder(kits)
+    await fillShelf(shelf, base)
+    builder = new Builder(kits, shelf)
     return loaded
   },
 
   async build(recipe, target, reduce) {
     const { figure, problems } = builder.build(recipe, target, { reduce })
+    keepShelf(shelf)
     if (!figure) return { view: null, problems }
     // every reduction is a mesh of its own
     const topology = reduce

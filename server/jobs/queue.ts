@@ -5,6 +5,7 @@ import { problem } from '@idle-tinker/core'
 import { getBlob, putBlob } from '../db/blobs.ts'
 import { cancelJob, failJob, finishJob, getJob, requeueJobs, setProgress, takeJob, type JobRow } from '../db/jobs.ts'
 import { listKitFiles, listKits } from '../db/kits.ts'
+import { preparedShelf } from '../utils/prepared.ts'
 import { readShipCrowd, type ShipCrowdInput, type ShipCrowdOrder } from './shipCrowdInput.ts'
 import type { ShipCrowdResult, ShipCrowdTask } from './worker.ts'
 
@@ -76,7 +77,8 @@ async function run(id: string, input: ShipCrowdInput): Promise<void> {
       kits[kit] = files
     }
     const failed = new Promise<never>((_, reject) => (threadFailed = reject))
-    const task = threads!.run({ input, kits, port: port2 } satisfies ShipCrowdTask, {
+    const prepared = await preparedShelf()
+    const task = threads!.run({ input, kits, prepared, port: port2 } satisfies ShipCrowdTask, {
       transferList: [port2],
     }) as Promise<ShipCrowdResult>
     const result = await Promise.race([task, failed])

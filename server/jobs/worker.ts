@@ -6,6 +6,7 @@ import {
   fileNames,
   problem,
   readKit,
+  Shelf,
   shipFigure,
   type Kit,
   type Problem,
@@ -17,6 +18,8 @@ export interface ShipCrowdTask {
   input: ShipCrowdInput
   /** The project's kits by id: files by path. */
   kits: Record<string, Record<string, Uint8Array>>
+  /** A shelf that ships with the kits, if there is one. */
+  prepared: Uint8Array | null
   port: MessagePort
 }
 
@@ -27,7 +30,12 @@ export interface ShipCrowdResult {
 }
 
 /** Ships every recipe into one zip. Runs in a worker thread; tells its progress over the port, which may say stop. */
-export default async function shipCrowd({ input, kits: kitFiles, port }: ShipCrowdTask): Promise<ShipCrowdResult> {
+export default async function shipCrowd({
+  input,
+  kits: kitFiles,
+  prepared,
+  port,
+}: ShipCrowdTask): Promise<ShipCrowdResult> {
   let stopped = false
   port.on('message', () => (stopped = true))
   try {
@@ -36,7 +44,9 @@ export default async function shipCrowd({ input, kits: kitFiles, port }: ShipCro
       const { value } = await readKit(new Map(Object.entries(own)))
       if (value) kits.set(id, value)
     }
-    const builder = new Builder(kits)
+    const shelf = new Shelf()
+    if (prepared) shelf.fill(prepared)
+    const builder = new Builder(kits, shelf)
     const files = fileNames(
       input.pattern,
       input.recipes.map((r) => r.name),

@@ -1,7 +1,17 @@
 import { randomBytes } from 'node:crypto'
 import { mkdir, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises'
 import { basename, dirname, join, relative, resolve, sep } from 'node:path'
-import { checkLibrary, problem, readKit, reducerReady, type Kit, type Problem, type Read } from '@idle-tinker/core'
+import {
+  checkLibrary,
+  problem,
+  readKit,
+  reducerReady,
+  Shelf,
+  type Kit,
+  type Problem,
+  type Read,
+} from '@idle-tinker/core'
+import { DOCUMENTS } from './places.ts'
 
 /** Every file below a folder by its path in it, with forward slashes. */
 export async function readFolder(folder: string): Promise<Map<string, Uint8Array>> {
@@ -127,4 +137,12 @@ export async function writeWhole(path: string, content: Uint8Array | string): Pr
   } catch (error) {
     return failed(messageOf(error))
   }
+}
+
+/** What ships with the demo kits, worked out when they were made; an empty shelf if it is not there. */
+export async function readShelf(): Promise<Shelf> {
+  const shelf = new Shelf()
+  const packed = await readFile(join(DOCUMENTS, 'prepared.bin')).catch(() => null)
+  if (packed) shelf.fill(packed)
+  return shelf
 }

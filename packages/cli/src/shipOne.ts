@@ -1,5 +1,5 @@
 import { Builder, shipFigure, type Costs, type Kit, type Problem, type Recipe, type Target } from '@idle-tinker/core'
-import { readKitFolders, writeWhole } from './files.ts'
+import { readKitFolders, readShelf, writeWhole } from './files.ts'
 
 /** One figure to build and write. */
 export interface ShipOrder {
@@ -28,12 +28,16 @@ const benches = new Map<string, Promise<Bench>>()
 export async function shipOne({ recipe, target, lods, kits: folders, path }: ShipOrder): Promise<ShipAnswer> {
   const key = folders.join('\n')
   let bench = benches.get(key)
-  if (!bench)
-    benches.set(key, (bench = readKitFolders(folders).then(({ kits }) => ({ kits, builder: new Builder(kits) }))))
+  if (!bench) benches.set(key, (bench = openBench(folders)))
   const { kits, builder } = await bench
   const { bytes, figure, problems } = await shipFigure(builder, kits, recipe, target, { lods })
   const named = problems.map((p) => ({ ...p, where: `${recipe.name}: ${p.where}` }))
   if (!bytes || !figure) return { costs: null, problems: named }
   const faults = await writeWhole(path, bytes)
   return { costs: faults.length ? null : figure.costs, problems: [...named, ...faults] }
+}
+
+async function openBench(folders: readonly string[]): Promise<Bench> {
+  const { kits } = await readKitFolders(folders)
+  return { kits, builder: new Builder(kits, await readShelf()) }
 }

@@ -1,5 +1,6 @@
 import { Memory } from './base/Memory.ts'
 import { problem, type Problem } from './base/problem.ts'
+import type { Shelf } from './base/Shelf.ts'
 import { jointsAt, prepareBody, type PreparedBody } from './body/PreparedBody.ts'
 import { activeDeltas, applyDeltas, shapeLandmarks, type ActiveDelta } from './body/shapeBody.ts'
 import { groundPoints, standOnGround } from './body/standOnGround.ts'
@@ -131,8 +132,12 @@ export class Builder {
   private readonly memory = new Memory(REMEMBERED)
   private done: Stage[] = []
 
-  constructor(kits: Kits) {
+  private readonly shelf: Shelf | null
+
+  /** @param shelf where what bodies and parts come to together is looked for first, and put */
+  constructor(kits: Kits, shelf: Shelf | null = null) {
     this.kits = kits
+    this.shelf = shelf
   }
 
   private remember<T>(stage: Stage, name: string, key: string, make: () => T): T {
@@ -201,7 +206,7 @@ export class Builder {
 
   /** Parts onto the body, what is covered left out, one merged mesh: all that no slider changes. */
   private dress(resolved: Resolved, outfitKey: string): Dressed {
-    const body = prepareBody(resolved.body)
+    const body = prepareBody(resolved.body, this.shelf)
     const outfit = this.remember('dress', 'outfit', outfitKey, () => assembleOutfit(body, resolved.parts))
     return this.remember('hide', 'merged', outfitKey, () => {
       const merged = mergeOutfit(outfit)

@@ -1,7 +1,7 @@
 import { mkdir, rm, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { readKit, type Kit } from '@idle-tinker/core'
+import { Builder, readKit, readRecipe, reducerReady, readTarget, Shelf, type Kit } from '@idle-tinker/core'
 import { folkKit } from './folk/kit.ts'
 import { scenario } from './scenario.ts'
 import { tideKit } from './tide/kit.ts'
@@ -30,7 +30,24 @@ for (const source of [folkKit(), tideKit()]) {
   kits.set(kit.manifest.id, kit)
   await writeFolder(source.manifest.id, files)
 }
+const documents = scenario(kits)
 await writeFolder(
   'lantern-tide',
-  new Map([...scenario(kits)].map(([name, document]) => [name, `${JSON.stringify(document, null, 2)}\n`])),
+  new Map<string, Uint8Array | string>([
+    ...[...documents].map(([name, document]): [string, string] => [name, `${JSON.stringify(document, null, 2)}\n`]),
+    ['prepared.bin', await prepare()],
+  ]),
 )
+
+/** What the scenario's figures need of their parts' pairs, so that the first build finds it ready. */
+async function prepare(): Promise<Uint8Array> {
+  await reducerReady
+  const shelf = new Shelf()
+  const builder = new Builder(kits, shelf)
+  const near = readTarget(documents.get('near.target.json')).value!
+  for (const document of documents.values()) {
+    const { value } = readRecipe(document)
+    if (value) builder.build(value, near)
+  }
+  return shelf.pack()
+}

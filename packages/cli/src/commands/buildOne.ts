@@ -1,5 +1,5 @@
 import { Builder, hasErrors, readRecipe, shipFigure } from '@idle-tinker/core'
-import { readKitFolders, readText, writeWhole } from '../files.ts'
+import { readKitFolders, readShelf, readText, writeWhole } from '../files.ts'
 import { findTarget } from '../findTarget.ts'
 import type { Voice } from '../main.ts'
 
@@ -19,7 +19,8 @@ export async function buildOne(input: string, options: BuildOptions, { say, tell
   if (!recipe.value || !target.value) return tell([...recipe.problems, ...target.problems])
   const { kits, problems } = await readKitFolders(options.kits)
   if (hasErrors(problems)) return tell(problems)
-  const shipped = await shipFigure(new Builder(kits), kits, recipe.value, target.value, { lods: options.lod })
+  const builder = new Builder(kits, await readShelf())
+  const shipped = await shipFigure(builder, kits, recipe.value, target.value, { lods: options.lod })
   const code = tell([...problems, ...shipped.problems])
   if (!shipped.bytes || code !== 0) return code || 1
   const written = tell(await writeWhole(options.out, shipped.bytes))

@@ -1,3 +1,4 @@
+import type { Shelf } from '../base/Shelf.ts'
 import { pointNeighbours, type Packed } from '../mesh/adjacency.ts'
 import { pointTriangles } from '../mesh/Mesh.ts'
 import { pointNormals, triangleNormal } from '../mesh/normals.ts'
@@ -10,11 +11,14 @@ import { mlsWeights } from './mlsWeights.ts'
 /** What is worked out once for a body, however many figures are made from it. */
 export interface PreparedBody {
   model: BodyModel
+  /** Where results for this body are kept beyond this run, if they are. */
+  shelf: Shelf | null
   /** Three points a triangle. */
   triangles: Uint32Array
-  surface: Surface
-  neighbours: Packed
-  normals: Float32Array // unit, xyz a point, of the rest shape
+  /** Made when first asked for, as are neighbours and normals: with a full shelf nobody does. */
+  readonly surface: Surface
+  readonly neighbours: Packed
+  readonly normals: Float32Array // unit, xyz a point, of the rest shape
   /** Index into `def.regions` for each triangle, 255 where none claims it. */
   regionOf: Uint8Array
   /** Morph index by name. */
@@ -37,18 +41,56 @@ const prepared = new WeakMap<BodyModel, PreparedBody>()
 /** How many points of the surface a landmark follows. */
 const LANDMARK_NEIGHBOURS = 24
 
-export function prepareBody(model: BodyModel): PreparedBody {
+/** @param shelf where what is worked out for the body is looked for first, and put */
+export function prepareBody(model: BodyModel, shelf: Shelf | null = null): PreparedBody {
   let ready = prepared.get(model)
-  if (!ready) prepared.set(model, (ready = prepare(model)))
+  if (!ready) prepared.set(model, (ready = prepare(model, shelf)))
+  if (shelf) ready.shelf = shelf
   return ready
 }
 
-function prepare(model: BodyModel): PreparedBody {
+/** A value that is made when it is first asked for. */
+function lazy<T>(make: () => T): () => T {
+  let made: { value: T } | null = null
+  return () => (made ??= { value: make() }).value
+}
+
+function prepare(model: BodyModel, shelf: Shelf | null): PreparedBody {
   const { mesh, def } = model
   const triangles = pointTriangles(mesh)
   const points = mesh.positions.length / 3
   const landmarkIndex = new Map(def.landmarks.map((l, i) => [l.id, i]))
   const landmarks = Float32Array.from(def.landmarks.flatMap((l) => l.at))
+  const surface = lazy(() => new Surface(mesh.positions, triangles))
+  const neighbours = lazy(() => pointNeighbours(triangles, points))
+  const normals = lazy(() => pointNormals(mesh.positions, triangles))
+  return {
+    model,
+    shelf,
+    triangles,
+    get surface() {
+      return surface()
+    },
+    get neighbours() {
+      return neighbours()
+    },
+    get normals() {
+      return normals()
+    },
+    regionOf: regionsOfTriangles(model, triangles),
+    morphIndex: new Map(mesh.morphs.map((m, i) => [m.name, i])),
+    landmarkIndex,
+    landmarks,
+    following: landmarkTies(model, shelf),
+    jointLandmarks: Uint16Array.from(model.bones, (b) => landmarkIndex.get(b.name)!),
+    scale: scaleOf(mesh.positions, triangles),
+  }
+}
+
+function landmarkTies({ def, mesh, hash }: BodyModel, shelf: Shelf | null): Following {
+  const key = `landmarks ${hash}`
+  const there = shelf?.get(key)
+  if (there) return there as unknown as Following
   const following = packFollowing(
     def.landmarks.map(({ at }) => {
       const sources = nearestPoints(mesh.positions, at, LANDMARK_NEIGHBOURS)
@@ -56,20 +98,8 @@ function prepare(model: BodyModel): PreparedBody {
       return { sources, weights: mlsWeights(at, mesh.positions, sources, Math.max(far, 1e-4)) }
     }),
   )
-  return {
-    model,
-    triangles,
-    surface: new Surface(mesh.positions, triangles),
-    neighbours: pointNeighbours(triangles, points),
-    normals: pointNormals(mesh.positions, triangles),
-    regionOf: regionsOfTriangles(model, triangles),
-    morphIndex: new Map(mesh.morphs.map((m, i) => [m.name, i])),
-    landmarkIndex,
-    landmarks,
-    following,
-    jointLandmarks: Uint16Array.from(model.bones, (b) => landmarkIndex.get(b.name)!),
-    scale: scaleOf(mesh.positions, triangles),
-  }
+  shelf?.put(key, { ...following })
+  return following
 }
 
 /** The skin of a grown person, square metres: what scale 1 means. */

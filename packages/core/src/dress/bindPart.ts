@@ -1,16 +1,17 @@
 import { Matrix4, Vector3 } from 'three'
-import { packFollowing } from '../body/followers.ts'
+import { packFollowing, type Following } from '../body/followers.ts'
 import { mlsWeights } from '../body/mlsWeights.ts'
 import { regionLoop, type PreparedBody } from '../body/PreparedBody.ts'
 import type { PartBone, PartModel } from '../kit/readKit.ts'
-import { pointNeighbours } from '../mesh/adjacency.ts'
+import { pointNeighbours, type Packed } from '../mesh/adjacency.ts'
 import { pointTriangles, type Morph } from '../mesh/Mesh.ts'
 import { pointNormals, triangleNormal } from '../mesh/normals.ts'
 import type { NearestPlace } from '../mesh/Surface.ts'
 import { carrySkin, denseSkin, type DenseSkin } from './carrySkin.ts'
 import { easeSkin } from './easeSkin.ts'
 import { keepLegsApart } from './keepLegsApart.ts'
-import { carryDelta, createTie, shareWithNeighbours, type Tie } from './tie.ts'
+import { kept, type Codec } from './kept.ts'
+import { carryDelta, createTie, hangingOf, shareWithNeighbours, type Tie } from './tie.ts'
 
 /** A part made to follow one body: worked out once a pair, used by every figure. */
 export interface BoundPart {
@@ -69,8 +70,56 @@ interface Row {
  */
 function bindToSurface(body: PreparedBody, part: PartModel): BoundPart {
   const { mesh } = part
-  const { mesh: skin, def } = body.model
   const triangles = pointTriangles(mesh)
+  const tied = kept(body, 'tie', [part.hash], TIED, () => tieToSurface(body, part, triangles))
+  const { neighbours, share, joints, weights, distances, rows } = tied
+  return {
+    part,
+    rest: mesh.positions,
+    triangles,
+    tie: createTie(body.model.mesh.positions.length / 3, rows, neighbours, share),
+    own: ownDeltas(part),
+    joints,
+    weights,
+    ...tieBones(body, part.bones),
+    distances,
+  }
+}
+
+/** What binding works out, as far as it is worth keeping. */
+interface Tied extends Pick<BoundPart, 'joints' | 'weights' | 'distances'> {
+  rows: Following
+  neighbours: Packed
+  share: Float32Array
+}
+
+const TIED: Codec<Tied> = {
+  to: ({ rows, neighbours, ...rest }) => ({
+    ...rest,
+    rowStarts: rows.starts,
+    rowSources: Uint16Array.from(rows.sources),
+    rowWeights: rows.weights,
+    nearStarts: neighbours.starts,
+    nearItems: Uint16Array.from(neighbours.items),
+  }),
+  from: (a) => ({
+    joints: a.joints as Uint16Array,
+    weights: a.weights as Float32Array,
+    distances: a.distances as Float32Array,
+    share: a.share as Float32Array,
+    rows: {
+      starts: a.rowStarts as Uint32Array,
+      // no model has more points than sixteen bits count (kit/readModel.ts)
+      sources: Uint32Array.from(a.rowSources!),
+      weights: a.rowWeights as Float32Array,
+    },
+    neighbours: { starts: a.nearStarts as Uint32Array, items: Uint32Array.from(a.nearItems!) },
+  }),
+}
+
+function tieToSurface(body: PreparedBody, part: PartModel, triangles: Uint32Array): Tied {
+  const { mesh } = part
+  const { mesh: skin, def } = body.model
   const count = mesh.positions.length / 3
   const normals = pointNormals(mesh.positions, triangles)
   const binds = part.def.how === 'worn' && part.def.binds?.length ? new Set(part.def.binds) : null
@@ -98,26 +147,16 @@ function bindToSurface(body: PreparedBody, part: PartModel): BoundPart {
     rows.push(surfaceRow(body, at, place, corners))
     carrySkin(dense, p, skin, corners, place.weights)
   }
-
   const neighbours = pointNeighbours(triangles, count)
   const reach = HANGING * body.scale
   const share = Float32Array.from(distances, (d) => Math.min(0.9, Math.max(0, (d - reach) / (3 * reach))))
-  const tie = createTie(skin.positions.length / 3, packFollowing(rows), neighbours, share)
-  if (tie.hanging) shareWithNeighbours(dense.shares, dense.stride, tie.hanging)
+  const hanging = hangingOf(neighbours, share)
+  if (hanging) shareWithNeighbours(dense.shares, dense.stride, hanging)
   if (part.def.how === 'worn') {
     keepLegsApart(body, mesh.positions, triangles, dense)
     easeSkin(dense, mesh.positions, neighbours, body.scale)
   }
-  return {
-    part,
-    rest: mesh.positions,
-    triangles,
-    tie,
-    own: ownDeltas(part),
-    ...dense.strongest(mesh),
-    ...tieBones(body, part.bones),
-    distances,
-  }
+  return { rows: packFollowing(rows), neighbours, share, ...dense.strongest(mesh), distances }
 }
 
 const placeOf = (positions: ArrayLike<number>, p: number): Place => [

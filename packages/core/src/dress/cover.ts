@@ -5,6 +5,7 @@ import { checkPoses, poseCount, poseLayer } from './checkPoses.ts'
 import type { LayerShape } from './clearance.ts'
 import { coverageBits, coveredTriangles } from './coverage.ts'
 import { innerWall } from './innerWall.ts'
+import { BITS, kept } from './kept.ts'
 import { isCloth, layerNumber, type Layer } from './Layer.ts'
 import { PairMemory } from './pairMemory.ts'
 
@@ -72,7 +73,11 @@ export function findCovered(body: PreparedBody, layers: readonly Layer[]): Cover
     return hidden
   }
   const overBody = worn.map((l) =>
-    bodyCover.get(l.bound, body, () => coverInPoses(posedBody(body), surfacesOf(body, l.bound), body.scale)),
+    bodyCover.get(l.bound, body, () =>
+      kept(body, 'cover', [l.bound.part.hash], BITS, () =>
+        coverInPoses(posedBody(body), surfacesOf(body, l.bound), body.scale),
+      ),
+    ),
   )
   const hiddenBody = inEveryPose((pose) => overBody.map((bits) => bits[pose]!), body.triangles.length / 3)
   for (const layer of layers) hideReplaced(body, layer, hiddenBody)
@@ -83,7 +88,9 @@ export function findCovered(body: PreparedBody, layers: readonly Layer[]): Cover
       .filter((outer) => layerNumber(outer.bound.part) > layerNumber(inner.bound.part))
       .map((outer) =>
         layerCover.get(outer.bound, inner.bound, () =>
-          coverInPoses(surfacesOf(body, inner.bound), surfacesOf(body, outer.bound), body.scale),
+          kept(body, 'cover', [outer.bound.part.hash, inner.bound.part.hash], BITS, () =>
+            coverInPoses(surfacesOf(body, inner.bound), surfacesOf(body, outer.bound), body.scale),
+          ),
         ),
       )
     return over.length ? inEveryPose((pose) => over.map((bits) => bits[pose]!), count) : new Uint8Array(count)
@@ -93,14 +100,14 @@ export function findCovered(body: PreparedBody, layers: readonly Layer[]): Cover
 
 function liningOf(body: PreparedBody, bound: BoundPart): Uint8Array {
   if (!isCloth(bound.part)) return new Uint8Array(bound.triangles.length / 3)
-  return linings.get(bound, body, () =>
+  const find = () =>
     innerWall(
       { positions: bound.rest, triangles: bound.triangles },
       surfacesOf(body, bound)[0]!,
       body.surface,
       body.scale,
-    ),
-  )
+    )
+  return linings.get(bound, body, () => kept(body, 'lining', [bound.part.hash], BITS, () => [find()])[0]!)
 }
 
 function hideReplaced(body: PreparedBody, layer: Layer, hidden: Uint8Array): void {

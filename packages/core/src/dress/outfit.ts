@@ -1,3 +1,4 @@
+import type { Arrays } from '../base/Shelf.ts'
 import { addDelta, applyDeltas, type ActiveDelta } from '../body/shapeBody.ts'
 import type { PreparedBody } from '../body/PreparedBody.ts'
 import type { PartBone } from '../kit/readKit.ts'
@@ -7,6 +8,7 @@ import type { ResolvedPart } from '../recipe/resolve.ts'
 import { bindPart, deltaOf, type BoundPart } from './bindPart.ts'
 import { anchorPoints, letOut, pushClear, type Anchors } from './clearance.ts'
 import { findCovered, surfacesOf, type Covered } from './cover.ts'
+import { kept, type Codec } from './kept.ts'
 import { isCloth, layerNumber, type Layer } from './Layer.ts'
 import { PairMemory } from './pairMemory.ts'
 import { applyPress, pressUnder, type Press } from './press.ts'
@@ -23,6 +25,19 @@ export interface Outfit extends Covered {
 /** How deep a part may be sunk at rest in skin or cloth and still be pulled out; deeper is on purpose, metres. */
 const SKIN_TOLERANCE = 0.006
 const LAYER_TOLERANCE = 0.03
+
+const anchorsWith = (gap: number): Codec<Anchors> => ({
+  to: ({ points, planes }) => ({ points, planes }),
+  from: ({ points, planes }) => ({ points: points as Uint32Array, planes: planes as Uint32Array, gap }),
+})
+const LIFT: Codec<Float32Array | null> = {
+  to: (by): Arrays => (by ? { by } : {}),
+  from: ({ by }) => (by as Float32Array | undefined) ?? null,
+}
+const PRESS: Codec<Press> = {
+  to: (press) => ({ ...press }),
+  from: (arrays) => arrays as unknown as Press,
+}
 
 const bodyAnchors = new PairMemory<BoundPart, PreparedBody, Anchors>()
 const layerAnchors = new PairMemory<BoundPart, BoundPart, Anchors>()
@@ -70,17 +85,22 @@ function arrange(body: PreparedBody, outer: Layer, beneath: readonly Layer[]): v
     if (!isCloth(inner.bound.part) || !isCloth(outer.bound.part) || layerNumber(inner.bound.part) >= def.layer) return
     // what is pressed flat beneath it need not be kept out
     if (def.presses?.includes(inner.slot)) return
+    const pair = [outer.bound.part.hash, inner.bound.part.hash]
     const anchors = layerAnchors.get(outer.bound, inner.bound, () =>
-      anchorPoints(
-        { positions: outer.bound.rest, triangles: outer.bound.triangles },
-        surfacesOf(body, inner.bound)[0]!,
-        gap,
-        LAYER_TOLERANCE * body.scale,
-        body.scale,
+      kept(body, 'anchors', pair, anchorsWith(gap), () =>
+        anchorPoints(
+          { positions: outer.bound.rest, triangles: outer.bound.triangles },
+          surfacesOf(body, inner.bound)[0]!,
+          gap,
+          LAYER_TOLERANCE * body.scale,
+          body.scale,
+        ),
       ),
     )
     if (anchors.points.length) outer.onLayers.push({ layer: j, anchors })
-    const lift = layerLift.get(outer.bound, inner.bound, () => liftOver(body, outer.bound, inner.bound, gap))
+    const lift = layerLift.get(outer.bound, inner.bound, () =>
+      kept(body, 'lift', pair, LIFT, () => liftOver(body, outer.bound, inner.bound, gap)),
+    )
     if (!lift) return
     outer.rest = strongestLift(outer.bound.rest, outer.rest, lift)
     outer.liftedBy.push(inner.bound.part.hash)
@@ -91,13 +111,17 @@ function arrange(body: PreparedBody, outer: Layer, beneath: readonly Layer[]): v
 
 /** How `outer` presses `inner`, both as they lie on what is beneath them. */
 function pressOf(body: PreparedBody, outer: Layer, inner: Layer, between: number): Press {
-  const kept = presses.get(outer.bound, inner.bound, () => new Map<string, Press>())
+  const ways = presses.get(outer.bound, inner.bound, () => new Map<string, Press>())
   const key = JSON.stringify([outer.liftedBy, inner.liftedBy, between])
-  let press = kept.get(key)
+  let press = ways.get(key)
   if (!press) {
-    const { triangles } = outer.bound
-    const roof = outer.liftedBy.length ? new Surface(outer.rest, triangles) : surfacesOf(body, outer.bound)[0]!
-    kept.set(key, (press = pressUnder(body, inner.rest, inner.bound.triangles, roof, between)))
+    const find = () => {
+      const { triangles } = outer.bound
+      const roof = outer.liftedBy.length ? new Surface(outer.rest, triangles) : surfacesOf(body, outer.bound)[0]!
+      return pressUnder(body, inner.rest, inner.bound.triangles, roof, between)
+    }
+    press = kept(body, 'press', [outer.bound.part.hash, inner.bound.part.hash, key], PRESS, find)
+    ways.set(key, press)
   }
   return press
 }
@@ -131,13 +155,15 @@ function skinAnchors(body: PreparedBody, bound: BoundPart): Anchors {
     const gap = def.how === 'worn' ? def.clearance / 1000 : 0
     const binds = def.how === 'worn' && def.binds?.length ? new Set(def.binds) : null
     const accept = (t: number) => !binds || binds.has(body.model.def.regions[body.regionOf[t]!]?.id ?? '')
-    return anchorPoints(
-      { positions: bound.rest, triangles: bound.triangles },
-      body.surface,
-      gap,
-      SKIN_TOLERANCE * body.scale,
-      body.scale,
-      accept,
+    return kept(body, 'anchors', [bound.part.hash], anchorsWith(gap), () =>
+      anchorPoints(
+        { positions: bound.rest, triangles: bound.triangles },
+        body.surface,
+        gap,
+        SKIN_TOLERANCE * body.scale,
+        body.scale,
+        accept,
+      ),
     )
   })
 }

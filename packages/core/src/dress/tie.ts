@@ -30,14 +30,14 @@ const ROUNDS = 12
 
 /** @param share see `Hanging` */
 export function createTie(sources: number, following: Following, neighbours: Packed, share: Float32Array): Tie {
+  return { sources, following, hanging: hangingOf(neighbours, share), known: new WeakMap() }
+}
+
+/** The points that hang and how; null where none does. */
+export function hangingOf(neighbours: Packed, share: Float32Array): Hanging | null {
   const { starts } = neighbours
   const free = [...share.keys()].filter((p) => share[p]! > 0 && starts[p + 1]! > starts[p]!)
-  return {
-    sources,
-    following,
-    hanging: free.length ? { neighbours, share, free: Uint32Array.from(free) } : null,
-    known: new WeakMap(),
-  }
+  return free.length ? { neighbours, share, free: Uint32Array.from(free) } : null
 }
 
 /** The part's delta for one of the body's; the same object for the same delta. */
