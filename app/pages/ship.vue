@@ -184,7 +184,7 @@ const shipCrowd = () =>
           ><ToggleSwitch v-model="lods" input-id="lods" />
           <span class="soft">{{
             target.lods.length
-              ? `also ${target.lods.join(' and ')} triangles, in the same file`
+              ? `also ${target.lods.map((l) => l.triangles).join(' and ')} triangles, in the same file`
               : 'this target has none'
           }}</span></label
         >

@@ -1,5 +1,6 @@
 import { Matrix4, Vector3 } from 'three'
 import { packFollowing, type Following } from '../body/followers.ts'
+import { halfOf, halvesOf } from '../body/halves.ts'
 import { mlsWeights } from '../body/mlsWeights.ts'
 import { regionLoop, type PreparedBody } from '../body/PreparedBody.ts'
 import type { PartBone, PartModel } from '../kit/readKit.ts'
@@ -53,7 +54,11 @@ export function bindPart(body: PreparedBody, part: PartModel): BoundPart {
 
 /** The part's delta for one of the body's. */
 export function deltaOf(bound: BoundPart, delta: Morph): Morph {
-  return bound.own.get(delta.name) ?? carryDelta(bound.tie, delta)
+  if (bound.own.size === 0) return carryDelta(bound.tie, delta)
+  const half = halfOf(delta)
+  const own = bound.own.get(half?.whole ?? delta.name)
+  if (!own) return carryDelta(bound.tie, delta)
+  return half ? halvesOf({ positions: bound.rest }, own, half.fade)[half.side] : own
 }
 
 type Place = readonly [number, number, number]
