@@ -18,7 +18,7 @@ export interface OuterShell {
 const RAISE = 0.005
 
 /** In a stride limbs open what they covered at rest; level views show it. */
-const STRIDE_VIEWS: Views = [{ elevation: 8, turns: 8 }]
+const STRIDE_VIEWS: Views = [{ elevation: 8, turns: 4 }]
 
 /** Finds the outer shell of an outfit, for figures that are reduced a long way. */
 export function outerShell(body: PreparedBody, { mesh, pieces, lining, rest, bones }: Merged): OuterShell {

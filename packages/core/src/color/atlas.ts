@@ -195,9 +195,10 @@ export function atlasUvs(
   for (let c = 0; c < regions.length; c++) {
     const { x, y, w, h } = rectangles[regions[c]!]!
     const own = painted[regions[c]!]!
-    const within = (v: number) => (own ? Math.min(1, Math.max(0, v)) : 0.5)
-    out[c * 2] = (x + within(uvs[c * 2]!) * w) / size
-    out[c * 2 + 1] = (y + within(uvs[c * 2 + 1]!) * h) / size
+    out[c * 2] = (x + (own ? inUnit(uvs[c * 2]!) : 0.5) * w) / size
+    out[c * 2 + 1] = (y + (own ? inUnit(uvs[c * 2 + 1]!) : 0.5) * h) / size
   }
   return out
 }
+
+const inUnit = (v: number) => Math.min(1, Math.max(0, v))

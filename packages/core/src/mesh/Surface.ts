@@ -13,6 +13,7 @@ export interface NearestPlace {
 const scratchRay = new Ray()
 const scratchPoint = new Vector3()
 const scratchClosest = new Vector3()
+const scratchCorners = [new Vector3(), new Vector3(), new Vector3()] as const
 const scratchBary = new Vector3()
 /** Its types lack the third parameter: be quiet about triangles in one plane, whose stretch has no length. */
 const scratchTriangle = new ExtendedTriangle() as ExtendedTriangle & {
@@ -100,8 +101,8 @@ export class Surface {
       },
     })
     if (found < 0) return null
-    const corner = (k: number) => new Vector3().fromArray(this.positions, this.triangles[found * 3 + k]! * 3)
-    const bary = Triangle.getBarycoord(at, corner(0), corner(1), corner(2), scratchBary)
+    for (let k = 0; k < 3; k++) scratchCorners[k]!.fromArray(this.positions, this.triangles[found * 3 + k]! * 3)
+    const bary = Triangle.getBarycoord(at, ...scratchCorners, scratchBary)
     const weights: [number, number, number] = bary ? [bary.x, bary.y, bary.z] : [1, 0, 0]
     return { triangle: found, distance: Math.sqrt(best), weights, point: [at.x, at.y, at.z] }
   }

@@ -9,16 +9,10 @@ export function sampleCurve(keys: readonly (readonly [number, number])[], phase:
   let i = keys.findIndex(([p]) => p > t) - 1
   if (i === -2) i = n - 1
   if (!loop) i = Math.min(n - 2, Math.max(0, i))
-  const key = (k: number): [number, number] => {
-    if (!loop) return [...keys[Math.min(n - 1, Math.max(0, k))]!]
-    const turns = Math.floor(k / n)
-    const [p, v] = keys[k - turns * n]!
-    return [p + turns, v]
-  }
-  const [p0, v0] = key(i - 1)
-  const [p1, v1] = key(i)
-  const [p2, v2] = key(i + 1)
-  const [p3, v3] = key(i + 2)
+  const [p0, v0] = keyAt(keys, i - 1, loop)
+  const [p1, v1] = keyAt(keys, i, loop)
+  const [p2, v2] = keyAt(keys, i + 1, loop)
+  const [p3, v3] = keyAt(keys, i + 2, loop)
   const span = p2 - p1
   if (span <= 0) return v1
   const f = (t - p1) / span
@@ -27,4 +21,13 @@ export function sampleCurve(keys: readonly (readonly [number, number])[], phase:
   const f2 = f * f
   const f3 = f2 * f
   return (2 * f3 - 3 * f2 + 1) * v1 + (f3 - 2 * f2 + f) * m1 + (3 * f2 - 2 * f3) * v2 + (f3 - f2) * m2
+}
+
+/** A key by its number; beyond the ends of a loop those of the next and the last one, of others the end itself. */
+function keyAt(keys: readonly (readonly [number, number])[], k: number, loop: boolean): readonly [number, number] {
+  const n = keys.length
+  if (!loop) return keys[Math.min(n - 1, Math.max(0, k))]!
+  const turns = Math.floor(k / n)
+  const [phase, value] = keys[k - turns * n]!
+  return [phase + turns, value]
 }

@@ -80,11 +80,13 @@ function across(v: Vector3, dir: Vector3): Vector3 {
 
 /** The rotation that takes a bone's direction and hinge to others. */
 function frameTurn(fromDir: Vector3, fromHinge: Vector3, toDir: Vector3, toHinge: Vector3): Quaternion {
-  const frame = (dir: Vector3, hinge: Vector3) => {
-    const y = dir.clone().normalize()
-    const x = across(hinge, y)
-    return new Matrix4().makeBasis(x, y, new Vector3().crossVectors(x, y))
-  }
   const turn = frame(toDir, toHinge).multiply(frame(fromDir, fromHinge).transpose())
   return new Quaternion().setFromRotationMatrix(turn)
+}
+
+/** The axes of a limb: y along it, x across it near the hinge. */
+function frame(dir: Vector3, hinge: Vector3): Matrix4 {
+  const y = dir.clone().normalize()
+  const x = across(hinge, y)
+  return new Matrix4().makeBasis(x, y, new Vector3().crossVectors(x, y))
 }

@@ -76,10 +76,9 @@ export async function writeFigure({ figure, clips, recipe, target }: ShipContent
 
 /** How large the drawn points are along x, y and z, metres, to a tenth of a millimetre. */
 function sizeOf({ positions, cornerPoints }: Mesh): [number, number, number] {
-  const drawn = Float32Array.from(
-    { length: cornerPoints.length * 3 },
-    (_, i) => positions[cornerPoints[Math.floor(i / 3)]! * 3 + (i % 3)]!,
-  )
+  const drawn = new Float32Array(cornerPoints.length * 3)
+  for (let c = 0; c < cornerPoints.length; c++)
+    for (let k = 0; k < 3; k++) drawn[c * 3 + k] = positions[cornerPoints[c]! * 3 + k]!
   const { min, max } = boundsOf(drawn)
   return [0, 1, 2].map((k) => Math.round((max[k]! - min[k]!) * 1e4) / 1e4) as [number, number, number]
 }
@@ -259,7 +258,9 @@ function writeSlider(
 
 /** Texture coordinates as shares of 65535: a thousandth of a pixel of any atlas of ours. */
 function uvShorts(uvs: Float32Array): Uint16Array<ArrayBuffer> {
-  return Uint16Array.from(uvs, (v) => Math.round(Math.min(1, Math.max(0, v)) * 65535))
+  const shorts = new Uint16Array(uvs.length)
+  for (let i = 0; i < uvs.length; i++) shorts[i] = Math.round(Math.min(1, Math.max(0, uvs[i]!)) * 65535)
+  return shorts
 }
 
 /** Four weights as bytes that sum to 255 exactly (largest remainder). */
