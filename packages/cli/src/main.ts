@@ -1,22 +1,15 @@
 import { Command, CommanderError, Option } from 'commander'
-import { describeProblem, hasErrors, problem, type Problem } from '@idle-tinker/core'
+import { describeProblem, hasErrors, problem } from '@idle-tinker/core'
 import { buildOne, type BuildOptions } from './commands/buildOne.ts'
 import { buildCrowd, type CrowdOptions } from './commands/buildCrowd.ts'
 import { check, type CheckOptions } from './commands/check.ts'
 import { writeFigures } from './commands/writeFigures.ts'
 import { KITS } from './places.ts'
+import type { Voice } from './Voice.ts'
 
 export interface Output {
   out: (line: string) => void
   err: (line: string) => void
-}
-
-/** What every command is given to speak with. */
-export interface Voice {
-  /** A result, as a sentence or as JSON. */
-  say(sentence: string, json: unknown): void
-  /** Problems to stderr; returns the exit code they ask for. */
-  tell(problems: readonly Problem[]): number
 }
 
 /** Runs one command; returns the exit code: 0 only when all is well, 2 when it was not understood. */

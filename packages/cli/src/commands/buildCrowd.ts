@@ -16,7 +16,7 @@ import {
 import { openWorkers } from '../crowdWorkers.ts'
 import { makeFolder, readKitFolders, readText, writeWhole } from '../files.ts'
 import { findTarget } from '../findTarget.ts'
-import type { Voice } from '../main.ts'
+import type { Voice } from '../Voice.ts'
 
 export interface CrowdOptions {
   out: string

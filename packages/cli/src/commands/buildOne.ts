@@ -1,7 +1,7 @@
 import { Builder, hasErrors, readRecipe, shipFigure } from '@idle-tinker/core'
 import { readKitFolders, readShelf, readText, writeWhole } from '../files.ts'
 import { findTarget } from '../findTarget.ts'
-import type { Voice } from '../main.ts'
+import type { Voice } from '../Voice.ts'
 
 export interface BuildOptions {
   out: string

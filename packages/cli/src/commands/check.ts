@@ -13,7 +13,7 @@ import {
   TARGET_FORMAT,
 } from '@idle-tinker/core'
 import { readFolder, readKitFolders, readText } from '../files.ts'
-import type { Voice } from '../main.ts'
+import type { Voice } from '../Voice.ts'
 
 export interface CheckOptions {
   kits: string[]

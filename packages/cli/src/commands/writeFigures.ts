@@ -1,7 +1,7 @@
 import { readdir, readFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { writeWhole } from '../files.ts'
-import type { Voice } from '../main.ts'
+import type { Voice } from '../Voice.ts'
 import { DOCUMENTS } from '../places.ts'
 
 /** Writes the documents of the demo scenario. */

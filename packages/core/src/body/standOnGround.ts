@@ -1,4 +1,4 @@
-import type { BodyModel } from '../kit/readKit.ts'
+import type { BodyModel } from '../kit/Kit.ts'
 import type { Mesh } from '../mesh/Mesh.ts'
 
 /**

@@ -3,7 +3,7 @@ import type { PreparedBody } from '../body/PreparedBody.ts'
 import { deltaOf, type BoundPart } from '../dress/bindPart.ts'
 import { isCloth } from '../dress/Layer.ts'
 import type { Outfit } from '../dress/outfit.ts'
-import type { PartBone } from '../kit/readKit.ts'
+import type { PartBone } from '../kit/Kit.ts'
 import type { Paint } from '../kit/readModel.ts'
 
 /** One piece of a merged figure: the body (slot "body") or a part; ranges in the merged arrays. */

@@ -1,4 +1,4 @@
-import type { PartModel } from '../kit/readKit.ts'
+import type { PartModel } from '../kit/Kit.ts'
 import type { BoundPart } from './bindPart.ts'
 import type { Anchors } from './clearance.ts'
 import type { Press } from './press.ts'

@@ -1,6 +1,6 @@
 import type { PreparedBody } from '../body/PreparedBody.ts'
 import { restBones } from '../body/PreparedBody.ts'
-import type { PartBone } from '../kit/readKit.ts'
+import type { PartBone } from '../kit/Kit.ts'
 import { createWorldPose, poseOfTurns, skinPoints, solveForward, type WorldPose } from '../rig/Pose.ts'
 
 /** Bones of a body at rest, those of a part after them, and where they are in every checked pose. */

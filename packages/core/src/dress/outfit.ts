@@ -1,7 +1,7 @@
 import type { Arrays } from '../base/Shelf.ts'
 import { addDelta, applyDeltas, type ActiveDelta } from '../body/shapeBody.ts'
 import type { PreparedBody } from '../body/PreparedBody.ts'
-import type { PartBone } from '../kit/readKit.ts'
+import type { PartBone } from '../kit/Kit.ts'
 import { pointNeighbours } from '../mesh/adjacency.ts'
 import { Surface } from '../mesh/Surface.ts'
 import type { ResolvedPart } from '../recipe/resolve.ts'

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { prepareBody } from '../body/PreparedBody.ts'
-import type { PartModel } from '../kit/readKit.ts'
+import type { PartModel } from '../kit/Kit.ts'
 import type { Morph } from '../mesh/Mesh.ts'
 import { demoKit, instances, shapeOf } from '../testing/demoKits.ts'
 import { assembleOutfit, dressOutfit } from './outfit.ts'

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { prepareBody } from '../body/PreparedBody.ts'
-import type { Kit } from '../kit/readKit.ts'
+import type { Kit } from '../kit/Kit.ts'
 import { boundsOf } from '../mesh/Mesh.ts'
 import { Surface } from '../mesh/Surface.ts'
 import { demoKit, instances, shapeOf } from '../testing/demoKits.ts'

@@ -1,7 +1,7 @@
 import { Matrix4, Quaternion, Euler, Vector3 } from 'three'
 import { describe, expect, it } from 'vitest'
 import { prepareBody } from '../body/PreparedBody.ts'
-import type { Kit, PartModel } from '../kit/readKit.ts'
+import type { Kit, PartModel } from '../kit/Kit.ts'
 import { demoKit } from '../testing/demoKits.ts'
 import { bindPart } from './bindPart.ts'
 

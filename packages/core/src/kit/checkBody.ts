@@ -2,7 +2,7 @@ import { hasErrors, problem, type Problem, type Read } from '../base/problem.ts'
 import { checkPlan } from './checkManifest.ts'
 import { planOf } from './library.ts'
 import { boneFault, type Limb } from './plan.ts'
-import type { BodyModel } from './readKit.ts'
+import type { BodyModel } from './Kit.ts'
 import type { Model } from './readModel.ts'
 import type { BodyDef, KitManifest } from './schema.ts'
 

@@ -1,7 +1,7 @@
 import { hasErrors, problem, type Problem, type Read } from '../base/problem.ts'
 import { checkPartOnBody, refOf, slotsFor } from './library.ts'
 import { boneFault } from './plan.ts'
-import type { BodyModel, PartBone, PartModel } from './readKit.ts'
+import type { BodyModel, PartBone, PartModel } from './Kit.ts'
 import type { Model } from './readModel.ts'
 import type { KitManifest, PartDef } from './schema.ts'
 

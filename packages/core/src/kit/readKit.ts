@@ -1,59 +1,16 @@
 import { problem, type Problem, type Read } from '../base/problem.ts'
 import { contentHash } from '../base/canonical.ts'
 import { parseJson, validate } from '../base/validate.ts'
-import type { Mesh } from '../mesh/Mesh.ts'
-import type { Limb, PlannedBone, BodyPlan } from './plan.ts'
 import { checkBody } from './checkBody.ts'
 import { checkManifest } from './checkManifest.ts'
 import { checkPart } from './checkPart.ts'
+import type { BodyModel, Kit, PartModel } from './Kit.ts'
 import { upgradeKitV1 } from './kitV1.ts'
-import { readModel, type Model, type Paint } from './readModel.ts'
-import { KIT_FORMAT, KitSchema, type BodyDef, type KitManifest, type PartDef } from './schema.ts'
+import { readModel, type Model } from './readModel.ts'
+import { KIT_FORMAT, KitSchema, type KitManifest } from './schema.ts'
 
 /** The files of a kit by path, `kit.json` among them. */
 export type KitFiles = ReadonlyMap<string, Uint8Array>
-
-/** A body ready for use: its mesh's joints index `bones`. */
-export interface BodyModel {
-  kit: string
-  def: BodyDef
-  /** Equal hashes, equal bodies: what is worked out for a body may be kept under it. */
-  hash: string
-  mesh: Mesh
-  paints: ReadonlyMap<string, Paint>
-  plan: BodyPlan
-  /** Those of the plan that the body has landmarks for, then its own; parents first. */
-  bones: PlannedBone[]
-  /** The plan's and the body's limbs, with the bones that are there; those without any are left out. */
-  limbs: Limb[]
-}
-
-/** A bone that a part brings, and where its joint stands in the part's own space. */
-export interface PartBone extends PlannedBone {
-  at: [number, number, number]
-}
-
-export interface PartModel {
-  kit: string
-  def: PartDef
-  /** Equal hashes, equal parts. */
-  hash: string
-  /** Its joints index `bones`; points that hang on none of these have no weights. */
-  mesh: Mesh
-  paints: ReadonlyMap<string, Paint>
-  bones: PartBone[]
-  /** A spot on a body's surface, where it sits instead of at its socket. */
-  spot?: { triangle: number; shares: readonly [number, number, number] }
-}
-
-/** A kit that has been read and checked. What was broken is left out and told as problems. */
-export interface Kit {
-  manifest: KitManifest
-  /** Content hash of every file. */
-  hash: string
-  bodies: Map<string, BodyModel>
-  parts: Map<string, PartModel>
-}
 
 const MOST_FILES = 5_000
 const MOST_MANIFEST_BYTES = 8 << 20

@@ -31,3 +31,5 @@ function keyAt(keys: readonly (readonly [number, number])[], k: number, loop: bo
   const [phase, value] = keys[k - turns * n]!
   return [phase + turns, value]
 }
+
+export const radians = (degrees: number) => (degrees * Math.PI) / 180

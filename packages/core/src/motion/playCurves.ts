@@ -2,7 +2,7 @@ import { Quaternion, Vector3 } from 'three'
 import type { ClipDef } from '../kit/schema.ts'
 import { restPose, type Pose } from '../rig/Pose.ts'
 import type { Skeleton } from '../rig/Skeleton.ts'
-import { sampleCurve } from './curves.ts'
+import { radians, sampleCurve } from './curves.ts'
 import type { Leg } from './Leg.ts'
 import { legLength } from './Leg.ts'
 import { placeFoot, stepOf } from './step.ts'
@@ -10,7 +10,6 @@ import { placeFoot, stepOf } from './step.ts'
 const X = new Vector3(1, 0, 0)
 const Y = new Vector3(0, 1, 0)
 const Z = new Vector3(0, 0, 1)
-export const radians = (degrees: number) => (degrees * Math.PI) / 180
 
 /** A clip's curves: the value of a channel at a phase, 0 where there is none. */
 export interface Channels {

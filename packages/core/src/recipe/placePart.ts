@@ -1,7 +1,7 @@
 import { Euler, Quaternion, Vector3 } from 'three'
 import { canonicalJson } from '../base/canonical.ts'
 import { problem, type Problem } from '../base/problem.ts'
-import type { BodyModel, PartModel } from '../kit/readKit.ts'
+import type { BodyModel, PartModel } from '../kit/Kit.ts'
 import { computeNormals, createNormalScratch } from '../mesh/normals.ts'
 import { boundsOf, type Mesh } from '../mesh/Mesh.ts'
 import type { PartInstance, Place } from './schema.ts'

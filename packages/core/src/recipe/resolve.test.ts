@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import type { Kit, PartModel } from '../kit/readKit.ts'
+import type { Kit, PartModel } from '../kit/Kit.ts'
 import type { PartDef } from '../kit/schema.ts'
 import { demoKit } from '../testing/demoKits.ts'
 import { newRecipe, partReference } from './defaults.ts'

@@ -1,6 +1,6 @@
 import { problem, type Problem } from '../base/problem.ts'
 import { checkPartOnBody, colorRegionsOf, namesBody, slotsFor } from '../kit/library.ts'
-import type { BodyModel, Kit, PartModel } from '../kit/readKit.ts'
+import type { BodyModel, Kit, PartModel } from '../kit/Kit.ts'
 import type { BodyDef, SlotDef } from '../kit/schema.ts'
 import { meanValue, sides } from './instances.ts'
 import { placePartModel } from './placePart.ts'

@@ -1,21 +1,9 @@
 import { problem, type Problem } from '../base/problem.ts'
 import { readRecipe } from '../recipe/read.ts'
 import type { Recipe } from '../recipe/schema.ts'
-import { CHECKS } from './checks.ts'
+import { CHECKS, type ShippedFacts } from './checks.ts'
 import { EXTRAS_KEY } from './extras.ts'
 import { ShippedFile } from './ShippedFile.ts'
-
-/** What a shipped file was found to hold. */
-export interface ShippedFacts {
-  triangles: number
-  vertices: number
-  bones: number
-  levels: number
-  clips: string[]
-  height: number // metres
-  bytes: number
-  recipe: Recipe | null
-}
 
 export interface ShippedCheck {
   facts: ShippedFacts | null

@@ -1,7 +1,19 @@
+import type { Recipe } from '../recipe/schema.ts'
 import { Vector3 } from 'three'
-import type { ShippedFacts } from './checkShipped.ts'
 import { EXTRAS_KEY, type FileExtras } from './extras.ts'
 import type { Drawn, Moment, ShippedFile } from './ShippedFile.ts'
+
+/** What a shipped file was found to hold. */
+export interface ShippedFacts {
+  triangles: number
+  vertices: number
+  bones: number
+  levels: number
+  clips: string[]
+  height: number // metres
+  bytes: number
+  recipe: Recipe | null
+}
 
 /** What the checks look at: the file, its finest level, and that level's vertices at rest in the world. */
 interface Seen {
