@@ -1,3 +1,24 @@
+import type { ClipDef } from '../kit/schema.ts'
+
+/** A clip's curves: the value of a channel at a phase, 0 where there is none. */
+export interface Channels {
+  at(name: string, phase: number): number
+  /** Whether anything is said of a bone, pair or chain: a channel that begins with its name. */
+  drive(stem: string): boolean
+}
+
+export function channelsOf(clip: Pick<ClipDef, 'curves' | 'loop'>): Channels {
+  const curves = new Map(Object.entries(clip.curves))
+  const stems = new Set([...curves.keys()].map((name) => name.split('.')[0]!))
+  return {
+    at(name, phase) {
+      const keys = curves.get(name)
+      return keys ? sampleCurve(keys, phase, clip.loop) : 0
+    },
+    drive: (stem) => stems.has(stem),
+  }
+}
+
 /**
  * Value of a curve at a phase. Keys are [phase, value] in rising order; between them runs a
  * Catmull-Rom spline (1974) on uneven spacing, which for loops runs on over the end.

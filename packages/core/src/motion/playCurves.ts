@@ -2,7 +2,7 @@ import { Quaternion, Vector3 } from 'three'
 import type { ClipDef } from '../kit/schema.ts'
 import { restPose, type Pose } from '../rig/Pose.ts'
 import type { Skeleton } from '../rig/Skeleton.ts'
-import { radians, sampleCurve } from './curves.ts'
+import { radians, type Channels } from './curves.ts'
 import type { Leg } from './Leg.ts'
 import { legLength } from './Leg.ts'
 import { placeFoot, stepOf } from './step.ts'
@@ -10,25 +10,6 @@ import { placeFoot, stepOf } from './step.ts'
 const X = new Vector3(1, 0, 0)
 const Y = new Vector3(0, 1, 0)
 const Z = new Vector3(0, 0, 1)
-
-/** A clip's curves: the value of a channel at a phase, 0 where there is none. */
-export interface Channels {
-  at(name: string, phase: number): number
-  /** Whether anything is said of a bone, pair or chain: a channel that begins with its name. */
-  drive(stem: string): boolean
-}
-
-export function channelsOf(clip: Pick<ClipDef, 'curves' | 'loop'>): Channels {
-  const curves = new Map(Object.entries(clip.curves))
-  const stems = new Set([...curves.keys()].map((name) => name.split('.')[0]!))
-  return {
-    at(name, phase) {
-      const keys = curves.get(name)
-      return keys ? sampleCurve(keys, phase, clip.loop) : 0
-    },
-    drive: (stem) => stems.has(stem),
-  }
-}
 
 /**
  * The pose a clip's curves ask for at a phase: the root's way, turns of bones, pairs and chains,

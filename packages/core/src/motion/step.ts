@@ -4,8 +4,7 @@ import { solveTwoBones } from '../rig/inverseKinematics.ts'
 import type { Pose } from '../rig/Pose.ts'
 import type { Skeleton } from '../rig/Skeleton.ts'
 import type { Leg } from './Leg.ts'
-import { radians } from './curves.ts'
-import type { Channels } from './playCurves.ts'
+import { radians, type Channels } from './curves.ts'
 
 const X = new Vector3(1, 0, 0)
 const Y = new Vector3(0, 1, 0)
