@@ -128,6 +128,12 @@ describe('the project', () => {
     ask.mockRejectedValueOnce(new Refused(409, 'Another window has saved this target.', []))
     await expect(project.saveTarget(mine)).rejects.toBeInstanceOf(Refused)
     expect(project.targetEntries[1]).toMatchObject({ version: 4, target: smaller })
+    ask.mockResolvedValueOnce([
+      { id: 'near', version: 1, target: near },
+      { id: 'mine', version: 6, target: mine },
+    ])
+    await project.loadTargets()
+    expect(project.targetEntries[1]).toMatchObject({ version: 6, target: mine })
     ask.mockResolvedValueOnce(undefined)
     await project.removeTarget('mine')
     expect(project.targets.map((t) => t.id)).toEqual(['near'])

@@ -111,6 +111,9 @@ export const useProject = defineStore('project', {
     async loadDeleted() {
       this.deleted = await ask<FigureEntry[]>('/api/figures?deleted=true')
     },
+    async loadTargets() {
+      this.targetEntries = await ask<TargetEntry[]>('/api/targets')
+    },
     async addTarget(target: Target) {
       const entry = await ask<TargetEntry>('/api/targets', 'POST', target)
       this.targetEntries = [...this.targetEntries, entry]

@@ -263,6 +263,8 @@ describe('from the first look to a shipped crowd', () => {
     expect(facts!.triangles).toBeLessThanOrEqual(1200)
     expect(facts!.triangles).toBeGreaterThan(1000)
     await j.click('delete-target')
+    await j.until('a second question', async () => (await j.text('delete-target')) === 'Delete it for good')
+    await j.click('delete-target')
     await j.until('the first again', async () => !(await j.text('ship-target')).endsWith(' 2'))
     await j.click('edit-target')
   })

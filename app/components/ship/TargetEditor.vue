@@ -12,13 +12,15 @@ const project = useProject()
 const draft = ref<Target>(plain(props.target))
 const saving = ref(false)
 const message = ref('')
-watch(
-  () => props.target,
-  (t) => {
-    draft.value = plain(t)
-    message.value = ''
-  },
-)
+/** Deleting is for good: it is asked for once more. */
+const sure = ref(false)
+function start(): void {
+  draft.value = plain(props.target)
+  message.value = ''
+  sure.value = false
+}
+// a newer version of the same target leaves what is being typed
+watch(() => props.target.id, start)
 
 const ATLASES = [64, 128, 256, 512, 1024, 2048] as const
 const INFLUENCES = [1, 2, 4] as const
@@ -66,7 +68,15 @@ async function attempt(work: () => Promise<string>): Promise<void> {
 
 const save = () =>
   attempt(async () => {
-    await project.saveTarget(plain(draft.value))
+    try {
+      await project.saveTarget(plain(draft.value))
+    } catch (error) {
+      if (!(error instanceof Refused) || error.status !== 409) throw error
+      await project.loadTargets()
+      throw new Error(`${error.message} Save again to put yours in its place, or undo these changes to take theirs.`, {
+        cause: error,
+      })
+    }
     return draft.value.id
   })
 
@@ -87,6 +97,11 @@ const copy = () =>
 
 const remove = () =>
   attempt(async () => {
+    if (!sure.value) {
+      sure.value = true
+      return props.target.id
+    }
+    sure.value = false
     await project.removeTarget(props.target.id)
     return project.targets[0]!.id
   })
@@ -180,11 +195,13 @@ const remove = () =>
         size="small"
         text
         severity="danger"
-        label="Delete this target"
+        :label="sure ? 'Delete it for good' : 'Delete this target'"
         :disabled="saving"
         data-test="delete-target"
         @click="remove"
+        @blur="sure = false"
       />
+      <Button v-if="changed" size="small" text label="Undo these changes" data-test="reset-target" @click="start" />
       <Button size="small" text label="Close" @click="emit('close')" />
     </div>
   </section>
