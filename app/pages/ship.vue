@@ -156,14 +156,14 @@ const shipCrowd = () =>
             @update:model-value="targetId = $event as string" />
           <Button
             outlined
-            label="Change its limits"
+            :label="editing ? 'Close its limits' : 'Change its limits'"
             :aria-expanded="editing"
             data-test="edit-target"
             @click="editing = !editing"
         /></span>
         <template v-if="editing">
           <span />
-          <TargetEditor :target="target" @chosen="targetId = $event" @close="editing = false" />
+          <TargetEditor :target="target" @chosen="targetId = $event" />
         </template>
         <span />
         <span class="soft"

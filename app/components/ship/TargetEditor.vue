@@ -6,7 +6,7 @@ import { plain } from '../../workers/plain'
 
 /** The limits of one target, to change, to copy and to take away. */
 const props = defineProps<{ target: Target }>()
-const emit = defineEmits<{ chosen: [id: string]; close: [] }>()
+const emit = defineEmits<{ chosen: [id: string] }>()
 
 const project = useProject()
 const draft = ref<Target>(plain(props.target))
@@ -174,7 +174,7 @@ const remove = () =>
         @click="draft.lods = draft.lods.slice(0, -1)"
       />
     </div>
-    <p v-if="message" class="over wide" role="alert" data-test="target-message">{{ message }}</p>
+    <p v-if="message" class="wide over" role="alert" data-test="target-message">{{ message }}</p>
     <div class="wide actions">
       <Button
         size="small"
@@ -202,7 +202,6 @@ const remove = () =>
         @blur="sure = false"
       />
       <Button v-if="changed" size="small" text label="Undo these changes" data-test="reset-target" @click="start" />
-      <Button size="small" text label="Close" @click="emit('close')" />
     </div>
   </section>
 </template>
@@ -235,6 +234,10 @@ label {
   gap: var(--s2);
   font-size: 12px;
   color: var(--ink-soft);
+}
+
+.over {
+  color: var(--over);
 }
 
 .level {
