@@ -84,13 +84,16 @@ const copy = () =>
   attempt(async () => {
     const taken = new Set(project.targets.flatMap((t) => [t.id, t.name]))
     const { name } = draft.value
-    let wanted = name
-    const idOf = (n: string) =>
-      fileName('{name}', { name: n, number: 1, target: '' })
-        .replace(/^[^a-z0-9]+/, '')
-        .slice(0, 60)
-    for (let n = 2; taken.has(wanted) || taken.has(idOf(wanted)); n++) wanted = `${name.slice(0, 72)} ${n}`
-    const target = { ...plain(draft.value), id: idOf(wanted), name: wanted }
+    const stem = fileName('{name}', { name, number: 1, target: '' })
+      .replace(/^[_-]+/, '')
+      .replaceAll('_', '-')
+    const numbered = (n: number) =>
+      n === 1
+        ? { id: stem.slice(0, 50) || 'target', name }
+        : { id: `${stem.slice(0, 50) || 'target'}-${n}`, name: `${name.slice(0, 72)} ${n}` }
+    let n = 1
+    while (taken.has(numbered(n).id) || taken.has(numbered(n).name)) n++
+    const target = { ...plain(draft.value), ...numbered(n) }
     await project.addTarget(target)
     return target.id
   })

@@ -19,6 +19,7 @@ export function openWorkers(kits: string[], figures: number): CrowdWorkers {
     let last: Promise<unknown> = Promise.resolve()
     const ship = (order: Omit<ShipOrder, 'kits'>) => {
       const next = last.then(() => shipOne({ ...order, kits }))
+      // whoever asked is told by `next`; here it only has to be over
       last = next.catch(() => undefined)
       return next
     }

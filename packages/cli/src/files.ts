@@ -31,14 +31,14 @@ export async function readKitFolders(
   const kits = new Map<string, Kit>()
   const problems: Problem[] = []
   for (const folder of folders) {
-    const info = await stat(folder).catch(() => null)
+    const info = await infoOf(folder)
     if (!info?.isDirectory()) {
       problems.push(
         problem('folder-missing', folder, 'There is no such folder.', 'Name a folder with kits after --kits.'),
       )
       continue
     }
-    const own = await stat(join(folder, 'kit.json')).catch(() => null)
+    const own = await infoOf(join(folder, 'kit.json'))
     const candidates = own
       ? [folder]
       : (await readdir(folder, { withFileTypes: true })).filter((e) => e.isDirectory()).map((e) => join(folder, e.name))
@@ -98,8 +98,8 @@ function passIfThere(error: unknown): void {
   if (codeOf(error) !== 'EEXIST') throw error
 }
 
-/** What is at a path; null if nothing is. */
-async function infoOf(path: string) {
+/** What is at a path; null if nothing is. That it cannot be looked at is thrown. */
+export async function infoOf(path: string) {
   try {
     return await stat(path)
   } catch (error) {
@@ -142,7 +142,7 @@ export async function writeWhole(path: string, content: Uint8Array | string): Pr
 /** What ships with the demo kits, worked out when they were made; an empty shelf if it is not there. */
 export async function readShelf(): Promise<Shelf> {
   const shelf = new Shelf()
-  const packed = await readFile(join(DOCUMENTS, 'prepared.bin')).catch(() => null)
-  if (packed) shelf.fill(packed)
+  const path = join(DOCUMENTS, 'prepared.bin')
+  if (await infoOf(path)) shelf.fill(await readFile(path))
   return shelf
 }

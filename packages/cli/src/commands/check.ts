@@ -1,4 +1,4 @@
-import { readFile, stat } from 'node:fs/promises'
+import { readFile } from 'node:fs/promises'
 import {
   checkShipped,
   MIX_FORMAT,
@@ -12,7 +12,7 @@ import {
   selectCrowd,
   TARGET_FORMAT,
 } from '@idle-tinker/core'
-import { readFolder, readKitFolders, readText } from '../files.ts'
+import { infoOf, readFolder, readKitFolders, readText } from '../files.ts'
 import type { Voice } from '../Voice.ts'
 
 export interface CheckOptions {
@@ -21,7 +21,7 @@ export interface CheckOptions {
 
 /** Says whether something is sound, whatever of ours it is. */
 export async function check(input: string, options: CheckOptions, voice: Voice): Promise<number> {
-  const info = await stat(input).catch(() => null)
+  const info = await infoOf(input)
   if (!info) return voice.tell([problem('file-missing', input, 'There is no such file or folder.', 'Check its name.')])
   if (info.isDirectory()) return checkKit(input, voice)
   if (!info.isFile()) return voice.tell([problem('file-odd', input, 'This is no ordinary file.', 'Name a file.')])

@@ -60,6 +60,8 @@ describe('a shelf', () => {
     expect(shelf.added).toBe(4)
     shelf.pack()
     expect(shelf.added).toBe(0)
+    expect(shelf.fill(small().pack())).toBe(true)
+    expect(shelf.size).toBe(3)
   })
 })
 

@@ -38,7 +38,14 @@ export class Shelf {
   put(key: string, arrays: Arrays): void {
     this.results.set(key, arrays)
     this.added++
-    if (this.results.size > this.most) this.results.delete(this.results.keys().next().value!)
+    this.forget()
+  }
+
+  private forget(): void {
+    for (const key of this.results.keys()) {
+      if (this.results.size <= this.most) return
+      this.results.delete(key)
+    }
   }
 
   /** The shelf as bytes, compressed; the same for the same results in whatever order they came. */
@@ -88,6 +95,7 @@ export class Shelf {
         }
         this.results.set(key, entry)
       }
+      this.forget()
       return true
     } catch {
       // damaged or foreign: everything on it can be worked out again

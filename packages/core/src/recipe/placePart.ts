@@ -6,6 +6,8 @@ import { computeNormals, createNormalScratch } from '../mesh/normals.ts'
 import { boundsOf, type Mesh } from '../mesh/Mesh.ts'
 import type { PartInstance, Place } from './schema.ts'
 
+/** Places remembered a part: a dragging hand leaves many behind that nobody asks for again. */
+const MOST_PLACES = 256
 const made = new WeakMap<PartModel, Map<string, PartModel>>()
 
 /**
@@ -35,7 +37,10 @@ export function placePartModel(
   let own = made.get(part)
   if (!own) made.set(part, (own = new Map()))
   let ready = own.get(key)
-  if (!ready) own.set(key, (ready = { ...placed(part, said), hash: `${part.hash} ${key}` }))
+  if (!ready) {
+    own.set(key, (ready = { ...placed(part, said), hash: `${part.hash} ${key}` }))
+    if (own.size > MOST_PLACES) own.delete(own.keys().next().value!)
+  }
   return ready
 }
 
