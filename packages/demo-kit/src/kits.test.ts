@@ -1,4 +1,3 @@
-import { createRequire } from 'node:module'
 import { describe, expect, it } from 'vitest'
 import { checkEdges, connectedPieces, pointTriangles, readKit, signedVolume, type Kit } from '@idle-tinker/core'
 import { kitFiles } from '../../core/src/testing/demoKits.ts'
@@ -6,10 +5,8 @@ import { folkKit } from './folk/kit.ts'
 import { scenario } from './scenario.ts'
 import { tideKit } from './tide/kit.ts'
 import { writeKit } from './writeKit.ts'
+import { glbFaults } from '../../core/src/testing/glbFaults.ts'
 
-const validator = createRequire(import.meta.url)('gltf-validator') as {
-  validateBytes(b: Uint8Array): Promise<{ issues: { numErrors: number; numWarnings: number; messages: unknown[] } }>
-}
 const sources = { 'saltwick-folk': folkKit, 'tide-creatures': tideKit }
 const kits = new Map<string, Kit>()
 for (const id of Object.keys(sources)) kits.set(id, (await readKit(kitFiles(id))).value!)
@@ -126,9 +123,8 @@ describe('the demo kits', () => {
   it('fit on a small disk and pass the glTF validator', async () => {
     const files = kitFiles('saltwick-folk')
     expect([...files.values()].reduce((s, b) => s + b.length, 0)).toBeLessThan(4 << 20)
-    for (const path of ['bodies/human.glb', 'parts/coat-quay.glb', 'parts/eyes-open.glb']) {
-      const { issues } = await validator.validateBytes(files.get(path)!)
-      expect([path, issues.numErrors]).toEqual([path, 0])
-    }
+    // the one warning: joints of zero weights are named
+    for (const path of ['bodies/human.glb', 'parts/coat-quay.glb', 'parts/eyes-open.glb'])
+      expect(await glbFaults(files.get(path)!, { warnings: false }), path).toEqual([])
   })
 })

@@ -5,7 +5,7 @@ import { Builder } from '../build.ts'
 import { demoKit, demoTarget, dressed, MAREN } from '../testing/demoKits.ts'
 import { checkShipped } from './checkShipped.ts'
 import { CHECKS } from './checks.ts'
-import { LodExtension } from './LodExtension.ts'
+import { LodExtension } from '../testing/LodExtension.ts'
 import { shipFigure } from './shipFigure.ts'
 
 /* Every check gets a file that fails it: a good one, spoiled in one way with another library. */

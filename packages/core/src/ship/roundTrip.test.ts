@@ -8,7 +8,7 @@ import { poseAt } from '../motion/Clip.ts'
 import { pointTriangles } from '../mesh/Mesh.ts'
 import { Surface } from '../mesh/Surface.ts'
 import { demoKit, dressed, MAREN, TARGETS } from '../testing/demoKits.ts'
-import { LodExtension } from './LodExtension.ts'
+import { LodExtension } from '../testing/LodExtension.ts'
 import { ShippedFile } from './ShippedFile.ts'
 import { clipsOf, shipFigure } from './shipFigure.ts'
 
@@ -167,7 +167,7 @@ describe('what comes out of the file is what went in', () => {
   })
 
   it('the coarser levels, each with the same skin and material', () => {
-    const nodes = finest().getExtension<import('./LodExtension.ts').Levels>('MSFT_lod')!.listNodes()
+    const nodes = finest().getExtension<import('../testing/LodExtension.ts').Levels>('MSFT_lod')!.listNodes()
     expect(nodes.map((n) => n.getMesh()!.listPrimitives()[0]!.getIndices()!.getCount() / 3)).toEqual(
       figure.lods.map((m) => m.indices.length / 3),
     )

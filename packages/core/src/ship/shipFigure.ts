@@ -40,7 +40,7 @@ export async function shipFigure(
   await reducerReady
   const { figure: built, problems } = builder.build(recipe, target, { reduce: true, lods: options.lods })
   if (!built || hasErrors(problems)) return { bytes: null, figure: null, check: null, problems }
-  const bytes = await writeFigure({ figure: built, clips: clipsOf(built, kits, recipe), recipe, target })
+  const bytes = writeFigure({ figure: built, clips: clipsOf(built, kits, recipe), recipe, target })
   // what the builder remembers stays as it is
   const figure = { ...built, costs: { ...built.costs, fileBytes: bytes.length } }
   const check = await checkShipped(bytes, recipe.name)

@@ -4,13 +4,14 @@
  * Elmeleegy et al. 2009, its ends held to true keys). O(n).
  *
  * @param values `stride` numbers a key; quaternions are compared by component
+ * @returns the numbers of the kept keys, their times and values
  */
 export function thinKeys(
   times: Float32Array,
   values: Float32Array,
   stride: number,
   tolerance: number,
-): { times: Float32Array; values: Float32Array } {
+): { keys: Uint32Array; times: Float32Array; values: Float32Array } {
   const kept = new Uint32Array(times.length)
   let count = 1
   const steepest = new Float64Array(stride)
@@ -41,7 +42,7 @@ export function thinKeys(
     reaches(b - 1, b)
   }
   if (times.length > 1) kept[count++] = times.length - 1
-  const out = { times: new Float32Array(count), values: new Float32Array(count * stride) }
+  const out = { keys: kept.slice(0, count), times: new Float32Array(count), values: new Float32Array(count * stride) }
   for (let i = 0; i < count; i++) {
     out.times[i] = times[kept[i]!]!
     for (let c = 0; c < stride; c++) out.values[i * stride + c] = values[kept[i]! * stride + c]!

@@ -1,13 +1,4 @@
-import {
-  Document,
-  WebIO,
-  type Accessor,
-  type Buffer,
-  type Material,
-  type Node,
-  type Skin,
-  type TypedArray,
-} from '@gltf-transform/core'
+import type { GLTF } from '@gltf-transform/core'
 import { encode } from 'fast-png'
 import type { Figure } from '../build.ts'
 import type { Movement } from '../budget/movements.ts'
@@ -16,8 +7,8 @@ import { computeNormals, createNormalScratch } from '../mesh/normals.ts'
 import type { Clip } from '../motion/Clip.ts'
 import type { Recipe } from '../recipe/schema.ts'
 import type { Target } from '../recipe/target.ts'
+import { GlbWriter } from '../scene/GlbWriter.ts'
 import { EXTRAS_KEY, type FileExtras } from './extras.ts'
-import { LodExtension } from './LodExtension.ts'
 import { thinKeys } from './thinKeys.ts'
 
 export interface ShipContents {
@@ -38,41 +29,27 @@ export interface ShipContents {
  * hangs on them; the target holds what is left. Played together they are the slider; bones bend
  * where the limb bends.
  */
-export async function writeFigure({ figure, clips, recipe, target }: ShipContents): Promise<Uint8Array> {
-  const document = new Document()
-  const root = document.getRoot()
-  root.getAsset().generator = 'Idle Tinker'
-  root.getAsset().extras = {
-    [EXTRAS_KEY]: { recipe, target: target.id, size: sizeOf(figure.mesh) } satisfies FileExtras,
-  }
-  const buffer = document.createBuffer()
-  const scene = document.createScene(figure.name)
-  root.setDefaultScene(scene)
-  const material = writeMaterial(document, figure)
-  const { skin, joints } = writeSkeleton(document, figure, buffer)
-  scene.addChild(joints[0]!)
-
+export function writeFigure({ figure, clips, recipe, target }: ShipContents): Uint8Array {
+  const extras: FileExtras = { recipe, target: target.id, size: sizeOf(figure.mesh) }
+  const file = new GlbWriter({ generator: 'Idle Tinker', extras: { [EXTRAS_KEY]: extras } })
+  const skeleton = writeSkeleton(file, figure)
+  const material = writeMaterial(file, figure)
   const levels = [figure.mesh, ...figure.lods].map((mesh, level) =>
-    writeMesh(
-      document,
-      buffer,
-      mesh,
-      figure.movements,
-      level === 0 ? figure.name : `${figure.name} LOD${level}`,
-      material,
-      skin,
-    ),
+    writeMesh(file, mesh, figure, level === 0 ? figure.name : `${figure.name} LOD${level}`, material, skeleton.skin),
   )
-  scene.addChild(levels[0]!)
   if (levels.length > 1) {
-    const list = document.createExtension(LodExtension).createLevels()
-    for (const node of levels.slice(1)) list.addNode(node)
-    levels[0]!.setExtension('MSFT_lod', list)
+    file.json.nodes![levels[0]!]!.extensions = { [LOD_EXTENSION]: { ids: levels.slice(1) } }
+    file.json.extensionsUsed = [LOD_EXTENSION]
   }
-  for (const clip of clips) writeClip(document, buffer, clip, joints)
-  figure.movements.forEach((_, i) => writeSlider(document, buffer, figure, i, joints, levels))
-  return new WebIO().registerExtensions([LodExtension]).writeBinary(document)
+  file.json.scenes = [{ name: figure.name, nodes: [skeleton.joints[0]!, levels[0]!] }]
+  file.json.scene = 0
+  for (const clip of clips) writeClip(file, clip, skeleton.joints)
+  figure.movements.forEach((_, i) => writeSlider(file, figure, i, skeleton.joints, levels))
+  return file.bytes()
 }
+
+/** The published vendor extension for levels of detail. */
+const LOD_EXTENSION = 'MSFT_lod'
 
 /** How large the drawn points are along x, y and z, metres, to a tenth of a millimetre. */
 function sizeOf({ positions, cornerPoints }: Mesh): [number, number, number] {
@@ -83,64 +60,48 @@ function sizeOf({ positions, cornerPoints }: Mesh): [number, number, number] {
   return [0, 1, 2].map((k) => Math.round((max[k]! - min[k]!) * 1e4) / 1e4) as [number, number, number]
 }
 
-function writeMaterial(document: Document, figure: Figure): Material {
-  const { size, pixels } = figure.atlas
-  const png = encode({ width: size, height: size, data: pixels, channels: 4, depth: 8 })
-  const texture = document.createTexture('atlas').setImage(new Uint8Array(png)).setMimeType('image/png')
-  const material = document
-    .createMaterial('figure')
-    .setBaseColorTexture(texture)
-    .setMetallicFactor(0)
-    .setRoughnessFactor(0.9)
-    .setDoubleSided(figure.doubleSided)
+function writeMaterial(file: GlbWriter, { atlas, doubleSided }: Figure): number {
+  const { size, pixels, painted } = atlas
+  const png = new Uint8Array(encode({ width: size, height: size, data: pixels, channels: 4, depth: 8 }))
   // nearest: a cell is one flat color, and neighbours must not bleed in; pictures want smooth ones
-  const filter = figure.atlas.painted ? 9729 : 9728
-  material.getBaseColorTextureInfo()!.setMagFilter(filter).setMinFilter(filter).setWrapS(33071).setWrapT(33071)
-  return material
+  const filter = painted ? 9729 : 9728
+  const sampler = file.add('samplers', { magFilter: filter, minFilter: filter, wrapS: 33071, wrapT: 33071 })
+  const source = file.image('atlas', 'image/png', png)
+  const index = file.add('textures', { name: 'atlas', sampler, source })
+  return file.add('materials', {
+    name: 'figure',
+    pbrMetallicRoughness: { baseColorTexture: { index }, metallicFactor: 0, roughnessFactor: 0.9 },
+    ...(doubleSided && { doubleSided }),
+  })
 }
 
-function writeSkeleton(document: Document, figure: Figure, buffer: Buffer): { skin: Skin; joints: Node[] } {
-  const { bones } = figure.skeleton
-  const skin = document.createSkin('skeleton')
+/** Nodes of the joints in the order of the bones, and the skin over them. */
+function writeSkeleton(file: GlbWriter, { skeleton: { bones } }: Figure): { skin: number; joints: number[] } {
   const inverse = new Float32Array(bones.length * 16)
-  const joints = bones.map((bone, i) => {
-    const from = bone.parent >= 0 ? bones[bone.parent]!.at : ([0, 0, 0] as const)
-    const node = document
-      .createNode(bone.name)
-      .setTranslation([bone.at[0] - from[0], bone.at[1] - from[1], bone.at[2] - from[2]])
-    inverse.set([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, -bone.at[0], -bone.at[1], -bone.at[2], 1], i * 16)
-    return node
+  const joints = bones.map(({ name, parent, at }, i) => {
+    const from = parent >= 0 ? bones[parent]!.at : ([0, 0, 0] as const)
+    inverse.set([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, -at[0], -at[1], -at[2], 1], i * 16)
+    return file.add('nodes', { name, translation: [at[0] - from[0], at[1] - from[1], at[2] - from[2]] })
   })
-  bones.forEach((bone, i) => {
-    if (bone.parent >= 0) joints[bone.parent]!.addChild(joints[i]!)
-    skin.addJoint(joints[i]!)
+  bones.forEach(({ parent }, i) => {
+    if (parent >= 0) (file.json.nodes![joints[parent]!]!.children ??= []).push(joints[i]!)
   })
-  skin.setSkeleton(joints[0]!)
-  skin.setInverseBindMatrices(accessor(document, buffer, 'MAT4', inverse))
-  return { skin, joints }
+  const inverseBindMatrices = file.accessor('bind', { type: 'MAT4', array: inverse })
+  return { joints, skin: file.add('skins', { name: 'skeleton', joints, skeleton: joints[0]!, inverseBindMatrices }) }
 }
 
-function accessor(
-  document: Document,
-  buffer: Buffer,
-  type: Parameters<Accessor['setType']>[0],
-  array: TypedArray,
-): Accessor {
-  return document.createAccessor().setType(type).setArray(array).setBuffer(buffer)
-}
-
+/** @returns the node of the mesh */
 function writeMesh(
-  document: Document,
-  buffer: Buffer,
+  file: GlbWriter,
   mesh: Mesh,
-  movements: readonly Movement[],
+  { skeleton, movements }: Figure,
   name: string,
-  material: Material,
-  skin: Skin,
-): Node {
+  material: number,
+  skin: number,
+): number {
   const corners = mesh.cornerPoints.length
   const positions = new Float32Array(corners * 3)
-  const joints = skin.listJoints().length > 256 ? new Uint16Array(corners * 4) : new Uint8Array(corners * 4)
+  const joints = skeleton.bones.length > 256 ? new Uint16Array(corners * 4) : new Uint8Array(corners * 4)
   const weights = new Uint8Array(corners * 4)
   const colors = new Uint8Array(corners * 4)
   const bytes = new Uint8Array(4)
@@ -152,34 +113,37 @@ function writeMesh(
       weights[c * 4 + k] = bytes[k]!
       joints[c * 4 + k] = bytes[k]! > 0 ? mesh.joints[p * 4 + k]! : 0
     }
-    colors.fill(mesh.shades[c]!, c * 4, c * 4 + 3)
+    colors[c * 4] = colors[c * 4 + 1] = colors[c * 4 + 2] = mesh.shades[c]!
     colors[c * 4 + 3] = 255
   }
-  const indices = corners > 65_535 ? mesh.indices.slice() : Uint16Array.from(mesh.indices)
-  const primitive = document
-    .createPrimitive()
-    .setMaterial(material)
-    .setIndices(accessor(document, buffer, 'SCALAR', indices))
-    .setAttribute('POSITION', accessor(document, buffer, 'VEC3', positions))
-    .setAttribute('NORMAL', accessor(document, buffer, 'VEC3', mesh.normals.slice()))
-    .setAttribute('TEXCOORD_0', accessor(document, buffer, 'VEC2', uvShorts(mesh.uvs)).setNormalized(true))
-    .setAttribute('COLOR_0', accessor(document, buffer, 'VEC4', colors).setNormalized(true))
-    .setAttribute('JOINTS_0', accessor(document, buffer, 'VEC4', joints))
-    .setAttribute('WEIGHTS_0', accessor(document, buffer, 'VEC4', weights).setNormalized(true))
-  const gltfMesh = document.createMesh(name).addPrimitive(primitive)
-  if (mesh.morphs.length) {
-    mesh.morphs.forEach((morph, m) => {
-      const { positions, normals } = targetOf(mesh, morph, movements[m]!)
-      primitive.addTarget(
-        document
-          .createPrimitiveTarget(morph.name)
-          .setAttribute('POSITION', accessor(document, buffer, 'VEC3', positions).setSparse(isSparse(positions)))
-          .setAttribute('NORMAL', accessor(document, buffer, 'VEC3', normals).setSparse(isSparse(normals))),
-      )
-    })
-    gltfMesh.setExtras({ targetNames: mesh.morphs.map((m) => m.name) }).setWeights(mesh.morphs.map(() => 0))
-  }
-  return document.createNode(name).setMesh(gltfMesh).setSkin(skin)
+  const attributes = file.vertices({
+    POSITION: { type: 'VEC3', array: positions, bounds: true },
+    NORMAL: { type: 'VEC3', array: mesh.normals },
+    TEXCOORD_0: { type: 'VEC2', array: uvShorts(mesh.uvs), normalized: true },
+    COLOR_0: { type: 'VEC4', array: colors, normalized: true },
+    JOINTS_0: { type: 'VEC4', array: joints },
+    WEIGHTS_0: { type: 'VEC4', array: weights, normalized: true },
+  })
+  const indices = file.triangles(corners > 65_535 ? mesh.indices : Uint16Array.from(mesh.indices))
+  const targets = mesh.morphs.map((morph, m) => {
+    const { positions, normals } = targetOf(mesh, morph, movements[m]!)
+    return { POSITION: writeMoves(file, positions), NORMAL: writeMoves(file, normals) }
+  })
+  const written = file.add('meshes', {
+    name,
+    primitives: [{ attributes, indices, material, ...(targets.length && { targets }) }],
+    ...(targets.length && {
+      weights: targets.map(() => 0),
+      extras: { targetNames: mesh.morphs.map((m) => m.name) },
+    }),
+  })
+  return file.add('nodes', { name, mesh: written, skin })
+}
+
+/** Moves of corners, xyz each, in whichever way is shorter. */
+function writeMoves(file: GlbWriter, array: Float32Array): number {
+  const values = { type: 'VEC3', array, bounds: true } as const
+  return isSparse(array) ? file.sparse(values) : file.targetMoves(values)
 }
 
 /** Moves shorter than this are none: metres, and as a change of a unit normal. */
@@ -223,37 +187,54 @@ function isSparse(rows: Float32Array): boolean {
 
 /** The clip that plays one kept slider: its target on every level, and the joints that go along. */
 function writeSlider(
-  document: Document,
-  buffer: Buffer,
-  { movements, skeleton }: Figure,
+  file: GlbWriter,
+  { movements, skeleton: { bones } }: Figure,
   which: number,
-  joints: readonly Node[],
-  levels: readonly Node[],
+  joints: readonly number[],
+  levels: readonly number[],
 ): void {
   const { name, joints: moves } = movements[which]!
-  const animation = document.createAnimation(`slider ${name}`)
-  const input = accessor(document, buffer, 'SCALAR', Float32Array.of(0, 1))
-  const track = (
-    node: Node,
-    path: 'translation' | 'weights',
-    type: 'VEC3' | 'SCALAR',
-    values: Float32Array<ArrayBuffer>,
-  ) => {
-    const output = accessor(document, buffer, type, values)
-    const sampler = document.createAnimationSampler().setInput(input).setOutput(output).setInterpolation('LINEAR')
-    animation
-      .addSampler(sampler)
-      .addChannel(document.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(sampler))
-  }
+  const clip = new ClipWriter(file, `slider ${name}`)
+  const input = clip.input(Float32Array.of(0, 1))
   const weights = new Float32Array(movements.length * 2)
   weights[movements.length + which] = 1
-  for (const level of levels) track(level, 'weights', 'SCALAR', weights)
-  skeleton.bones.forEach(({ parent }, b) => {
+  for (const level of levels) clip.track(level, 'weights', input, 'SCALAR', weights)
+  bones.forEach(({ at, parent }, b) => {
     const way = [0, 1, 2].map((k) => moves[b * 3 + k]! - (parent >= 0 ? moves[parent * 3 + k]! : 0))
     if (way.every((v) => Math.abs(v) < STILL)) return
-    const from = joints[b]!.getTranslation()
-    track(joints[b]!, 'translation', 'VEC3', Float32Array.from([...from, ...from.map((v, k) => v + way[k]!)]))
+    const from = at.map((v, k) => v - (parent >= 0 ? bones[parent]!.at[k]! : 0))
+    const values = Float32Array.from([...from, ...from.map((v, k) => v + way[k]!)])
+    clip.track(joints[b]!, 'translation', input, 'VEC3', values)
   })
+}
+
+/** One clip of a file. */
+class ClipWriter {
+  private readonly file: GlbWriter
+  private readonly clip: GLTF.IAnimation
+
+  constructor(file: GlbWriter, name: string) {
+    this.file = file
+    this.clip = { name, channels: [], samplers: [] }
+    file.add('animations', this.clip)
+  }
+
+  /** Times of keys, seconds. */
+  input(times: Float32Array): number {
+    return this.file.accessor('keys', { type: 'SCALAR', array: times, bounds: true })
+  }
+
+  track(
+    node: number,
+    path: GLTF.AnimationChannelTargetPath,
+    input: number,
+    type: GLTF.AccessorType,
+    array: Float32Array,
+  ): void {
+    const output = this.file.accessor('keys', { type, array })
+    const sampler = this.clip.samplers.push({ input, output, interpolation: 'LINEAR' }) - 1
+    this.clip.channels.push({ sampler, target: { node, path } })
+  }
 }
 
 /** Texture coordinates as shares of 65535: a thousandth of a pixel of any atlas of ours. */
@@ -275,22 +256,18 @@ function weightBytes(weights: Float32Array, at: number, out: Uint8Array): void {
   }
 }
 
-function writeClip(document: Document, buffer: Buffer, clip: Clip, joints: readonly Node[]): void {
-  const animation = document.createAnimation(clip.name)
-  const times = new Map<string, Accessor>()
-  const track = (node: Node, path: 'rotation' | 'translation', values: Float32Array, stride: 3 | 4) => {
-    const kept = thinKeys(clip.times, values, stride, path === 'rotation' ? 8e-4 : 5e-4)
-    const key = kept.times.join()
-    let input = times.get(key)
-    if (!input) times.set(key, (input = accessor(document, buffer, 'SCALAR', new Float32Array(kept.times))))
-    const output = accessor(document, buffer, stride === 4 ? 'VEC4' : 'VEC3', new Float32Array(kept.values))
-    const sampler = document.createAnimationSampler().setInput(input).setOutput(output).setInterpolation('LINEAR')
-    animation
-      .addSampler(sampler)
-      .addChannel(document.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(sampler))
+function writeClip(file: GlbWriter, { name, times, rotations, root }: Clip, joints: readonly number[]): void {
+  const clip = new ClipWriter(file, name)
+  const inputs = new Map<string, number>()
+  const track = (node: number, path: 'rotation' | 'translation', values: Float32Array, stride: 3 | 4) => {
+    const kept = thinKeys(times, values, stride, path === 'rotation' ? 8e-4 : 5e-4)
+    const key = kept.keys.join()
+    let input = inputs.get(key)
+    if (input === undefined) inputs.set(key, (input = clip.input(kept.times)))
+    clip.track(node, path, input, stride === 4 ? 'VEC4' : 'VEC3', kept.values)
   }
-  clip.rotations.forEach((turns, i) => {
+  rotations.forEach((turns, i) => {
     if (turns) track(joints[i]!, 'rotation', turns, 4)
   })
-  track(joints[0]!, 'translation', clip.root, 3)
+  track(joints[0]!, 'translation', root, 3)
 }

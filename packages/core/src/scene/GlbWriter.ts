@@ -1,0 +1,210 @@
+import type { GLTF } from '@gltf-transform/core'
+
+type Numbers = Float32Array | Uint32Array | Uint16Array | Uint8Array
+type List = 'accessors' | 'animations' | 'images' | 'materials' | 'meshes' | 'nodes' | 'samplers' | 'skins' | 'textures'
+type Item<L extends List> = NonNullable<GLTF.IGLTF[L]>[number]
+
+export interface Values {
+  type: GLTF.AccessorType
+  array: Numbers
+  /** Whole numbers stand for shares of the largest. */
+  normalized?: boolean
+  /** Least and most are written beside: places and times must have them. */
+  bounds?: boolean
+}
+
+/** Components an element. */
+const SIZES: Record<GLTF.AccessorType, number> = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4, MAT2: 4, MAT3: 9, MAT4: 16 }
+const VERTICES = 34962
+const TRIANGLES = 34963
+
+/**
+ * Binary glTF 2.0 (Khronos), put together as it will lie in the file: lists of descriptions, and
+ * runs of bytes that they point into. Indices are given out as things are added; nothing is looked
+ * up or changed afterwards, which is what makes it quick.
+ */
+export class GlbWriter {
+  readonly json: GLTF.IGLTF
+  private readonly runs = new Map<string, number>()
+  private readonly views: { view: GLTF.IBufferView; chunks: Uint8Array[]; length: number }[] = []
+
+  constructor(asset: Partial<GLTF.IAsset> = {}) {
+    this.json = { asset: { version: '2.0', ...asset } }
+  }
+
+  /** Adds to a list of the document. @returns its index there */
+  add<L extends List>(list: L, item: Item<L>): number {
+    const items = (this.json[list] ??= []) as Item<L>[]
+    return items.push(item) - 1
+  }
+
+  /** @param run accessors of one name lie in one run of bytes, one after the other */
+  accessor(run: string, values: Values): number {
+    const place = this.append(this.run(run), bytesOf(values.array))
+    return this.add('accessors', { ...describe(values), ...place })
+  }
+
+  /** Corners of triangles, as an accessor. */
+  triangles(array: Uint32Array | Uint16Array): number {
+    const place = this.append(this.run('triangles', { target: TRIANGLES }), bytesOf(array))
+    return this.add('accessors', { ...describe({ type: 'SCALAR', array }), ...place })
+  }
+
+  /** Accessors of what every vertex has, side by side: a vertex is read in one go. */
+  vertices<K extends string>(attributes: Record<K, Values>): Record<K, number> {
+    const list = Object.entries(attributes) as [K, Values][]
+    const offsets: number[] = []
+    let stride = 0
+    for (const [, { type, array }] of list) {
+      offsets.push(stride)
+      stride += fourths(SIZES[type] * array.BYTES_PER_ELEMENT)
+    }
+    const count = list.length ? list[0]![1].array.length / SIZES[list[0]![1].type] : 0
+    const bytes = new ArrayBuffer(count * stride)
+    list.forEach(([, values], i) => scatter(values, bytes, offsets[i]!, stride))
+    const view = this.newView({ target: VERTICES, byteStride: stride })
+    this.append(view, new Uint8Array(bytes))
+    return Object.fromEntries(
+      list.map(([name, values], i) => [
+        name,
+        this.add('accessors', { ...describe(values), bufferView: view, byteOffset: offsets[i]! }),
+      ]),
+    ) as Record<K, number>
+  }
+
+  /** An accessor of what changes at every vertex: moves of a target. */
+  targetMoves(values: Values): number {
+    const stride = SIZES[values.type] * values.array.BYTES_PER_ELEMENT
+    const place = this.append(
+      this.run(`moves ${stride}`, { target: VERTICES, byteStride: stride }),
+      bytesOf(values.array),
+    )
+    return this.add('accessors', { ...describe(values), ...place })
+  }
+
+  /** An accessor that names only the elements which are not zero; without any, it takes no bytes. */
+  sparse(values: Values): number {
+    const { array, type } = values
+    const size = SIZES[type]
+    const rows: number[] = []
+    for (let i = 0; i < array.length; i += size)
+      for (let k = 0; k < size; k++)
+        if (array[i + k] !== 0) {
+          rows.push(i / size)
+          break
+        }
+    if (rows.length === 0) return this.add('accessors', describe(values))
+    const indices = array.length / size > 65_535 ? Uint32Array.from(rows) : Uint16Array.from(rows)
+    const kept = new Float32Array(rows.length * size)
+    rows.forEach((row, i) => {
+      for (let k = 0; k < size; k++) kept[i * size + k] = array[row * size + k]!
+    })
+    return this.add('accessors', {
+      ...describe(values),
+      sparse: {
+        count: rows.length,
+        indices: { ...this.append(this.run('sparse rows'), bytesOf(indices)), componentType: componentOf(indices) },
+        values: this.append(this.run('sparse values'), bytesOf(kept)),
+      },
+    })
+  }
+
+  /** A picture within the file. */
+  image(name: string, mimeType: 'image/png', bytes: Uint8Array): number {
+    const view = this.newView({})
+    this.append(view, bytes)
+    return this.add('images', { name, mimeType, bufferView: view })
+  }
+
+  bytes(): Uint8Array {
+    let length = 0
+    for (const { view, length: own } of this.views) {
+      view.byteOffset = length
+      view.byteLength = own
+      length += fourths(own)
+    }
+    if (this.views.length) {
+      this.json.bufferViews = this.views.map(({ view }) => view)
+      this.json.buffers = [{ byteLength: length }]
+    }
+    const text = new TextEncoder().encode(JSON.stringify(this.json))
+    const json = fourths(text.length)
+    const out = new Uint8Array(12 + 8 + json + (length ? 8 + length : 0))
+    const header = new DataView(out.buffer)
+    const words = [0x46546c67, 2, out.length, json, 0x4e4f534a] // glTF, version, length; chunk: length, JSON
+    words.forEach((word, i) => header.setUint32(i * 4, word, true))
+    out.set(text, 20)
+    out.fill(0x20, 20 + text.length, 20 + json)
+    if (length === 0) return out
+    header.setUint32(20 + json, length, true)
+    header.setUint32(24 + json, 0x004e4942, true) // BIN
+    for (const { view, chunks } of this.views) {
+      let at = 28 + json + view.byteOffset!
+      for (const chunk of chunks) {
+        out.set(chunk, at)
+        at += fourths(chunk.length)
+      }
+    }
+    return out
+  }
+
+  private run(name: string, view: Partial<GLTF.IBufferView> = {}): number {
+    let index = this.runs.get(name)
+    if (index === undefined) this.runs.set(name, (index = this.newView(view)))
+    return index
+  }
+
+  private newView(view: Partial<GLTF.IBufferView>): number {
+    return this.views.push({ view: { buffer: 0, byteLength: 0, ...view }, chunks: [], length: 0 }) - 1
+  }
+
+  /** Chunks begin at multiples of four bytes, as every kind of number needs. */
+  private append(index: number, bytes: Uint8Array): { bufferView: number; byteOffset: number } {
+    const run = this.views[index]!
+    const byteOffset = fourths(run.length)
+    run.chunks.push(bytes)
+    run.length = byteOffset + bytes.length
+    return { bufferView: index, byteOffset }
+  }
+}
+
+/** The next multiple of four. */
+function fourths(length: number): number {
+  return (length + 3) & ~3
+}
+
+function bytesOf(array: Numbers): Uint8Array {
+  return new Uint8Array(array.buffer, array.byteOffset, array.byteLength)
+}
+
+function componentOf(array: Numbers): GLTF.AccessorComponentType {
+  if (array instanceof Float32Array) return 5126
+  if (array instanceof Uint32Array) return 5125
+  return array instanceof Uint16Array ? 5123 : 5121
+}
+
+function describe({ type, array, normalized, bounds }: Values): GLTF.IAccessor {
+  const size = SIZES[type]
+  const out: GLTF.IAccessor = { type, componentType: componentOf(array), count: array.length / size }
+  if (normalized) out.normalized = true
+  if (!bounds || array.length === 0) return out
+  out.min = Array<number>(size).fill(Infinity)
+  out.max = Array<number>(size).fill(-Infinity)
+  for (let i = 0; i < array.length; i += size)
+    for (let k = 0; k < size; k++) {
+      const v = array[i + k]!
+      if (v < out.min[k]!) out.min[k] = v
+      if (v > out.max[k]!) out.max[k] = v
+    }
+  return out
+}
+
+/** Lays the elements of an attribute into vertices of `stride` bytes, from `offset` on. */
+function scatter({ type, array }: Values, bytes: ArrayBuffer, offset: number, stride: number): void {
+  const size = SIZES[type]
+  const width = array.BYTES_PER_ELEMENT
+  const out = new (array.constructor as new (buffer: ArrayBuffer) => Numbers)(bytes)
+  const step = stride / width
+  for (let i = 0, o = offset / width; i < array.length; i += size, o += step)
+    for (let k = 0; k < size; k++) out[o + k] = array[i + k]!
+}
