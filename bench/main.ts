@@ -27,8 +27,8 @@ import {
   readMix,
   readRecipe,
   readTarget,
-  reduceMesh,
   reductionInput,
+  Reducer,
   reducerReady,
   selectCrowd,
   setPart,
@@ -216,19 +216,18 @@ async function measure(name: string, work: () => unknown, time = 1500): Promise<
 {
   const { figure } = build(maren, kits, near)
   const mesh = figure!.mesh
-  const limit = Math.floor(mesh.indices.length / 3 / 4)
-  const whole = new Builder(kits).build(maren, {
+  const kept = new Builder(kits).build(maren, {
     ...near,
     keepSliders: folk.bodies.get('human')!.def.sliders.map((s) => s.id),
   }).figure!
-  const morphs = whole.mesh.morphs
+  const morphs = kept.mesh.morphs
   const joints = Float32Array.from(figure!.skeleton.bones.flatMap((b) => b.at))
-  const ours = await measure('reduce', () =>
-    reduceMesh({ ...mesh, morphs }, { triangles: limit, joints, protect: morphs }),
-  )
-  // the rival gets the same vertices and attributes, made beforehand
-  const given = reductionInput({ ...mesh, morphs }, { triangles: limit, joints, protect: morphs })
-  const bare = await measure('bare', () =>
+  const limits = [0.5, 0.25, 0.12].map((share) => Math.floor((mesh.indices.length / 3) * share))
+  const whole = { ...mesh, morphs }
+  const options = { joints, protect: morphs }
+  // the rival gets the same vertices and attributes, made beforehand, and gives bare indices
+  const given = reductionInput(whole, options)
+  const bare = (limit: number) =>
     MeshoptSimplifier.simplifyWithAttributes(
       given.vertexOf,
       given.positions,
@@ -240,15 +239,31 @@ async function measure(name: string, work: () => unknown, time = 1500): Promise<
       limit * 3,
       1,
       ['RegularizeLight', 'Prune'],
-    ),
+    )
+  const against = async (work: string, ours: () => unknown, theirs: () => unknown) => {
+    const [own, other] = [await measure('ours', ours), await measure('bare', theirs)]
+    lines.push({
+      work,
+      ...own,
+      guide: '',
+      against: `meshoptimizer, same attributes ${other.ms.toFixed(2)} ms`,
+      ratio: `${(own.ms / other.ms).toFixed(2)}x of at most 1.3x`,
+    })
+  }
+  const [, quarter] = limits as [number, number, number]
+  await against(
+    `reduction to 25 % with ${morphs.length} morph targets`,
+    () => new Reducer(whole, options).to(quarter),
+    () => bare(quarter),
   )
-  lines.push({
-    work: `reduction to 25 % with ${morphs.length} morph targets`,
-    ...ours,
-    guide: '',
-    against: `meshoptimizer, same attributes ${bare.ms.toFixed(2)} ms`,
-    ratio: `${(ours.ms / bare.ms).toFixed(2)}x of at most 1.3x`,
-  })
+  await against(
+    'the same to 50, 25 and 12 %',
+    () => {
+      const reducer = new Reducer(whole, options)
+      for (const limit of limits) reducer.to(limit)
+    },
+    () => limits.forEach(bare),
+  )
 }
 
 // a recolor is the atlas alone

@@ -2,7 +2,7 @@ import { beforeAll, describe, expect, it } from 'vitest'
 import { prepareBody, regionLoop } from './body/PreparedBody.ts'
 import { mlsWeights } from './body/mlsWeights.ts'
 import { overBudget } from './budget/costs.ts'
-import { reducerReady, reduceMesh } from './budget/reduceMesh.ts'
+import { Reducer, reducerReady } from './budget/reduceMesh.ts'
 import { Builder, build, type Figure } from './build.ts'
 import { bindPart, deltaOf } from './dress/bindPart.ts'
 import { assembleOutfit } from './dress/outfit.ts'
@@ -252,7 +252,7 @@ describe('reduction', () => {
 
   it('gives back a mesh within its limit untouched, and falling levels of detail', () => {
     const { mesh } = figureOf()
-    expect(reduceMesh(mesh, { triangles: 1e6 }).mesh).toBe(mesh)
+    expect(new Reducer(mesh, {}).to(1e6).mesh).toBe(mesh)
     const { lods, costs } = figureOf(maren, near, { reduce: true, lods: true })
     expect(costs.triangles).toBeLessThanOrEqual(3500)
     expect(lods.map(triangleCount).every((n, i) => n <= near.lods[i]!.triangles)).toBe(true)

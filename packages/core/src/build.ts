@@ -14,7 +14,7 @@ import {
   type Costs,
   type PieceCost,
 } from './budget/costs.ts'
-import { makeLevel, reducedPieces, withoutTriangles, type Level } from './budget/levels.ts'
+import { LevelMaker, reducedPieces, withoutTriangles, type Level } from './budget/levels.ts'
 import { mergedMorphs, mergeOutfit, type Merged, type Piece } from './budget/mergeOutfit.ts'
 import { movementsOf, type Movement } from './budget/movements.ts'
 import { outerShell } from './budget/outerShell.ts'
@@ -289,7 +289,7 @@ export class Builder {
       const base: Mesh = { ...whole, morphs }
       const movements = movementsOf(outfit, skeleton, base, ground, active)
       const careOfSlot = (slot: string) => resolved.slots.find((s) => s.id === slot)?.care ?? 1
-      const shared = {
+      const maker = new LevelMaker(base, merged.pieces, {
         joints: Float32Array.from(skeleton.bones.flatMap((b) => b.at)),
         care: careOf(body.model.def, skeleton, merged.pieces, careOfSlot),
         // places in the atlas, as far as they are not one for the whole region
@@ -299,9 +299,9 @@ export class Builder {
           const positions = base.positions.map((v, i) => v + moves[i]!)
           return withoutTriangles({ ...base, positions }, dropped)
         },
-      }
+      })
       const levels = limits.map((triangles) => {
-        const level = makeLevel(base, merged.pieces, { ...shared, triangles })
+        const level = maker.level(triangles)
         if (level.mesh === base) return level
         // flat regions lost their coordinates, painted ones kept them
         const { regions, uvs } = level.mesh

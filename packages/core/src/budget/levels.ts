@@ -1,6 +1,6 @@
 import { triangleCount, type Mesh } from '../mesh/Mesh.ts'
 import type { Piece } from './mergeOutfit.ts'
-import { reduceMesh } from './reduceMesh.ts'
+import { Reducer } from './reduceMesh.ts'
 import { stretchByCare, type CareOptions } from './stretchByCare.ts'
 
 /** One level of detail of a figure. */
@@ -15,8 +15,6 @@ export interface Level {
 }
 
 export interface LevelOptions {
-  /** The most triangles, or Infinity to leave the mesh as it is. */
-  triangles: number
   joints: Float32Array
   care: CareOptions
   painted: ReadonlySet<number>
@@ -27,15 +25,34 @@ export interface LevelOptions {
 /** Below this share of its triangles a figure gives up all but its outer shell first. */
 const KEEPS_INSIDE = 0.7
 
-/** Reduces a whole figure to one level of detail; its morphs all survive. */
-export function makeLevel(base: Mesh, pieces: readonly Piece[], options: LevelOptions): Level {
-  const { triangles, joints, care, painted, distant } = options
-  if (triangles === Infinity) return { mesh: base, cameFrom: null, error: 0, shell: false }
-  const shell = triangles < KEEPS_INSIDE * triangleCount(base)
-  const from = shell ? distant() : base
-  const measured = stretchByCare(from, pieces, care)
-  const reduced = reduceMesh(from, { triangles, joints, protect: base.morphs, measured, painted })
-  return { ...reduced, shell }
+/** Reduces a whole figure to levels of detail; its morphs all survive. */
+export class LevelMaker {
+  private readonly base: Mesh
+  private readonly pieces: readonly Piece[]
+  private readonly options: LevelOptions
+  private whole: Reducer | null = null
+  private shell: Reducer | null = null
+
+  constructor(base: Mesh, pieces: readonly Piece[], options: LevelOptions) {
+    this.base = base
+    this.pieces = pieces
+    this.options = options
+  }
+
+  /** @param triangles the most, or Infinity to leave the mesh as it is */
+  level(triangles: number): Level {
+    const { base } = this
+    if (triangles === Infinity) return { mesh: base, cameFrom: null, error: 0, shell: false }
+    if (triangles >= KEEPS_INSIDE * triangleCount(base))
+      return { ...(this.whole ??= this.reducer(base)).to(triangles), shell: false }
+    return { ...(this.shell ??= this.reducer(this.options.distant())).to(triangles), shell: true }
+  }
+
+  private reducer(mesh: Mesh): Reducer {
+    const { joints, care, painted } = this.options
+    const measured = stretchByCare(mesh, this.pieces, care)
+    return new Reducer(mesh, { joints, protect: this.base.morphs, measured, painted })
+  }
 }
 
 /** The mesh less some triangles; points and corners stay. */

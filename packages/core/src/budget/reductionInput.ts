@@ -1,0 +1,228 @@
+import { pointTriangles, type Mesh, type Morph } from '../mesh/Mesh.ts'
+import { pointNormals } from '../mesh/normals.ts'
+
+export interface ReduceOptions {
+  /** Where each point counts as being when deviations are measured, xyz; its own place if absent. */
+  measured?: Float32Array
+  /** Joints by bone, so that skinning counts as shape; xyz each. */
+  joints?: Float32Array
+  /** Movements that must survive (sliders, expressions): all of them count as shape. */
+  protect?: readonly Morph[]
+  /** Regions whose texture coordinates must survive, by number; those of the others are lost. */
+  painted?: ReadonlySet<number>
+}
+
+/** Judged by eye on the cast at 900 and 250 triangles: with facing at 0.1, boots and calves crumple to spikes. */
+const NORMAL_WEIGHT = 0.3
+const SKIN_WEIGHT = 0.15
+const MORPH_WEIGHT = 1
+/** Moves of more morphs than these channels hold are mixed into them. */
+const MORPH_CHANNELS = 12
+/** A step across half a picture weighs like a step of this share of the figure. */
+const UV_WEIGHT = 0.25
+
+export type ReductionInput = ReturnType<typeof reductionInput>
+
+/** What the optimizer is given for a mesh: its vertices, what counts as shape, and which must stay. */
+export function reductionInput(mesh: Mesh, options: ReduceOptions) {
+  const triangles = pointTriangles(mesh)
+  const split = splitVertices(mesh, triangles, options.painted)
+  const { pointOf, uvs } = split
+  const positions = new Float32Array(pointOf.length * 3)
+  gather(options.measured ?? mesh.positions, 3, pointOf, positions, 0, 3)
+  const shape = shapeAttributes(mesh, triangles, pointOf, uvs, options)
+  return { ...split, positions, ...shape, lock: extremePoints(mesh.positions, pointOf) }
+}
+
+/**
+ * Marks the vertices at the ends of the figure in 26 directions (toes, fingertips, brim, hem):
+ * they stay, and with them the outline.
+ */
+function extremePoints(positions: Float32Array, pointOf: Uint32Array): Uint8Array {
+  const places = new Float32Array(pointOf.length * 3)
+  gather(positions, 3, pointOf, places, 0, 3)
+  const ends = new Uint8Array(positions.length / 3)
+  for (const [x, y, z] of AXES) {
+    let [top, highest, bottom, lowest] = [-1, -Infinity, -1, Infinity]
+    for (let v = 0, i = 0; i < places.length; v++, i += 3) {
+      const reach = x * places[i]! + y * places[i + 1]! + z * places[i + 2]!
+      if (reach > highest) {
+        top = v
+        highest = reach
+      }
+      if (reach < lowest) {
+        bottom = v
+        lowest = reach
+      }
+    }
+    ends[pointOf[top]!] = ends[pointOf[bottom]!] = 1
+  }
+  const locked = new Uint8Array(pointOf.length)
+  for (let v = 0; v < locked.length; v++) locked[v] = ends[pointOf[v]!]!
+  return locked
+}
+
+/** Thirteen axes through the 26 neighbours of a cell. */
+const AXES: readonly (readonly [number, number, number])[] = [-1, 0, 1]
+  .flatMap((x) => [-1, 0, 1].flatMap((y) => [-1, 0, 1].map((z): [number, number, number] => [x, y, z])))
+  .slice(14)
+
+/**
+ * One vertex for each pair of point and color region; in painted regions one for each place in the
+ * picture as well, so that its seams stay seams. `numbers` has the last vertex of each pair, at
+ * point times regions plus region, or -1.
+ */
+function splitVertices(mesh: Mesh, triangles: Uint32Array, painted: ReadonlySet<number> | undefined) {
+  const names = mesh.regionNames.length
+  const numbers = new Int32Array((mesh.positions.length / 3) * names).fill(-1)
+  const vertexOf = new Uint32Array(triangles.length)
+  const pointOf = new Uint32Array(triangles.length)
+  const regionOf = new Uint16Array(triangles.length)
+  const uvs = painted?.size ? new Float32Array(triangles.length * 2) : null
+  // vertices of the same point and region follow each other through `next`
+  const next = uvs ? new Int32Array(triangles.length).fill(-1) : null
+  let count = 0
+  for (let i = 0; i < triangles.length; i++) {
+    const corner = mesh.indices[i]!
+    const region = mesh.regions[corner]!
+    const key = triangles[i]! * names + region
+    const own = uvs && painted!.has(region)
+    let vertex = numbers[key]!
+    if (own)
+      while (
+        vertex >= 0 &&
+        (uvs[vertex * 2] !== mesh.uvs[corner * 2] || uvs[vertex * 2 + 1] !== mesh.uvs[corner * 2 + 1])
+      )
+        vertex = next![vertex]!
+    if (vertex < 0) {
+      vertex = count++
+      pointOf[vertex] = triangles[i]!
+      regionOf[vertex] = region
+      if (own) {
+        uvs.set(mesh.uvs.subarray(corner * 2, corner * 2 + 2), vertex * 2)
+        next![vertex] = numbers[key]!
+      }
+      numbers[key] = vertex
+    }
+    vertexOf[i] = vertex
+  }
+  return { vertexOf, pointOf: pointOf.subarray(0, count), regionOf: regionOf.subarray(0, count), uvs, numbers }
+}
+
+/** What counts as shape besides position: facing, the center of a point's bones, moves of morphs, places in pictures. */
+function shapeAttributes(
+  mesh: Mesh,
+  triangles: Uint32Array,
+  pointOf: Uint32Array,
+  uvs: Float32Array | null,
+  options: ReduceOptions,
+) {
+  const { joints, protect = [] } = options
+  const points = mesh.positions.length / 3
+  const blocks: { values: Float32Array; size: number; weight: number }[] = [
+    { values: pointNormals(mesh.positions, triangles), size: 3, weight: NORMAL_WEIGHT },
+  ]
+  if (joints) blocks.push({ values: boneCenters(mesh, joints), size: 3, weight: SKIN_WEIGHT })
+  if (protect.length) blocks.push({ ...morphChannels(protect, points), weight: MORPH_WEIGHT })
+  const weights = blocks.flatMap(({ size, weight }) => Array<number>(size).fill(weight))
+  if (uvs) weights.push(UV_WEIGHT, UV_WEIGHT)
+  const stride = weights.length
+  const attributes = new Float32Array(pointOf.length * stride)
+  let offset = 0
+  for (const { values, size } of blocks) {
+    gather(values, size, pointOf, attributes, offset, stride)
+    offset += size
+  }
+  if (uvs)
+    for (let v = 0; v < pointOf.length; v++) {
+      attributes[v * stride + offset] = uvs[v * 2]!
+      attributes[v * stride + offset + 1] = uvs[v * 2 + 1]!
+    }
+  return { attributes, weights, stride }
+}
+
+/** Copies rows of `size` numbers, one a point, to where the vertices of those points have them. */
+function gather(
+  values: Float32Array,
+  size: number,
+  pointOf: Uint32Array,
+  out: Float32Array,
+  offset: number,
+  stride: number,
+): void {
+  for (let v = 0, o = offset; v < pointOf.length; v++, o += stride) {
+    const from = pointOf[v]! * size
+    for (let k = 0; k < size; k++) out[o + k] = values[from + k]!
+  }
+}
+
+/** The mean of the joints that carry each point, by their weights; xyz a point. */
+function boneCenters({ joints: bones, weights }: Mesh, joints: Float32Array): Float32Array {
+  const out = new Float32Array((weights.length / 4) * 3)
+  for (let i = 0; i < weights.length; i++) {
+    const w = weights[i]!
+    if (w === 0) continue
+    const o = (i >> 2) * 3
+    const joint = bones[i]! * 3
+    out[o]! += w * joints[joint]!
+    out[o + 1]! += w * joints[joint + 1]!
+    out[o + 2]! += w * joints[joint + 2]!
+  }
+  return out
+}
+
+/**
+ * The moves of morphs at every point as a few numbers: x, y and z of each while there is room; else
+ * each of them goes to two channels with signs that look random (the sparse projection of Kane &
+ * Nelson 2014), so that none is left out and none can cancel itself: the length of what differs
+ * stays the same on the whole.
+ */
+function morphChannels(morphs: readonly Morph[], points: number): { size: number; values: Float32Array } {
+  const exact = morphs.length * 3 <= MORPH_CHANNELS
+  const size = exact ? morphs.length * 3 : MORPH_CHANNELS
+  const values = new Float32Array(points * size)
+  for (let m = 0; m < morphs.length; m++) {
+    const places = [0, 1, 2].flatMap((k) =>
+      exact ? { channel: m * 3 + k, factor: 1 } : [placeOf(m * 3 + k, 0), placeOf(m * 3 + k, 1)],
+    )
+    addMoves(morphs[m]!, places, size, values)
+  }
+  return { size, values }
+}
+
+interface Place {
+  channel: number
+  factor: number
+}
+
+/** Adds the moves of a morph to the channels of its points; written out, as it runs for every move of every morph. */
+function addMoves({ points, deltas }: Morph, places: readonly Place[], size: number, values: Float32Array): void {
+  if (places.length === 3) {
+    for (let i = 0; i < points.length; i++)
+      for (let k = 0; k < 3; k++) values[points[i]! * size + places[k]!.channel]! += deltas[i * 3 + k]!
+    return
+  }
+  const [c0, c1, c2, c3, c4, c5] = places.map((p) => p.channel) as [number, number, number, number, number, number]
+  const [f0, f1, f2, f3, f4, f5] = places.map((p) => p.factor) as [number, number, number, number, number, number]
+  for (let i = 0; i < points.length; i++) {
+    const o = points[i]! * size
+    const x = deltas[i * 3]!
+    const y = deltas[i * 3 + 1]!
+    const z = deltas[i * 3 + 2]!
+    values[o + c0]! += f0 * x
+    values[o + c1]! += f1 * x
+    values[o + c2]! += f2 * y
+    values[o + c3]! += f3 * y
+    values[o + c4]! += f4 * z
+    values[o + c5]! += f5 * z
+  }
+}
+
+/** Where a row of moves goes within one half of the channels, and with which sign. */
+function placeOf(row: number, half: 0 | 1): Place {
+  let h = Math.imul(row + 1, 0x9e3779b1) ^ Math.imul(half + 1, 0x85ebca6b)
+  h = Math.imul(h ^ (h >>> 15), 0x2c1b3c6d)
+  h ^= h >>> 13
+  const width = MORPH_CHANNELS / 2
+  return { channel: half * width + ((h >>> 8) % width), factor: h & 64 ? Math.SQRT1_2 : -Math.SQRT1_2 }
+}
