@@ -295,7 +295,7 @@ export class Builder {
         // places in the atlas, as far as they are not one for the whole region
         painted: look.painted,
         distant: () => {
-          const { dropped, moves } = this.remember('reduce', 'shell', keys.outfit, () => outerShell(body, merged))
+          const { dropped, moves } = this.remember('reduce', 'shell', keys.outfit, () => outerShell(outfit, merged))
           const positions = base.positions.map((v, i) => v + moves[i]!)
           return withoutTriangles({ ...base, positions }, dropped)
         },

@@ -9,7 +9,7 @@ import { demoKit, dressed, instances, MAREN, TARGETS } from '../testing/demoKits
 import { mergeOutfit } from './mergeOutfit.ts'
 import { outerShell } from './outerShell.ts'
 import { reducerReady } from './reduceMesh.ts'
-import { sinkCovered } from './sinkCovered.ts'
+import { sinkCovered, type RestShape } from './sinkCovered.ts'
 import { stretchByCare } from './stretchByCare.ts'
 import { markViewed } from './viewedTriangles.ts'
 
@@ -58,8 +58,9 @@ describe('what is seen from around', () => {
 
   it('of a dressed figure leaves out cloth linings and the legs in a coat, never the face', () => {
     const body = prepareBody(kit.bodies.get('human')!)
-    const merged = mergeOutfit(assembleOutfit(body, instances(kit, [...MAREN, 'eyes-open'])))
-    const { dropped, moves } = outerShell(body, merged)
+    const outfit = assembleOutfit(body, instances(kit, [...MAREN, 'eyes-open']))
+    const merged = mergeOutfit(outfit)
+    const { dropped, moves } = outerShell(outfit, merged)
     merged.lining.forEach((inner, t) => inner && expect(dropped[t]).toBe(1))
     expect(dropped.reduce((s, d) => s + d, 0)).toBeGreaterThan(merged.lining.reduce((s, l) => s + l, 0) * 1.2)
     const triangles = pointTriangles(merged.mesh)
@@ -100,18 +101,30 @@ describe('what is seen from around', () => {
 
 describe('sinking', () => {
   it('moves what lies under cloth inward, and nothing else', () => {
-    const [skin, cloth] = [box(1), box(1.02, 8)]
-    const positions = Float32Array.from([...skin.positions, ...cloth.positions])
-    const triangles = Uint32Array.from([...skin.triangles, ...cloth.triangles])
-    const pieces = (covers: boolean) => [
-      { points: [0, 8] as [number, number], lies: 'free' as const },
-      { points: [8, 16] as [number, number], lies: covers ? ('over' as const) : ('on' as const) },
-    ]
-    const moves = sinkCovered(positions, triangles, pieces(true), 1)
+    const shape = (size: number, lies: RestShape['lies']): RestShape => {
+      const { positions, triangles } = box(size)
+      return { positions: Float32Array.from(positions), triangles: Uint32Array.from(triangles), lies }
+    }
+    const skin = shape(1, 'beneath')
+    const moves = sinkCovered([skin, shape(1.02, 'over'), shape(1.3, 'over')], 1)
     for (let p = 0; p < 8; p++)
-      expect(moves[p * 3]! * positions[p * 3]! + moves[p * 3 + 1]! * positions[p * 3 + 1]!).toBeLessThan(0)
+      expect(moves[p * 3]! * skin.positions[p * 3]! + moves[p * 3 + 1]! * skin.positions[p * 3 + 1]!).toBeLessThan(0)
+    // the outermost is far above both
     expect([...moves.subarray(24)].every((m) => m === 0)).toBe(true)
-    expect([...sinkCovered(positions, triangles, pieces(false), 1)].every((m) => m === 0)).toBe(true)
+    for (const lies of ['on', 'free'] as const)
+      expect([...sinkCovered([skin, shape(1.02, lies)], 1)].every((m) => m === 0)).toBe(true)
+  })
+
+  it('is the same in whatever company, and again', () => {
+    const body = prepareBody(kit.bodies.get('human')!)
+    const shellOf = (parts: string[]) => {
+      const outfit = assembleOutfit(body, instances(kit, parts))
+      return [...outerShell(outfit, mergeOutfit(outfit)).moves]
+    }
+    const first = shellOf([...MAREN, 'eyes-open'])
+    shellOf(MAREN.slice(2))
+    expect(shellOf([...MAREN, 'eyes-open'])).toEqual(first)
+    expect(first.filter((m) => m !== 0).length).toBeGreaterThan(1000)
   })
 })
 

@@ -1,3 +1,4 @@
+import { Memory } from '../base/Memory.ts'
 import type { Arrays } from '../base/Shelf.ts'
 import { addDelta, applyDeltas, type ActiveDelta } from '../body/shapeBody.ts'
 import type { PreparedBody } from '../body/PreparedBody.ts'
@@ -42,6 +43,7 @@ const PRESS: Codec<Press> = {
 const bodyAnchors = new PairMemory<BoundPart, PreparedBody, Anchors>()
 const layerAnchors = new PairMemory<BoundPart, BoundPart, Anchors>()
 const layerLift = new PairMemory<BoundPart, BoundPart, Float32Array | null>()
+const lifted = new WeakMap<BoundPart, Memory>()
 const presses = new PairMemory<BoundPart, BoundPart, Map<string, Press>>()
 
 /**
@@ -102,8 +104,8 @@ function arrange(body: PreparedBody, outer: Layer, beneath: readonly Layer[]): v
       kept(body, 'lift', pair, LIFT, () => liftOver(body, outer.bound, inner.bound, gap)),
     )
     if (!lift) return
-    outer.rest = strongestLift(outer.bound.rest, outer.rest, lift)
     outer.liftedBy.push(inner.bound.part.hash)
+    outer.rest = liftedRest(outer, lift)
   })
   const pressed = beneath.filter((inner) => def.presses?.includes(inner.slot))
   pressed.forEach((inner, k) => inner.pressed.push(pressOf(body, outer, inner, pressed.length - 1 - k)))
@@ -136,6 +138,16 @@ function liftOver(body: PreparedBody, outer: BoundPart, inner: BoundPart, gap: n
     LAYER_TOLERANCE * body.scale,
     body.scale,
   )
+}
+
+/** Ways to let one part out that are remembered. */
+const MOST_LIFTS = 64
+
+/** The rest shape after one more lift: the same array for the same lifts, so that more can be remembered by it. */
+function liftedRest({ bound, rest, liftedBy }: Layer, lift: Float32Array): Float32Array {
+  let ways = lifted.get(bound)
+  if (!ways) lifted.set(bound, (ways = new Memory(MOST_LIFTS)))
+  return ways.recall('rest', liftedBy.join(), () => strongestLift(bound.rest, rest, lift))
 }
 
 /** Of two ways to let a part out, the larger for each point. */
