@@ -1,5 +1,6 @@
 import { Builder, shipFigure, type Costs, type Kit, type Problem, type Recipe, type Target } from '@idle-tinker/core'
 import { readKitFolders, readShelf, writeWhole } from './files.ts'
+import { shareShelf } from './shareShelf.ts'
 
 /** One figure to build and write. */
 export interface ShipOrder {
@@ -39,5 +40,7 @@ export async function shipOne({ recipe, target, lods, kits: folders, path }: Shi
 
 async function openBench(folders: readonly string[]): Promise<Bench> {
   const { kits } = await readKitFolders(folders)
-  return { kits, builder: new Builder(kits, await readShelf()) }
+  const shelf = await readShelf()
+  shareShelf(shelf)
+  return { kits, builder: new Builder(kits, shelf) }
 }

@@ -21,6 +21,8 @@ export class Shelf {
   private readonly results = new Map<string, Arrays>()
   /** How many results have been put since it was last packed or filled. */
   added = 0
+  /** Told of every result that is put, so that it can be passed on. */
+  onPut: ((key: string, arrays: Arrays) => void) | null = null
 
   /** @param most results beyond this push out those that were put first */
   constructor(most = 4_000) {
@@ -38,6 +40,13 @@ export class Shelf {
   put(key: string, arrays: Arrays): void {
     this.results.set(key, arrays)
     this.added++
+    this.onPut?.(key, arrays)
+    this.forget()
+  }
+
+  /** Takes over a result that was put on another shelf. */
+  take(key: string, arrays: Arrays): void {
+    this.results.set(key, arrays)
     this.forget()
   }
 

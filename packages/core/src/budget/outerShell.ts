@@ -23,8 +23,8 @@ const RAISE = 0.005
 const STRIDE_VIEWS: Views = [{ elevation: 8, turns: 4 }]
 
 const bodies = new WeakMap<PreparedBody, RestShape>()
-/** By the rest positions, which are one array for all outfits that let a part out in the same way. */
-const restShapes = new WeakMap<Float32Array, RestShape>()
+/** By the rest positions, which are one array for all outfits of a body that let a part out in the same way. */
+const restShapes = new PairMemory<PreparedBody, Float32Array, RestShape>()
 const raised = new PairMemory<RestShape, PreparedBody, Float32Array>()
 
 /** Finds the outer shell of an outfit, for figures that are reduced a long way. */
@@ -40,7 +40,7 @@ export function outerShell(
   if (last > 0) markViewed(poseLayer(rig, last, rest, mesh.joints, mesh.weights), triangles, seen, STRIDE_VIEWS)
   const dropped = new Uint8Array(lining.length).fill(1)
   numbers.forEach((t, i) => (dropped[t] = seen[i] ? 0 : 1))
-  const shapes = layers.map((layer, i) => restShapeOf(layer, linings[i]!))
+  const shapes = layers.map((layer, i) => restShapeOf(body, layer, linings[i]!))
   const moves = sinkCovered([bodyShapeOf(body), ...shapes], body.scale)
   shapes.forEach((shape, i) => {
     if (shape.lies !== 'on') return
@@ -74,17 +74,12 @@ function bodyShapeOf(body: PreparedBody): RestShape {
   return shape
 }
 
-function restShapeOf({ bound, rest }: Layer, lining: Uint8Array): RestShape {
-  let shape = restShapes.get(rest)
-  if (!shape) {
-    shape = {
-      positions: rest,
-      triangles: bound.triangles.filter((_, i) => !lining[Math.floor(i / 3)]),
-      lies: isCloth(bound.part) ? 'over' : bound.part.def.how === 'worn' ? 'on' : 'free',
-    }
-    restShapes.set(rest, shape)
-  }
-  return shape
+function restShapeOf(body: PreparedBody, { bound, rest }: Layer, lining: Uint8Array): RestShape {
+  return restShapes.get(body, rest, () => ({
+    positions: rest,
+    triangles: bound.triangles.filter((_, i) => !lining[Math.floor(i / 3)]),
+    lies: isCloth(bound.part) ? 'over' : bound.part.def.how === 'worn' ? 'on' : 'free',
+  }))
 }
 
 /** The way off the skin for every point of a plate on it, xyz, metres. */
