@@ -1,6 +1,6 @@
 // What a thread of its own runs: see src/crowdWorkers.ts.
-import { register } from 'tsx/esm/api'
+import { pathToFileURL } from 'node:url'
+import { bundled } from './bundled.mjs'
 
-register()
-const { shipOne } = await import('../src/shipOne.ts')
+const { shipOne } = await import(pathToFileURL(await bundled('packages/cli/src/shipOne.ts')).href)
 export default shipOne

@@ -1,8 +1,8 @@
 #!/usr/bin/env node
-import { register } from 'tsx/esm/api'
+import { pathToFileURL } from 'node:url'
+import { bundled } from './bundled.mjs'
 
-register()
-const { main } = await import('../src/main.ts')
+const { main } = await import(pathToFileURL(await bundled('packages/cli/src/main.ts')).href)
 process.exitCode = await main(process.argv.slice(2), {
   out: (line) => process.stdout.write(`${line}\n`),
   err: (line) => process.stderr.write(`${line}\n`),

@@ -1,7 +1,17 @@
 import { mkdir, rm, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { Builder, readKit, readRecipe, reducerReady, readTarget, Shelf, type Kit } from '@idle-tinker/core'
+import {
+  Builder,
+  readKit,
+  readMix,
+  readRecipe,
+  reducerReady,
+  readTarget,
+  selectCrowd,
+  Shelf,
+  type Kit,
+} from '@idle-tinker/core'
 import { folkKit } from './folk/kit.ts'
 import { scenario } from './scenario.ts'
 import { tideKit } from './tide/kit.ts'
@@ -10,6 +20,8 @@ import { writeKit } from './writeKit.ts'
 /** Makes the demo kits and the scenario's documents anew, under kits/ or the folder given. */
 const root = process.argv[2] ?? join(dirname(fileURLToPath(import.meta.url)), '../../..', 'kits')
 const kits = new Map<string, Kit>()
+/** So many variants of a mix meet nearly every pair of its parts. */
+const CROWD = 100
 
 async function writeFolder(name: string, files: ReadonlyMap<string, Uint8Array | string>): Promise<void> {
   const folder = join(root, name)
@@ -39,15 +51,17 @@ await writeFolder(
   ]),
 )
 
-/** What the scenario's figures need of their parts' pairs, so that the first build finds it ready. */
+/** What the scenario's figures and crowds need of their parts' pairs, so that the first build finds it ready. */
 async function prepare(): Promise<Uint8Array> {
   await reducerReady
   const shelf = new Shelf()
   const builder = new Builder(kits, shelf)
   const near = readTarget(documents.get('near.target.json')).value!
   for (const document of documents.values()) {
-    const { value } = readRecipe(document)
-    if (value) builder.build(value, near)
+    const mix = readMix(document).value
+    const recipe = mix ? null : readRecipe(document).value
+    const recipes = mix ? selectCrowd({ ...mix, count: CROWD }, kits).variants.map((v) => v.recipe) : [recipe]
+    for (const own of recipes) if (own) builder.build(own, near)
   }
   return shelf.pack()
 }

@@ -151,8 +151,13 @@ function fill(
     const py = y + 0.5 - ay
     let wb = bx * px + by * py
     let wc = cx * px + cy * py
+    let inside = false
     for (let at = y * width + x0, end = y * width + x1; at <= end; at++, wb += bx, wc += cx) {
-      if (wb < 0 || wc < 0 || wb + wc > 1) continue
+      if (wb < 0 || wc < 0 || wb + wc > 1) {
+        if (inside) break
+        continue
+      }
+      inside = true
       const z = az + wb * uz + wc * vz
       if (z > nearDepth[at]!) {
         nearDepth[at] = z

@@ -1,22 +1,60 @@
+import { Quaternion, Vector3 } from 'three'
 import type { ClipDef } from '../kit/schema.ts'
+
+const X = new Vector3(1, 0, 0)
+const Y = new Vector3(0, 1, 0)
+const Z = new Vector3(0, 0, 1)
 
 /** A clip's curves: the value of a channel at a phase, 0 where there is none. */
 export interface Channels {
   at(name: string, phase: number): number
-  /** Whether anything is said of a bone, pair or chain: a channel that begins with its name. */
-  drive(stem: string): boolean
+  /**
+   * The turn a channel asks for, on the left or mirrored; null where nothing is said of it. It is the
+   * same for every skeleton and remembered: not to be changed.
+   */
+  turn(channel: string, phase: number, mirror: 1 | -1): Readonly<Quaternion> | null
 }
 
+const known = new WeakMap<object, Channels>()
+/** Turns of one channel that are remembered: twice as many as moments in a minute of motion. */
+const MOST_TURNS = 4_000
+
 export function channelsOf(clip: Pick<ClipDef, 'curves' | 'loop'>): Channels {
+  let channels = known.get(clip)
+  if (!channels) known.set(clip, (channels = readChannels(clip)))
+  return channels
+}
+
+function readChannels(clip: Pick<ClipDef, 'curves' | 'loop'>): Channels {
   const curves = new Map(Object.entries(clip.curves))
-  const stems = new Set([...curves.keys()].map((name) => name.split('.')[0]!))
-  return {
-    at(name, phase) {
-      const keys = curves.get(name)
-      return keys ? sampleCurve(keys, phase, clip.loop) : 0
-    },
-    drive: (stem) => stems.has(stem),
+  const turns = new Map([...curves.keys()].map((name) => [name.split('.')[0]!, [new Map(), new Map()] as Turns]))
+  const at = (name: string, phase: number) => {
+    const keys = curves.get(name)
+    return keys ? sampleCurve(keys, phase, clip.loop) : 0
   }
+  return {
+    at,
+    turn(channel, phase, mirror) {
+      const own = turns.get(channel)?.[mirror > 0 ? 0 : 1]
+      if (!own) return null
+      let turn = own.get(phase)
+      if (!turn) {
+        if (own.size >= MOST_TURNS) own.clear()
+        own.set(phase, (turn = turnAt(at, channel, phase, mirror)))
+      }
+      return turn
+    },
+  }
+}
+
+/** By phase: as drawn, and mirrored. */
+type Turns = [Map<number, Quaternion>, Map<number, Quaternion>]
+
+function turnAt(at: Channels['at'], channel: string, phase: number, mirror: 1 | -1): Quaternion {
+  return new Quaternion()
+    .setFromAxisAngle(Y, radians(mirror * at(`${channel}.yaw`, phase)))
+    .multiply(new Quaternion().setFromAxisAngle(X, radians(at(`${channel}.pitch`, phase))))
+    .multiply(new Quaternion().setFromAxisAngle(Z, radians(mirror * at(`${channel}.roll`, phase))))
 }
 
 /**

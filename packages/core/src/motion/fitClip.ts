@@ -2,11 +2,11 @@ import type { ClipDef } from '../kit/schema.ts'
 import type { Skeleton } from '../rig/Skeleton.ts'
 import type { Clip } from './Clip.ts'
 import { keepChainsUp } from './keepChainsUp.ts'
-import { legLength, legsOf } from './Leg.ts'
+import { legsOf } from './Leg.ts'
 import { liftHands } from './liftHands.ts'
 import { plantFeet, type Moment } from './plantFeet.ts'
 import { channelsOf } from './curves.ts'
-import { playCurves } from './playCurves.ts'
+import { playCurves, playedOn } from './playCurves.ts'
 import type { Sole } from './soles.ts'
 import { placeAlong, stepOf } from './step.ts'
 
@@ -21,7 +21,8 @@ const SAMPLES_A_SECOND = 30
 export function fitClip(clip: ClipDef, skeleton: Skeleton, soles: readonly Sole[] = []): Clip {
   const { bones } = skeleton
   const legs = legsOf(skeleton, clip)
-  const unit = legLength(legs, skeleton)
+  const played = playedOn(skeleton, legs)
+  const { unit } = played
   const travel = clip.travel * unit
   // even the shortest has a beginning and an end
   const n = Math.max(2, Math.round(clip.duration * SAMPLES_A_SECOND) + 1)
@@ -29,9 +30,10 @@ export function fitClip(clip: ClipDef, skeleton: Skeleton, soles: readonly Sole[
   const moments = Array.from({ length: n }, (_, s): Moment => {
     const phase = s / (n - 1)
     const places = legs.map((leg) => placeAlong(clip, phase - leg.phase))
+    const steps = legs.map((leg) => stepOf(clip, leg, curves, phase, unit))
     return {
-      pose: playCurves(clip, curves, skeleton, legs, phase),
-      steps: legs.map((leg) => stepOf(clip, leg, curves, phase, unit)),
+      pose: playCurves(clip, curves, played, steps, phase),
+      steps,
       standing: places.map((p) => p.standing),
       swing: places.map((p) => p.swing),
     }

@@ -28,8 +28,12 @@ export function liftHands(skeleton: Skeleton, soles: readonly Sole[], moments: M
       number,
     ]
     const posed = new Float32Array(sole.positions.length)
+    const reach = reachOf(sole, bones)
     const lacks = moments.slice(0, last).map(({ pose }) => {
-      poseSole(skeleton, solveForward(bones, pose, world), sole, posed)
+      solveForward(bones, pose, world)
+      // most hands hang far above the ground
+      if (reach.every(([bone, far]) => world.joints[bone * 3 + 1]! > far)) return 0
+      poseSole(skeleton, world, sole, posed)
       return Math.max(0, -lowestOf(posed))
     })
     if (lacks.every((v) => v === 0)) continue
@@ -38,6 +42,18 @@ export function liftHands(skeleton: Skeleton, soles: readonly Sole[], moments: M
     })
     if (loop) moments[last]!.pose.turns.set(moments[0]!.pose.turns)
   }
+}
+
+/** By bone, how far from its joint a sole's points lie at most, metres; in any pose. */
+function reachOf({ positions, joints, weights }: Sole, bones: Skeleton['bones']): [bone: number, far: number][] {
+  const reach = new Map<number, number>()
+  for (let i = 0; i < weights.length; i++) {
+    if (weights[i] === 0) continue
+    const [p, at] = [(i >> 2) * 3, bones[joints[i]!]!.at]
+    const far = Math.hypot(positions[p]! - at[0], positions[p + 1]! - at[1], positions[p + 2]! - at[2])
+    reach.set(joints[i]!, Math.max(far, reach.get(joints[i]!) ?? 0))
+  }
+  return [...reach]
 }
 
 function raise(skeleton: Skeleton, { pose }: Moment, [upper, lower, hand]: [number, number, number], by: number): void {

@@ -50,14 +50,14 @@ export function plantFeet(
 ): void {
   const last = loop ? moments.length - 1 : moments.length
   if (legs.length === 0 || last < 1) return
+  const under = legs.map((leg) => soles.find((s) => s.limb === leg.id && s.positions.length > 0))
   for (let round = 0; round < ROUNDS; round++) {
     const before = moments.map(({ steps }) => steps.map(({ ankle }) => ankle.clone()))
+    const posed = poseSoles(skeleton, under, moments, last)
     legs.forEach((leg, l) => {
-      const sole = soles.find((s) => s.limb === leg.id)
-      if (!sole || sole.positions.length === 0) return
-      const posed = poseSoles(skeleton, sole, moments, last)
-      keepStill(moments, l, posed, last, loop, pace)
-      keepHeight(moments, l, posed, last, leg)
+      if (!under[l]) return
+      keepStill(moments, l, posed[l]!, last, loop, pace)
+      keepHeight(moments, l, posed[l]!, last, leg)
     })
     lowerHips(skeleton, legs, moments, last, loop)
     for (let m = 0; m < last; m++)
@@ -73,13 +73,25 @@ export function plantFeet(
   }
 }
 
-function poseSoles(skeleton: Skeleton, sole: Sole, moments: readonly Moment[], last: number): Float32Array[] {
+/** The points of each sole at every moment; none where there is no sole. */
+function poseSoles(
+  skeleton: Skeleton,
+  soles: readonly (Sole | undefined)[],
+  moments: readonly Moment[],
+  last: number,
+): Float32Array[][] {
+  const posed = soles.map((): Float32Array[] => [])
   const world = createWorldPose(skeleton.bones)
-  return moments.slice(0, last).map(({ pose }) => {
-    const out = new Float32Array(sole.positions.length)
-    poseSole(skeleton, solveForward(skeleton.bones, pose, world), sole, out)
-    return out
-  })
+  for (let m = 0; m < last; m++) {
+    solveForward(skeleton.bones, moments[m]!.pose, world)
+    soles.forEach((sole, l) => {
+      if (!sole) return
+      const out = new Float32Array(sole.positions.length)
+      poseSole(skeleton, world, sole, out)
+      posed[l]!.push(out)
+    })
+  }
+  return posed
 }
 
 /**

@@ -5,44 +5,61 @@ import type { Skeleton } from '../rig/Skeleton.ts'
 import { radians, type Channels } from './curves.ts'
 import type { Leg } from './Leg.ts'
 import { legLength } from './Leg.ts'
-import { placeFoot, stepOf } from './step.ts'
+import { placeFoot, type Step } from './step.ts'
 
 const X = new Vector3(1, 0, 0)
-const Y = new Vector3(0, 1, 0)
 const Z = new Vector3(0, 0, 1)
+
+/** What of a skeleton curves are played on; the same at every phase. */
+export interface Played {
+  skeleton: Skeleton
+  legs: readonly Leg[]
+  /** The unit of lengths in curves, metres. */
+  unit: number
+  index: ReadonlyMap<string, number>
+  /** Bones that curves turn by their own names. */
+  single: readonly number[]
+  /** Bones of limbs: no pair turns them. */
+  chained: ReadonlySet<number>
+}
+
+export function playedOn(skeleton: Skeleton, legs: readonly Leg[]): Played {
+  const { bones, limbs, pairs } = skeleton
+  const index = new Map(bones.map((b, i) => [b.name, i]))
+  const paired = new Set(pairs.flatMap(({ left, right }) => [left, right]))
+  const chained = new Set(limbs.flatMap((limb) => limb.bones.map((b) => index.get(b)!)))
+  const single = [...bones.keys()].filter((i) => !paired.has(i) && !chained.has(i))
+  return { skeleton, legs, unit: legLength(legs, skeleton), index, single, chained }
+}
 
 /**
  * The pose a clip's curves ask for at a phase: the root's way, turns of bones, pairs and chains,
  * arms, and feet where they step. Lengths are in leg lengths, turns in degrees.
+ *
+ * @param steps one a leg
  */
 export function playCurves(
-  clip: ClipDef,
+  clip: Pick<ClipDef, 'alternate'>,
   curves: Channels,
-  skeleton: Skeleton,
-  legs: readonly Leg[],
+  { skeleton, legs, unit, index, single, chained }: Played,
+  steps: readonly Step[],
   phase: number,
 ): Pose {
   const { bones, limbs, pairs } = skeleton
-  const unit = legLength(legs, skeleton)
   const pose = restPose(bones)
-  const index = new Map(bones.map((b, i) => [b.name, i]))
-  const set = (bone: number | undefined, q: Quaternion | null) => {
+  const set = (bone: number | undefined, q: Readonly<Quaternion> | null) => {
     if (bone !== undefined && q) q.toArray(pose.turns, bone * 4)
   }
-  const paired = new Set(pairs.flatMap(({ left, right }) => [left, right]))
-  const chained = new Set(limbs.flatMap((limb) => limb.bones.map((b) => index.get(b)!)))
   const later = (side: number) => (clip.alternate && side < 0 ? phase + 0.5 : phase)
 
   // bones by themselves, the root first: it also goes its way
-  bones.forEach((bone, i) => {
-    if (!paired.has(i) && !chained.has(i)) set(i, turnOf(curves, bone.name, phase, 1))
-  })
+  for (const i of single) set(i, curves.turn(bones[i]!.name, phase, 1))
   const root = bones[0]!.name
   pose.root = pose.root.map((v, k) => v + curves.at(`${root}.${'xyz'[k]!}`, phase) * unit) as Pose['root']
   for (const { id, left, right } of pairs) {
     if (chained.has(left)) continue
-    set(left, turnOf(curves, id, phase, 1))
-    set(right, turnOf(curves, id, later(-1), -1))
+    set(left, curves.turn(id, phase, 1))
+    set(right, curves.turn(id, later(-1), -1))
   }
   for (const limb of limbs) {
     const side = limb.side === 'right' ? -1 : 1
@@ -58,20 +75,11 @@ export function playCurves(
       limb.bones.forEach((bone, i) => {
         // a wave runs down the chain
         const own = later(side) - (i + 1) * (limb.lag ?? 0)
-        set(index.get(bone), turnOf(curves, limb.channels[i] ?? limb.channels[0]!, own, limb.side ? side : 1))
+        set(index.get(bone), curves.turn(limb.channels[i] ?? limb.channels[0]!, own, limb.side ? side : 1))
       })
   }
-  for (const leg of legs) placeFoot(leg, skeleton, stepOf(clip, leg, curves, phase, unit), pose)
+  legs.forEach((leg, l) => placeFoot(leg, skeleton, steps[l]!, pose))
   return pose
-}
-
-/** The turn a channel asks for; null where nothing is said of it. */
-function turnOf(curves: Channels, channel: string, phase: number, mirror: 1 | -1): Quaternion | null {
-  if (!curves.drive(channel)) return null
-  return new Quaternion()
-    .setFromAxisAngle(Y, radians(mirror * curves.at(`${channel}.yaw`, phase)))
-    .multiply(new Quaternion().setFromAxisAngle(X, radians(curves.at(`${channel}.pitch`, phase))))
-    .multiply(new Quaternion().setFromAxisAngle(Z, radians(mirror * curves.at(`${channel}.roll`, phase))))
 }
 
 /** An arm hangs down, turned out, swung and bent at the elbow, whatever it does at rest. */
@@ -82,7 +90,7 @@ function poseArm(
   curves: Channels,
   mirror: 1 | -1,
   phase: number,
-  set: (bone: number | undefined, q: Quaternion | null) => void,
+  set: (bone: number | undefined, q: Readonly<Quaternion> | null) => void,
 ): void {
   const [upper, lower, hand] = limb.bones.map((b) => index.get(b))
   const [upperArm, lowerArm, handName] = limb.channels as [string, string, string?]

@@ -250,20 +250,32 @@ export class ShippedFile {
 
   /** Vertices of a drawn node in the world at a moment: morph targets, then skin; xyz a vertex. */
   posed(drawn: Drawn, moment: Moment): Float64Array {
-    const matrices = this.skinMatrices(drawn, moment)
+    const m = this.skinMatrices(drawn, moment)
     const from = this.morphed(drawn, moment)
+    const { joints, weights } = drawn
     const out = new Float64Array(from.length)
     for (let v = 0; v < out.length / 3; v++)
-      for (let k = 0; k < 3; k++) out[v * 3 + k] = coordinate(drawn, matrices, from, v, k)
+      for (let k = 0; k < 3; k++)
+        out[v * 3 + k] =
+          drawn.skin === null || !joints || !weights
+            ? coordinate(m, 0, from, v * 3, k)
+            : blend(joints, weights, m, from, v, k)
     return out
   }
 
   /** The height of the lowest vertex at a moment. */
   lowest(drawn: Drawn, moment: Moment): number {
-    const matrices = this.skinMatrices(drawn, moment)
+    const m = this.skinMatrices(drawn, moment)
     const from = this.morphed(drawn, moment)
+    const { joints, weights } = drawn
     let lowest = Infinity
-    for (let v = 0; v < from.length / 3; v++) lowest = Math.min(lowest, coordinate(drawn, matrices, from, v, 1))
+    for (let v = 0; v < from.length / 3; v++) {
+      const y =
+        drawn.skin === null || !joints || !weights
+          ? coordinate(m, 0, from, v * 3, 1)
+          : blend(joints, weights, m, from, v, 1)
+      if (y < lowest) lowest = y
+    }
     return lowest
   }
 
@@ -312,23 +324,27 @@ export class ShippedFile {
 }
 
 /** One coordinate of a vertex after skinning: the sum over its joints of weight times matrix times place. */
-function coordinate(
-  { joints, weights, skin }: Drawn,
+function blend(
+  joints: Float64Array,
+  weights: Float64Array,
   m: Float64Array,
   from: Float64Array,
   v: number,
   k: number,
 ): number {
-  const [x, y, z] = [from[v * 3]!, from[v * 3 + 1]!, from[v * 3 + 2]!]
-  if (skin === null || !joints || !weights) return m[k]! * x + m[4 + k]! * y + m[8 + k]! * z + m[12 + k]!
   let sum = 0
   for (let j = v * 4; j < v * 4 + 4; j++) {
     const w = weights[j]!
     if (w === 0) continue
     const o = joints[j]! * 16
-    if (o < m.length) sum += w * (m[o + k]! * x + m[o + 4 + k]! * y + m[o + 8 + k]! * z + m[o + 12 + k]!)
+    if (o < m.length) sum += w * coordinate(m, o, from, v * 3, k)
   }
   return sum
+}
+
+/** One coordinate of a place, at `i` of a list, turned and moved by the matrix at `o` of another. */
+function coordinate(m: Float64Array, o: number, from: Float64Array, i: number, k: number): number {
+  return m[o + k]! * from[i]! + m[o + 4 + k]! * from[i + 1]! + m[o + 8 + k]! * from[i + 2]! + m[o + 12 + k]!
 }
 
 /** Linear between keys, turns by spherical interpolation, held before the first and after the last. */
