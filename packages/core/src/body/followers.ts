@@ -10,11 +10,13 @@ export interface Following {
 export function packFollowing(rows: { sources: readonly number[]; weights: readonly number[] }[]): Following {
   const starts = new Uint32Array(rows.length + 1)
   rows.forEach((row, i) => (starts[i + 1] = starts[i]! + row.sources.length))
-  return {
-    starts,
-    sources: Uint32Array.from(rows.flatMap((r) => r.sources)),
-    weights: Float32Array.from(rows.flatMap((r) => r.weights)),
-  }
+  const sources = new Uint32Array(starts[rows.length]!)
+  const weights = new Float32Array(sources.length)
+  rows.forEach((row, i) => {
+    sources.set(row.sources, starts[i])
+    weights.set(row.weights, starts[i])
+  })
+  return { starts, sources, weights }
 }
 
 /**

@@ -16,38 +16,58 @@ export function mlsWeights(
   neighbours: readonly number[],
   width: number,
 ): number[] {
-  const gauss: number[] = []
-  const rows: number[][] = []
+  const n = neighbours.length
+  const rows = new Float64Array(n * 4)
+  const gauss = new Float64Array(n)
   let nearest = Infinity
-  for (const p of neighbours) {
-    const row = [1, ...[0, 1, 2].map((k) => (positions[p * 3 + k]! - at[k]!) / width)]
-    rows.push(row)
-    nearest = Math.min(nearest, row[1]! ** 2 + row[2]! ** 2 + row[3]! ** 2)
+  for (let i = 0; i < n; i++) {
+    const p = neighbours[i]! * 3
+    rows[i * 4] = 1
+    let length = 0
+    for (let k = 0; k < 3; k++) {
+      const v = (positions[p + k]! - at[k]!) / width
+      rows[i * 4 + k + 1] = v
+      length += v * v
+    }
+    gauss[i] = length
+    if (length < nearest) nearest = length
   }
-  for (const row of rows) gauss.push(Math.exp(nearest - (row[1]! ** 2 + row[2]! ** 2 + row[3]! ** 2)))
-  const a = [0, 1, 2, 3].map(() => [0, 0, 0, 0, 0])
-  for (const [i, row] of rows.entries())
-    for (let r = 0; r < 4; r++) for (let c = 0; c < 4; c++) a[r]![c]! += gauss[i]! * row[r]! * row[c]!
-  const ridge = 0.05 * gauss.reduce((s, g) => s + g, 0)
-  for (let r = 1; r < 4; r++) a[r]![r]! += ridge
-  a[0]![4] = 1
+  const a = new Float64Array(20)
+  let ridge = 0
+  for (let i = 0; i < n; i++) {
+    const g = (gauss[i] = Math.exp(nearest - gauss[i]!))
+    ridge += g
+    for (let r = 0; r < 4; r++) for (let c = 0; c < 4; c++) a[r * 5 + c]! += g * rows[i * 4 + r]! * rows[i * 4 + c]!
+  }
+  for (let r = 1; r < 4; r++) a[r * 6]! += 0.05 * ridge
+  a[4] = 1
   const lambda = solve4(a)
-  const weights = rows.map((row, i) => gauss[i]! * row.reduce((s, v, k) => s + v * lambda[k]!, 0))
-  const sum = weights.reduce((s, w) => s + w, 0)
-  return weights.map((w) => w / sum)
+  const weights = Array<number>(n)
+  let sum = 0
+  for (let i = 0; i < n; i++) {
+    let own = 0
+    for (let k = 0; k < 4; k++) own += rows[i * 4 + k]! * lambda[k]!
+    sum += weights[i] = gauss[i]! * own
+  }
+  for (let i = 0; i < n; i++) weights[i]! /= sum
+  return weights
 }
 
-/** Gaussian elimination with partial pivoting on a 4 x 5 system; the ridge keeps it regular. */
-function solve4(a: number[][]): number[] {
+/** Gaussian elimination with partial pivoting on a 4 x 5 system, row after row; the ridge keeps it regular. */
+function solve4(a: Float64Array): [number, number, number, number] {
   for (let c = 0; c < 4; c++) {
     let pivot = c
-    for (let r = c + 1; r < 4; r++) if (Math.abs(a[r]![c]!) > Math.abs(a[pivot]![c]!)) pivot = r
-    ;[a[c], a[pivot]] = [a[pivot]!, a[c]!]
+    for (let r = c + 1; r < 4; r++) if (Math.abs(a[r * 5 + c]!) > Math.abs(a[pivot * 5 + c]!)) pivot = r
+    for (let k = 0; k < 5; k++) {
+      const held = a[c * 5 + k]!
+      a[c * 5 + k] = a[pivot * 5 + k]!
+      a[pivot * 5 + k] = held
+    }
     for (let r = 0; r < 4; r++) {
       if (r === c) continue
-      const f = a[r]![c]! / a[c]![c]!
-      for (let k = c; k < 5; k++) a[r]![k]! -= f * a[c]![k]!
+      const f = a[r * 5 + c]! / a[c * 5 + c]!
+      for (let k = c; k < 5; k++) a[r * 5 + k]! -= f * a[c * 5 + k]!
     }
   }
-  return a.map((row, i) => row[4]! / row[i]!)
+  return [a[4]! / a[0]!, a[9]! / a[6]!, a[14]! / a[12]!, a[19]! / a[18]!]
 }

@@ -189,12 +189,13 @@ function normalOf(body: PreparedBody, t: number): Place {
 
 function surfaceRow(body: PreparedBody, at: Place, place: NearestPlace, corners: readonly number[]): Row {
   const { positions } = body.model.mesh
-  const around = ring(body, corners)
-    .map((s) => ({ s, d: distanceTo(positions, s, place.point) }))
-    .sort((a, b) => a.d - b.d || a.s - b.s)
-    .slice(0, NEIGHBOURS)
-  const width = Math.max(around[Math.min(5, around.length - 1)]!.d, place.distance * 0.8, 1e-4)
-  const sources = around.map(({ s }) => s)
+  const ring = ringOf(body, place.triangle, corners)
+  const far = new Float64Array(ring.length)
+  for (let i = 0; i < ring.length; i++) far[i] = distanceTo(positions, ring[i]!, place.point)
+  const order = Array.from(far.keys()).sort((i, j) => far[i]! - far[j]! || ring[i]! - ring[j]!)
+  order.length = Math.min(order.length, NEIGHBOURS)
+  const width = Math.max(far[order[Math.min(5, order.length - 1)]!]!, place.distance * 0.8, 1e-4)
+  const sources = order.map((i) => ring[i]!)
   return { sources, weights: mlsWeights(at, positions, sources, width) }
 }
 
@@ -241,16 +242,27 @@ function nearestFacing(
 }
 
 function distanceTo(positions: ArrayLike<number>, p: number, at: readonly number[]): number {
-  return Math.hypot(positions[p * 3]! - at[0]!, positions[p * 3 + 1]! - at[1]!, positions[p * 3 + 2]! - at[2]!)
+  const x = positions[p * 3]! - at[0]!
+  const y = positions[p * 3 + 1]! - at[1]!
+  const z = positions[p * 3 + 2]! - at[2]!
+  return Math.sqrt(x * x + y * y + z * z)
 }
 
-/** The given points and those within two edges of them. */
-function ring(body: PreparedBody, points: readonly number[]): number[] {
-  const { starts, items } = body.neighbours
-  const found = new Set(points)
-  for (let round = 0; round < 2; round++)
-    for (const p of [...found]) for (let i = starts[p]!; i < starts[p + 1]!; i++) found.add(items[i]!)
-  return [...found]
+const rings = new WeakMap<PreparedBody, Map<number, number[]>>()
+
+/** The corners of a triangle of the body and the points within two edges of them. */
+function ringOf(body: PreparedBody, triangle: number, corners: readonly number[]): number[] {
+  let known = rings.get(body)
+  if (!known) rings.set(body, (known = new Map()))
+  let ring = known.get(triangle)
+  if (!ring) {
+    const { starts, items } = body.neighbours
+    const found = new Set(corners)
+    for (let round = 0; round < 2; round++)
+      for (const p of [...found]) for (let i = starts[p]!; i < starts[p + 1]!; i++) found.add(items[i]!)
+    known.set(triangle, (ring = [...found]))
+  }
+  return ring
 }
 
 function seamPoints(body: PreparedBody, { def }: PartModel): number[] {
@@ -346,7 +358,7 @@ function seatOnSurface(body: PreparedBody, { triangle, shares }: NonNullable<Par
   return {
     at: at as [number, number, number],
     turn: new Matrix4().makeBasis(side, new Vector3().crossVectors(front, side), front),
-    held: ring(body, corners),
+    held: ringOf(body, triangle, corners),
     skin: (dense, p) => carrySkin(dense, p, body.model.mesh, corners, shares),
   }
 }

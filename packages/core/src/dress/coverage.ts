@@ -35,6 +35,8 @@ export function coverageBits(inner: LayerShape, outer: Surface, scale: number, a
   const bits = new Uint8Array(inner.triangles.length / 3)
   const box = outerBox(outer, reach)
   const { positions, triangles } = inner
+  // by direction: straight, straight and close, four leaning ones
+  const hints = new Int32Array(6).fill(-1)
   for (let t = 0; t < bits.length; t++) {
     if (among && among[t] === 0) continue
     const a = triangles[t * 3]!
@@ -52,24 +54,29 @@ export function coverageBits(inner: LayerShape, outer: Surface, scale: number, a
       const x = wa * positions[a * 3]! + wb * positions[b * 3]! + wc * positions[c * 3]! - n[0] * inside
       const y = wa * positions[a * 3 + 1]! + wb * positions[b * 3 + 1]! + wc * positions[c * 3 + 1]! - n[1] * inside
       const z = wa * positions[a * 3 + 2]! + wb * positions[b * 3 + 2]! + wc * positions[c * 3 + 2]! - n[2] * inside
-      const straight = outer.castRay(x, y, z, n[0], n[1], n[2], 0, reach)
-      if (straight === Infinity) continue
+      if (!outer.blocks(x, y, z, n[0], n[1], n[2], reach, hints, 0)) continue
       if (!among) {
-        // all four lean alike, so their length is one
-        const lean = straight > CLOSE * scale ? FAR_LEAN : LEAN
+        // under something that stands off one can look in more from the side; all four lean alike, so their length is one
+        const close = outer.blocks(x, y, z, n[0], n[1], n[2], CLOSE * scale, hints, 1)
+        const lean = close ? LEAN : FAR_LEAN
         const unit = 1 / Math.sqrt(1 + lean * lean)
-        const open = (u: number, v: number) =>
-          outer.castRay(
+        let open = false
+        for (let way = 0; way < 4 && !open; way++) {
+          const u = way === 0 ? lean : way === 1 ? -lean : 0
+          const v = way === 2 ? lean : way === 3 ? -lean : 0
+          open = !outer.blocks(
             x,
             y,
             z,
             (n[0] + u * side[0] + v * up[0]!) * unit,
             (n[1] + u * side[1] + v * up[1]!) * unit,
             (n[2] + u * side[2] + v * up[2]!) * unit,
-            0,
             reach,
-          ) === Infinity
-        if (open(lean, 0) || open(-lean, 0) || open(0, lean) || open(0, -lean)) continue
+            hints,
+            2 + way,
+          )
+        }
+        if (open) continue
       }
       bits[t]! |= 1 << s
     }
@@ -94,7 +101,11 @@ function outerBox(outer: Surface, reach: number): { min: number[]; max: number[]
 }
 
 function near(box: { min: number[]; max: number[] }, positions: Float32Array, p: number): boolean {
-  return [0, 1, 2].every((k) => positions[p * 3 + k]! >= box.min[k]! && positions[p * 3 + k]! <= box.max[k]!)
+  for (let k = 0; k < 3; k++) {
+    const v = positions[p * 3 + k]!
+    if (v < box.min[k]! || v > box.max[k]!) return false
+  }
+  return true
 }
 
 /** The triangles all of whose samples are covered by the layers' bits together. */

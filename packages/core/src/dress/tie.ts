@@ -55,18 +55,28 @@ export function carryDelta(tie: Tie, delta: Morph): Morph {
 export function shareWithNeighbours(values: Float32Array, stride: number, { neighbours, share, free }: Hanging): void {
   const { starts, items } = neighbours
   const next = new Float32Array(free.length * stride)
+  const columns = usedColumns(values, stride)
   for (let round = 0; round < ROUNDS; round++) {
     for (let at = 0; at < free.length; at++) {
       const p = free[at]!
       const s = share[p]!
       const part = s / (starts[p + 1]! - starts[p]!)
-      for (let k = 0; k < stride; k++) {
+      for (const k of columns) {
         let sum = 0
         for (let i = starts[p]!; i < starts[p + 1]!; i++) sum += values[items[i]! * stride + k]!
         next[at * stride + k] = values[p * stride + k]! * (1 - s) + sum * part
       }
     }
-    for (let at = 0; at < free.length; at++)
-      for (let k = 0, p = free[at]! * stride; k < stride; k++) values[p + k] = next[at * stride + k]!
+    for (let at = 0; at < free.length; at++) {
+      const p = free[at]! * stride
+      for (const k of columns) values[p + k] = next[at * stride + k]!
+    }
   }
+}
+
+/** Columns of a table in which anything stands; of a table of bones most are empty. */
+function usedColumns(values: Float32Array, stride: number): number[] {
+  const used = new Uint8Array(stride)
+  for (let i = 0; i < values.length; i++) if (values[i] !== 0) used[i % stride] = 1
+  return [...used.keys()].filter((k) => used[k])
 }

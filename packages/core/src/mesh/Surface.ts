@@ -19,6 +19,7 @@ const scratchBary = new Vector3()
 const scratchTriangle = new ExtendedTriangle() as ExtendedTriangle & {
   intersectsTriangle(other: Triangle, stretch: Line3, quiet: boolean): boolean
 }
+const scratchHint = new Triangle()
 const scratchBox = new Box3()
 const scratchLine = new Line3()
 
@@ -30,6 +31,8 @@ export class Surface {
   readonly positions: Float32Array
   readonly triangles: Uint32Array
   private readonly bvh: MeshBVH
+  /** What was nearest last: what is asked next is mostly close by. */
+  private lastNearest = 0
 
   constructor(positions: Float32Array, triangles: Uint32Array) {
     this.positions = positions
@@ -46,6 +49,63 @@ export class Surface {
     scratchRay.direction.set(dx, dy, dz)
     const hit = this.bvh.raycastFirst(scratchRay, DoubleSide, near, far)
     return hit ? hit.distance : Infinity
+  }
+
+  /**
+   * Whether anything is hit along a unit direction within some distance, from either side.
+   *
+   * @param hints remembers at `slot` what was hit last: tried first, as neighbours are mostly covered by the same
+   */
+  blocks(
+    ox: number,
+    oy: number,
+    oz: number,
+    dx: number,
+    dy: number,
+    dz: number,
+    far: number,
+    hints: Int32Array,
+    slot: number,
+  ): boolean {
+    if (hints[slot]! >= 0) {
+      const distance = this.hitBy(hints[slot]!, ox, oy, oz, dx, dy, dz)
+      if (distance >= 0 && distance <= far) return true
+    }
+    scratchRay.origin.set(ox, oy, oz)
+    scratchRay.direction.set(dx, dy, dz)
+    const hit = this.bvh.raycastFirst(scratchRay, DoubleSide, 0, far)
+    if (hit) hints[slot] = hit.faceIndex!
+    return hit !== null
+  }
+
+  /** How far along a direction a triangle is hit; negative if it is not (Möller & Trumbore 1997). */
+  private hitBy(triangle: number, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number): number {
+    const { positions, triangles } = this
+    const a = triangles[triangle * 3]! * 3
+    const b = triangles[triangle * 3 + 1]! * 3
+    const c = triangles[triangle * 3 + 2]! * 3
+    const ux = positions[b]! - positions[a]!
+    const uy = positions[b + 1]! - positions[a + 1]!
+    const uz = positions[b + 2]! - positions[a + 2]!
+    const vx = positions[c]! - positions[a]!
+    const vy = positions[c + 1]! - positions[a + 1]!
+    const vz = positions[c + 2]! - positions[a + 2]!
+    const px = dy * vz - dz * vy
+    const py = dz * vx - dx * vz
+    const pz = dx * vy - dy * vx
+    const scale = ux * px + uy * py + uz * pz
+    if (scale === 0) return -1
+    const tx = ox - positions[a]!
+    const ty = oy - positions[a + 1]!
+    const tz = oz - positions[a + 2]!
+    const u = (tx * px + ty * py + tz * pz) / scale
+    if (u < 0 || u > 1) return -1
+    const qx = ty * uz - tz * uy
+    const qy = tz * ux - tx * uz
+    const qz = tx * uy - ty * ux
+    const v = (dx * qx + dy * qy + dz * qz) / scale
+    if (v < 0 || u + v > 1) return -1
+    return (vx * qx + vy * qy + vz * qz) / scale
   }
 
   /**
@@ -84,6 +144,12 @@ export class Surface {
     const point = scratchPoint.set(x, y, z)
     let best = far * far
     let found = -1
+    const hint = this.lastNearest
+    if (!accept || accept(hint)) {
+      // nothing farther than that is worth a look; a hair more, so that it is found itself, as without
+      const bound = this.distanceToSquared(hint, point) * (1 + 1e-6) + 1e-12
+      if (bound < best) best = bound
+    }
     const at = new Vector3()
     this.bvh.shapecast({
       boundsTraverseOrder: (box) => box.distanceToPoint(point),
@@ -101,9 +167,18 @@ export class Surface {
       },
     })
     if (found < 0) return null
+    this.lastNearest = found
     for (let k = 0; k < 3; k++) scratchCorners[k]!.fromArray(this.positions, this.triangles[found * 3 + k]! * 3)
     const bary = Triangle.getBarycoord(at, ...scratchCorners, scratchBary)
     const weights: [number, number, number] = bary ? [bary.x, bary.y, bary.z] : [1, 0, 0]
     return { triangle: found, distance: Math.sqrt(best), weights, point: [at.x, at.y, at.z] }
+  }
+
+  private distanceToSquared(triangle: number, point: Vector3): number {
+    const { a, b, c } = scratchHint
+    a.fromArray(this.positions, this.triangles[triangle * 3]! * 3)
+    b.fromArray(this.positions, this.triangles[triangle * 3 + 1]! * 3)
+    c.fromArray(this.positions, this.triangles[triangle * 3 + 2]! * 3)
+    return scratchHint.closestPointToPoint(point, scratchClosest).distanceToSquared(point)
   }
 }
