@@ -37,6 +37,7 @@ export function coverageBits(inner: LayerShape, outer: Surface, scale: number, a
   const { positions, triangles } = inner
   // by direction: straight, straight and close, four leaning ones
   const hints = new Int32Array(6).fill(-1)
+  let lastOpen = 0
   for (let t = 0; t < bits.length; t++) {
     if (among && among[t] === 0) continue
     const a = triangles[t * 3]!
@@ -60,8 +61,10 @@ export function coverageBits(inner: LayerShape, outer: Surface, scale: number, a
         const close = outer.blocks(x, y, z, n[0], n[1], n[2], CLOSE * scale, hints, 1)
         const lean = close ? LEAN : FAR_LEAN
         const unit = 1 / Math.sqrt(1 + lean * lean)
+        // beginning with where one could look in last, as one mostly still can
         let open = false
-        for (let way = 0; way < 4 && !open; way++) {
+        for (let i = 0; i < 4 && !open; i++) {
+          const way = (lastOpen + i) % 4
           const u = way === 0 ? lean : way === 1 ? -lean : 0
           const v = way === 2 ? lean : way === 3 ? -lean : 0
           open = !outer.blocks(
@@ -75,6 +78,7 @@ export function coverageBits(inner: LayerShape, outer: Surface, scale: number, a
             hints,
             2 + way,
           )
+          if (open) lastOpen = way
         }
         if (open) continue
       }
