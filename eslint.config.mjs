@@ -43,7 +43,7 @@ const rooms = ROOMS.filter((room) => !ENDS.includes(room)).map((room) => ({
 }))
 
 export default tseslint.config(
-  { ignores: ['node_modules/**', '.nuxt/**', '.output/**', '.data/**', 'kits/**'] },
+  { ignores: ['**/.bundle/**', 'node_modules/**', '.nuxt/**', '.output/**', '.data/**', 'kits/**'] },
   ...tseslint.configs.recommended,
   ...vue.configs['flat/recommended'],
   {

@@ -1,10 +1,14 @@
 <script setup lang="ts">
+import { useOpenDocument } from './stations'
+import { useCrowd } from './stores/crowd'
 import { useFigure } from './stores/figure'
 import { useProject } from './stores/project'
 import { useView } from './stores/view'
 
 const project = useProject()
 const figure = useFigure()
+const crowd = useCrowd()
+const open = useOpenDocument()
 const view = useView()
 
 onMounted(async () => {
@@ -24,17 +28,22 @@ function onKey(event: KeyboardEvent): void {
   if (command && event.key.toLowerCase() === 'z') {
     if (typing(event.target)) return
     event.preventDefault()
-    if (event.shiftKey) figure.redo()
-    else figure.undo()
+    if (event.shiftKey) open.value.redo()
+    else open.value.undo()
   } else if (command && event.key.toLowerCase() === 'y' && !typing(event.target)) {
     event.preventDefault()
-    figure.redo()
+    open.value.redo()
   } else if (event.key === '?' && !typing(event.target)) view.sheet = !view.sheet
 }
 
 onMounted(() => window.addEventListener('keydown', onKey))
 onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
-onMounted(() => window.addEventListener('beforeunload', () => figure.flush()))
+onMounted(() =>
+  window.addEventListener('beforeunload', () => {
+    figure.flush()
+    crowd.flush()
+  }),
+)
 </script>
 
 <template>

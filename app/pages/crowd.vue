@@ -12,9 +12,14 @@ onMounted(() => {
 
 <template>
   <div class="crowd">
-    <MixEditor v-if="crowd.mix" />
-    <ContactSheet v-if="crowd.mix" />
-    <CrowdCharts v-if="crowd.mix" />
+    <template v-if="crowd.mix">
+      <MixEditor :key="crowd.id ?? ''" />
+      <ContactSheet />
+      <CrowdCharts />
+    </template>
+    <p v-else class="none soft" data-test="no-mix">
+      There is no mix yet. Open the list of mixes above and make one from a body of your kits.
+    </p>
   </div>
 </template>
 
@@ -27,5 +32,10 @@ onMounted(() => {
 
 .crowd > * {
   min-height: 0;
+}
+
+.none {
+  grid-column: 1 / -1;
+  place-self: center;
 }
 </style>

@@ -31,7 +31,7 @@ const crowdTarget = computed<Target>(() => ({
     triangles: Math.min(target.value.limits.triangles, crowd.mix?.triangles ?? Infinity),
   },
 }))
-const crowdName = computed(() => crowd.mix?.name ?? project.mixes[0]?.mix.name ?? 'Crowd')
+const crowdName = computed(() => crowd.mix?.name ?? project.mixes[0]?.name ?? 'Crowd')
 const example = computed(() => {
   const name =
     what.value === 'crowd' ? (crowd.cards[0]?.recipe.name ?? crowdName.value) : (figure.recipe?.name ?? 'figure')

@@ -3,7 +3,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Crowd, Mix, Recipe } from '@idle-tinker/core'
 import { Refused } from './api.ts'
 import { useCrowd } from './crowd.ts'
-import { useProject } from './project.ts'
+import { useProject, type MixEntry } from './project.ts'
 
 const ask = vi.hoisted(() => vi.fn())
 const worker = vi.hoisted(() => ({ crowd: vi.fn(), build: vi.fn(), loadKits: vi.fn() }))
@@ -46,21 +46,37 @@ const crowdOf = (...numbers: number[]): Crowd => ({
   problems: [],
 })
 
+const kept = new Map<string, string>()
+const entryOf = (content: Mix, version: number): MixEntry => ({
+  id: content.id,
+  name: content.name,
+  version,
+  content,
+  hasPicture: false,
+  savedAt: '',
+})
+
 beforeEach(() => {
   setActivePinia(createPinia())
   vi.useFakeTimers()
   vi.stubGlobal('location', { origin: 'http://here' })
   ask
     .mockReset()
-    .mockImplementation((_p: string, _m: string, { version }: { version: number }) =>
-      Promise.resolve({ version: version + 1 }),
+    .mockImplementation((_p: string, _m: string, { version, content }: { version: number; content: Mix }) =>
+      Promise.resolve(entryOf(content, version + 1)),
     )
+  vi.stubGlobal('localStorage', {
+    getItem: (k: string) => kept.get(k) ?? null,
+    setItem: (k: string, v: string) => kept.set(k, v),
+    removeItem: (k: string) => kept.delete(k),
+  })
+  kept.clear()
   worker.crowd.mockReset().mockResolvedValue(crowdOf(1, 2, 3, 4))
   worker.build.mockReset().mockResolvedValue({ view: { costs: { triangles: 880 } }, problems: [] })
   worker.loadKits.mockReset().mockResolvedValue([])
   let shots = 0
   take.mockReset().mockImplementation(() => ({ toDataURL: () => `picture ${++shots}` }))
-  useProject().mixes = [{ id: 'quay', version: 3, mix }]
+  useProject().documents.mix = [entryOf(mix, 3)]
 })
 afterEach(() => vi.useRealTimers())
 
@@ -140,12 +156,12 @@ describe('pins and places made anew', () => {
     crowd.pin(2)
     expect(crowd.cards[2]!.pinned).toBe(true)
     await vi.advanceTimersByTimeAsync(700)
-    expect(ask.mock.calls[0]![2]).toMatchObject({ version: 3, mix: { pins: { 2: { name: 'Quay 3' } } } })
+    expect(ask.mock.calls[0]![2]).toMatchObject({ version: 3, content: { pins: { 2: { name: 'Quay 3' } } } })
     expect(crowd.version).toBe(4)
     await crowd.reroll(0)
     expect(worker.crowd.mock.calls[1]![0]).toMatchObject({ rerolls: [0], pins: { 2: {} } })
     await vi.advanceTimersByTimeAsync(700)
-    expect(ask.mock.calls[1]![2]).toMatchObject({ version: 4, mix: { rerolls: [0] } })
+    expect(ask.mock.calls[1]![2]).toMatchObject({ version: 4, content: { rerolls: [0] } })
   })
 
   it('let go leave nothing behind', async () => {
@@ -181,21 +197,88 @@ describe('saving a mix', () => {
     for (const seed of [1, 2, 3]) crowd.changeRules({ ...mix, seed })
     await vi.advanceTimersByTimeAsync(700)
     expect(ask).toHaveBeenCalledTimes(1)
-    expect(ask.mock.calls[0]![2]).toMatchObject({ mix: { seed: 3 } })
-    expect(useProject().mixes[0]!.mix.seed).toBe(3)
+    expect(ask.mock.calls[0]![2]).toMatchObject({ content: { seed: 3 } })
+    expect(useProject().mixes[0]!.content.seed).toBe(3)
   })
 
-  it('says when another window was faster or the server is away', async () => {
+  it('says when the server is away and saves when it is back, of itself', async () => {
     const crowd = useCrowd()
     crowd.open('quay')
-    ask.mockRejectedValueOnce(new Refused(409, 'Another window has saved this mix.', []))
+    ask.mockRejectedValueOnce(new TypeError('fetch failed'))
     crowd.changeRules({ ...mix, seed: 9 })
     await vi.advanceTimersByTimeAsync(700)
-    expect(crowd.message).toContain('Another window')
-    ask.mockRejectedValueOnce(new TypeError('fetch failed'))
-    crowd.changeRules({ ...mix, seed: 10 })
-    await vi.advanceTimersByTimeAsync(700)
-    expect(crowd.message).toContain('away')
-    expect(crowd.mix!.seed).toBe(10)
+    expect(crowd.save).toBe('away')
+    await vi.advanceTimersByTimeAsync(3000)
+    expect(crowd.save).toBe('saved')
+    expect(useProject().mixes[0]!.content.seed).toBe(9)
+  })
+
+  it('does not lose a change when another mix is opened at once', async () => {
+    const crowd = useCrowd()
+    useProject().documents.mix = [entryOf(mix, 3), entryOf({ ...mix, id: 'night' }, 8)]
+    crowd.open('quay')
+    crowd.changeRules({ ...mix, seed: 11 })
+    crowd.open('night')
+    crowd.changeRules({ ...mix, id: 'night', seed: 12 })
+    await vi.advanceTimersByTimeAsync(2000)
+    const sent = ask.mock.calls.map(
+      ([path, , body]) => [path as string, body as { version: number; content: Mix }] as const,
+    )
+    expect(sent.map(([path, body]) => [path, body.version, body.content.seed])).toEqual([
+      ['/api/documents/mix/quay', 3, 11],
+      ['/api/documents/mix/night', 8, 12],
+    ])
+    expect(crowd.version).toBe(9)
+  })
+
+  it('after a conflict takes theirs, or keeps mine as a mix of its own', async () => {
+    const crowd = useCrowd()
+    const theirs = entryOf({ ...mix, seed: 77 }, 9)
+    const conflict = async () => {
+      crowd.open('quay')
+      ask.mockRejectedValueOnce(new Refused(409, 'Another window has saved this mix.', []))
+      crowd.changeRules({ ...crowd.mix!, seed: 10 })
+      await vi.advanceTimersByTimeAsync(700)
+      expect(crowd.save).toBe('conflict')
+      ask.mockImplementation((_path: string, method = 'GET', body?: Mix) =>
+        Promise.resolve(method === 'POST' ? entryOf(body!, 1) : theirs),
+      )
+    }
+    await conflict()
+    await crowd.resolveConflict(false)
+    expect([crowd.mix!.seed, crowd.version, crowd.save]).toEqual([77, 9, 'saved'])
+    await conflict()
+    await crowd.resolveConflict(true)
+    expect(crowd.mix).toMatchObject({ id: 'quay-mine', name: 'Quay (mine)', seed: 10 })
+    expect(useProject().mixes.map((m) => [m.id, m.content.seed])).toEqual([
+      ['quay', 77],
+      ['quay-mine', 10],
+    ])
+  })
+
+  it('is undone and redone step by step, a drag as one, pins as well', async () => {
+    const crowd = await made()
+    for (const seed of [1, 2, 3]) crowd.changeRules({ ...crowd.mix!, seed }, 'seed')
+    crowd.pin(1)
+    crowd.undo()
+    expect(crowd.cards[1]!.pinned).toBe(false)
+    crowd.undo()
+    expect(crowd.mix!.seed).toBe(7)
+    expect(crowd.canUndo).toBe(false)
+    crowd.redo()
+    crowd.redo()
+    expect([crowd.mix!.seed, crowd.cards[1]!.pinned, crowd.canRedo]).toEqual([3, true, false])
+  })
+
+  it('opens the first mix there is when its own is deleted, or none', () => {
+    const crowd = useCrowd()
+    useProject().documents.mix = [entryOf(mix, 3), entryOf({ ...mix, id: 'night' }, 8)]
+    crowd.open('quay')
+    useProject().documents.mix = [entryOf({ ...mix, id: 'night' }, 8)]
+    crowd.close()
+    expect(crowd.mix!.id).toBe('night')
+    useProject().documents.mix = []
+    crowd.close()
+    expect([crowd.mix, crowd.id, crowd.cards]).toEqual([null, null, []])
   })
 })

@@ -1,11 +1,22 @@
 import { defineStore } from 'pinia'
-import { fullName, newTarget, type Costs, type Crowd, type Mix, type Recipe, type Target } from '@idle-tinker/core'
+import {
+  fullName,
+  newTarget,
+  readMix,
+  type Costs,
+  type Crowd,
+  type Mix,
+  type Problem,
+  type Recipe,
+  type Target,
+} from '@idle-tinker/core'
+import { Keeper, type SaveState } from '../documents/Keeper'
 import { theBooth } from '../stage/Booth'
 import type { Remote } from 'comlink'
 import { workshop } from '../workers'
 import { plain } from '../workers/plain'
 import type { Workshop } from '../workers/protocol'
-import { ask, Refused } from './api'
+import { record, redo, startHistory, undo, type History } from './history'
 import { crowdWorkshop, useProject } from './project'
 
 export interface VariantCard {
@@ -19,10 +30,14 @@ export interface VariantCard {
 }
 
 interface State {
-  mix: Mix | null
+  id: string | null
+  history: History<Mix> | null
   /** The mix as it was when the cards were made. */
   madeFrom: Mix | null
+  save: SaveState
   version: number
+  /** Why the mix is not kept. */
+  unkept: Problem[]
   cards: VariantCard[]
   twins: Crowd['twins']
   problems: Crowd['problems']
@@ -34,14 +49,16 @@ interface State {
 const looksOf = (recipe: Recipe) => JSON.stringify({ ...recipe, name: '' })
 
 let run = 0
-let saveTimer: ReturnType<typeof setTimeout> | null = null
 
 /** One crowd: its mix, and the variants made from it. */
 export const useCrowd = defineStore('crowd', {
   state: (): State => ({
-    mix: null,
+    id: null,
+    history: null,
     madeFrom: null,
+    save: 'saved',
     version: 0,
+    unkept: [],
     cards: [],
     twins: [],
     problems: [],
@@ -50,6 +67,9 @@ export const useCrowd = defineStore('crowd', {
     message: '',
   }),
   getters: {
+    mix: (s): Mix | null => s.history?.now ?? null,
+    canUndo: (s) => (s.history?.past.length ?? 0) > 0,
+    canRedo: (s) => (s.history?.future.length ?? 0) > 0,
     /** The crowd target with the mix's own triangle limit. */
     target(): Target {
       const { targets } = useProject()
@@ -74,37 +94,65 @@ export const useCrowd = defineStore('crowd', {
     open(id: string) {
       const entry = useProject().mixes.find((m) => m.id === id)
       if (!entry) return
+      void keeper().flush()
       this.cancel()
-      this.mix = plain(entry.mix)
-      this.version = entry.version
+      this.id = id
+      this.history = startHistory(keeper().open(plain(entry)))
       this.madeFrom = null
       this.cards = []
       this.twins = []
       this.problems = []
+      this.message = ''
     },
-    change(next: Mix) {
-      this.mix = next
-      if (saveTimer) clearTimeout(saveTimer)
-      saveTimer = setTimeout(() => void this.store(), 600)
+
+    /** The mix that was open is gone: the first one there is takes its place, or none. */
+    close() {
+      if (this.id) keeper().forget(this.id)
+      this.id = null
+      this.history = null
+      this.cards = []
+      const [first] = useProject().mixes
+      if (first) this.open(first.id)
     },
-    async store() {
-      if (!this.mix) return
-      try {
-        const { version } = await ask<{ version: number }>(`/api/mixes/${this.mix.id}`, 'PUT', {
-          version: this.version,
-          mix: this.mix,
-        })
-        this.version = version
-        const entry = useProject().mixes.find((m) => m.id === this.mix?.id)
-        if (entry) Object.assign(entry, { version, mix: plain(this.mix) })
-        this.message = ''
-      } catch (error) {
-        this.message =
-          error instanceof Refused
-            ? error.message
-            : 'The server is away; the mix is kept here and saved with your next change.'
-      }
+
+    /** Records a change; those with the same mark join to one step. */
+    change(next: Mix, mark: string | null = null) {
+      if (this.history) this.travel(record(this.history, next, mark))
     },
+
+    undo() {
+      if (this.history) this.travel(undo(this.history))
+    },
+
+    redo() {
+      if (this.history) this.travel(redo(this.history))
+    },
+
+    travel(history: History<Mix>) {
+      if (history === this.history || !this.id) return
+      this.history = history
+      keeper().edit(this.id, plain(history.now))
+      // what is pinned is said on the cards as well
+      const pins = history.now.pins ?? {}
+      this.cards.forEach((card, i) => (card.pinned = Object.hasOwn(pins, i)))
+    },
+
+    flush() {
+      void keeper().flush()
+    },
+
+    /** After a conflict: takes what the server has, or saves mine as a mix of its own. */
+    async resolveConflict(mine: boolean) {
+      const { id, mix } = this
+      if (!id || !mix) return
+      // mine first: until it is safe elsewhere, the copy here stays
+      const copy = mine
+        ? await useProject().addNamed('mix', { ...plain(mix), name: `${mix.name} (mine)`.slice(0, 80) })
+        : null
+      await keeper().takeTheirs(id)
+      this.open(copy?.id ?? id)
+    },
+
     /** Makes the crowd its mix describes; pictures of variants that did not change are kept. */
     async make() {
       if (!this.mix) return
@@ -181,9 +229,32 @@ export const useCrowd = defineStore('crowd', {
       await this.make()
     },
     /** Changes the rules: places made anew one by one belonged to the crowd before. */
-    changeRules(next: Mix) {
+    changeRules(next: Mix, mark: string | null = null) {
       const { rerolls: _, ...rules } = next
-      this.change(rules)
+      this.change(rules, mark)
     },
   },
 })
+
+let theKeeper: { of: ReturnType<typeof useCrowd>; keeper: Keeper<Mix> } | null = null
+
+/** The keeper of mixes, for the store that stands. */
+function keeper(): Keeper<Mix> {
+  const crowd = useCrowd()
+  if (theKeeper?.of !== crowd)
+    theKeeper = {
+      of: crowd,
+      keeper: new Keeper<Mix>(
+        'mix',
+        readMix,
+        (entry) => useProject().saved('mix', entry),
+        (id, { state, version, problems }) => {
+          if (crowd.id !== id) return
+          crowd.save = state
+          crowd.version = version
+          crowd.unkept = problems
+        },
+      ),
+    }
+  return theKeeper.keeper
+}

@@ -24,7 +24,7 @@ const entry = (version = 1, over: Partial<Recipe> = {}): FigureEntry => ({
   id: 'f1',
   name: 'Pim',
   version,
-  recipe: { ...recipe, ...over },
+  content: { ...recipe, ...over },
   hasPicture: false,
   savedAt: '',
 })
@@ -45,8 +45,8 @@ beforeEach(() => {
   build.mockReset().mockResolvedValue({ view: { costs: {} }, problems: [] })
   ask
     .mockReset()
-    .mockImplementation((_path: string, _method: string, body: { version: number; recipe: Recipe }) =>
-      Promise.resolve({ ...entry(body.version + 1), recipe: body.recipe }),
+    .mockImplementation((path: string, _method: string, body: { version: number; content: Recipe }) =>
+      Promise.resolve({ ...entry(body.version + 1), id: path.split('/').at(-1)!, content: body.content }),
     )
 })
 afterEach(() => vi.useRealTimers())
@@ -62,7 +62,7 @@ describe('the figure on the Bench', () => {
     expect(ask).not.toHaveBeenCalled()
     await vi.advanceTimersByTimeAsync(600)
     expect(ask).toHaveBeenCalledTimes(1)
-    expect(ask.mock.calls[0]![2]).toMatchObject({ version: 1, recipe: { sliders: { shoulders: 0.3 } } })
+    expect(ask.mock.calls[0]![2]).toMatchObject({ version: 1, content: { sliders: { shoulders: 0.3 } } })
     expect(figure.save).toBe('saved')
     expect(figure.version).toBe(2)
     expect([...kept.keys()].some((k) => k.includes('unsaved'))).toBe(false)
@@ -91,11 +91,11 @@ describe('the figure on the Bench', () => {
     finish(entry(2, { sliders: { shoulders: 0.1 } }))
     await vi.advanceTimersByTimeAsync(1200)
     expect(ask).toHaveBeenLastCalledWith(
-      '/api/figures/f1',
+      '/api/documents/figure/f1',
       'PUT',
       expect.objectContaining({
         version: 2,
-        recipe: expect.objectContaining({ sliders: { shoulders: 0.2 } }) as unknown,
+        content: expect.objectContaining({ sliders: { shoulders: 0.2 } }) as unknown,
       }),
     )
     expect(figure.save).toBe('saved')
@@ -110,25 +110,59 @@ describe('the figure on the Bench', () => {
     figure.edit(wider(figure.recipe!, 0.4))
     await vi.advanceTimersByTimeAsync(600)
     expect(figure.save).toBe('away')
-    expect(kept.get('tinker.unsaved.f1')).toContain('0.4')
+    expect(kept.get('tinker.unsaved.figure.f1')).toContain('0.4')
     await vi.advanceTimersByTimeAsync(5000)
     expect(figure.save).toBe('saved')
     expect(ask).toHaveBeenCalledTimes(3)
   })
 
-  it('brings back an unsaved edit when the figure is opened again, unless someone saved since', () => {
+  it('brings back an unsaved edit when the figure is opened again, also one kept by an older workshop', async () => {
     kept.set('tinker.unsaved.f1', JSON.stringify({ version: 3, recipe: { ...recipe, sliders: { build: 0.7 } } }))
     const figure = useFigure()
     figure.open(entry(3))
     expect(figure.recipe!.sliders.build).toBe(0.7)
-    figure.open(entry(4))
-    expect(figure.recipe!.sliders).toEqual({})
+    await vi.advanceTimersByTimeAsync(600)
+    expect(ask.mock.calls[0]![2]).toMatchObject({ version: 3, content: { sliders: { build: 0.7 } } })
+    expect([figure.save, figure.version, kept.size]).toEqual(['saved', 4, 1])
+  })
+
+  it('goes on saving a figure that is no longer the one on the Bench', async () => {
+    const project = useProject()
+    project.documents.figure = [entry(), { ...entry(5), id: 'f2' }]
+    const figure = useFigure()
+    figure.open(project.figures[0]!)
+    let finish: (v: unknown) => void = () => undefined
+    ask.mockImplementationOnce(() => new Promise((resolve) => (finish = resolve)))
+    figure.edit(wider(figure.recipe!, 0.1))
+    await vi.advanceTimersByTimeAsync(600)
+    figure.edit(wider(figure.recipe!, 0.2))
+    figure.open(project.figures[1]!)
+    finish(entry(2, { sliders: { shoulders: 0.1 } }))
+    await vi.advanceTimersByTimeAsync(600)
+    expect(ask.mock.calls.at(-1)).toMatchObject([
+      '/api/documents/figure/f1',
+      'PUT',
+      { version: 2, content: { sliders: { shoulders: 0.2 } } },
+    ])
+    expect([figure.id, figure.version, figure.save]).toEqual(['f2', 5, 'saved'])
+    expect(project.figures[0]!.content.sliders.shoulders).toBe(0.2)
+  })
+
+  it('leaves no ghost when the last figure is deleted', async () => {
+    const figure = useFigure()
+    figure.open(entry())
+    await vi.advanceTimersByTimeAsync(0)
+    useProject().documents.figure = []
+    figure.close()
+    expect([figure.id, figure.recipe, figure.view, figure.save]).toEqual([null, null, null, 'saved'])
+    await figure.rebuild()
+    expect(figure.view).toBeNull()
   })
 
   it('tells of a save in another window, stops saving, and offers both ways out', async () => {
     const project = useProject()
     const figure = useFigure()
-    project.figures = [entry()]
+    project.documents.figure = [entry()]
     figure.open(project.figures[0]!)
     ask.mockRejectedValueOnce(new Refused(409, 'Changed elsewhere', []))
     figure.edit(wider(figure.recipe!, 0.5))
@@ -139,7 +173,7 @@ describe('the figure on the Bench', () => {
     expect(ask).toHaveBeenCalledTimes(1)
     ask.mockImplementation((_path: string, method = 'GET', body?: Recipe) =>
       Promise.resolve(
-        method === 'POST' ? { ...entry(1), id: 'f2', recipe: body } : entry(9, { sliders: { build: 1 } }),
+        method === 'POST' ? { ...entry(1), id: 'f2', content: body } : entry(9, { sliders: { build: 1 } }),
       ),
     )
     await figure.resolveConflict(true)
@@ -156,6 +190,9 @@ describe('the figure on the Bench', () => {
     figure.edit(wider(figure.recipe!, 0.5))
     await vi.advanceTimersByTimeAsync(600)
     expect(figure.save).toBe('refused')
+    expect(figure.problems).toEqual(problems)
+    // a build that comes after has problems of its own, and takes none away
+    await figure.rebuild()
     expect(figure.problems).toEqual(problems)
   })
 

@@ -1,6 +1,7 @@
 import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import { newTarget, type Recipe } from '@idle-tinker/core'
+import { newTarget, type Recipe, type Target } from '@idle-tinker/core'
+import type { Entry } from '../documents/Keeper.ts'
 import { Refused } from './api.ts'
 import { crowdWorkshop, useProject, type FigureEntry } from './project.ts'
 import { useShip } from './ship.ts'
@@ -18,7 +19,15 @@ const entry = (id: string, version = 1): FigureEntry => ({
   id,
   name: id,
   version,
-  recipe,
+  content: recipe,
+  hasPicture: false,
+  savedAt: '',
+})
+const of = (content: Target, version = 1): Entry<Target> => ({
+  id: content.id,
+  name: content.name,
+  version,
+  content,
   hasPicture: false,
   savedAt: '',
 })
@@ -47,7 +56,7 @@ describe('the project', () => {
       Promise.resolve(
         path === '/api/kits'
           ? [{ id: 'folk', files: [{ path: 'kit.json' }] }]
-          : path === '/api/figures'
+          : path === '/api/documents/figure'
             ? [entry('a')]
             : [],
       ),
@@ -63,7 +72,7 @@ describe('the project', () => {
   })
 
   it('shows no figure before the kits it is built from are there', async () => {
-    ask.mockImplementation((path: string) => Promise.resolve(path === '/api/figures' ? [entry('a')] : []))
+    ask.mockImplementation((path: string) => Promise.resolve(path === '/api/documents/figure' ? [entry('a')] : []))
     let arrive = (): void => undefined
     worker.loadKits.mockReturnValue(new Promise((resolve) => (arrive = () => resolve([]))))
     const project = useProject()
@@ -86,25 +95,25 @@ describe('the project', () => {
   it('adds, removes and brings back figures', async () => {
     const project = useProject()
     ask.mockResolvedValueOnce(entry('a')).mockResolvedValueOnce(entry('b'))
-    await project.add(recipe)
-    await project.add(recipe)
+    await project.add('figure', recipe)
+    await project.add('figure', recipe)
     expect(project.figures.map((f) => f.id)).toEqual(['a', 'b'])
     ask.mockResolvedValueOnce({})
-    await project.remove('a')
+    await project.remove('figure', 'a')
     expect(project.figures.map((f) => f.id)).toEqual(['b'])
     ask.mockResolvedValueOnce([entry('a')])
-    await project.loadDeleted()
-    expect(project.deleted).toHaveLength(1)
+    await project.loadDeleted('figure')
+    expect(project.deleted.figure).toHaveLength(1)
     ask.mockResolvedValueOnce(entry('a', 2))
-    await project.restore('a')
-    expect(project.deleted).toEqual([])
+    await project.restore('figure', 'a')
+    expect(project.deleted.figure).toEqual([])
     expect(project.figures.map((f) => f.id)).toEqual(['b', 'a'])
   })
 
   it('takes over a saved figure and its picture', async () => {
     const project = useProject()
-    project.figures = [entry('a'), entry('b')]
-    project.saved(entry('b', 5))
+    project.documents.figure = [entry('a'), entry('b')]
+    project.saved('figure', entry('b', 5))
     expect(project.figures[1]!.version).toBe(5)
     ask.mockResolvedValueOnce({})
     await project.setPicture('a', new Blob(['x']))
@@ -115,44 +124,63 @@ describe('the project', () => {
   it('keeps targets as the server has saved them, over the version it has seen', async () => {
     const project = useProject()
     const [near, mine] = [newTarget('near', 'Near'), newTarget('mine', 'Mine')]
-    ask.mockResolvedValueOnce({ id: 'near', version: 1, target: near })
-    await project.addTarget(near)
-    ask.mockResolvedValueOnce({ id: 'mine', version: 3, target: mine })
-    await project.addTarget(mine)
-    expect(ask).toHaveBeenLastCalledWith('/api/targets', 'POST', mine)
+    ask.mockResolvedValueOnce(of(near))
+    await project.add('target', near)
+    ask.mockResolvedValueOnce(of(mine, 3))
+    await project.add('target', mine)
+    expect(ask).toHaveBeenLastCalledWith('/api/documents/target', 'POST', mine)
     const smaller = { ...mine, limits: { ...mine.limits, triangles: 700 } }
-    ask.mockResolvedValueOnce({ id: 'mine', version: 4, target: smaller })
+    ask.mockResolvedValueOnce(of(smaller, 4))
     await project.saveTarget(smaller)
-    expect(ask).toHaveBeenLastCalledWith('/api/targets/mine', 'PUT', { version: 3, target: smaller })
+    expect(ask).toHaveBeenLastCalledWith(
+      '/api/documents/target/mine',
+      'PUT',
+      expect.objectContaining({ version: 3, content: smaller }),
+    )
     expect(project.targets.map((t) => t.limits.triangles)).toEqual([2500, 700])
     ask.mockRejectedValueOnce(new Refused(409, 'Another window has saved this target.', []))
     await expect(project.saveTarget(mine)).rejects.toBeInstanceOf(Refused)
-    expect(project.targetEntries[1]).toMatchObject({ version: 4, target: smaller })
-    ask.mockResolvedValueOnce([
-      { id: 'near', version: 1, target: near },
-      { id: 'mine', version: 6, target: mine },
-    ])
-    await project.loadTargets()
-    expect(project.targetEntries[1]).toMatchObject({ version: 6, target: mine })
+    expect(project.documents.target[1]).toMatchObject({ version: 4, content: smaller })
+    ask.mockResolvedValueOnce([of(near), of(mine, 6)])
+    await project.reload('target')
+    expect(project.documents.target[1]).toMatchObject({ version: 6, content: mine })
     ask.mockResolvedValueOnce(undefined)
-    await project.removeTarget('mine')
+    await project.remove('target', 'mine')
     expect(project.targets.map((t) => t.id)).toEqual(['near'])
+  })
+
+  it('gives a copy the first free name, also where another window or a deleted one has it', async () => {
+    const project = useProject()
+    project.documents.target = [of(newTarget('far-off', 'Far off'))]
+    project.deleted.target = [of(newTarget('far-off-2', 'Far off 2'))]
+    ask
+      .mockRejectedValueOnce(new Refused(409, 'There is one.', []))
+      .mockImplementation((_p: string, _m: string, target: Target) => Promise.resolve(of(target)))
+    const copy = await project.addNamed('target', newTarget('x', 'Far off'))
+    expect(copy).toMatchObject({ id: 'far-off-4', name: 'Far off 4' })
+    expect((await project.addNamed('target', newTarget('x', '—'))).id).toMatch(/^[a-z0-9]/)
+    ask.mockReset().mockRejectedValue(new TypeError('away'))
+    await expect(project.addNamed('target', newTarget('x', 'New'))).rejects.toBeInstanceOf(TypeError)
+    expect(ask).toHaveBeenCalledTimes(1)
   })
 
   it('draws those figures that have no picture yet', async () => {
     const project = useProject()
-    project.figures = [entry('a'), { ...entry('b'), hasPicture: true }, entry('c')]
+    project.documents.figure = [entry('a'), { ...entry('b'), hasPicture: true }, entry('c')]
     worker.build.mockResolvedValue({ view: { n: 1 }, problems: [] })
     take.mockReturnValue({ toBlob: (done: (b: Blob) => void) => done(new Blob(['png'])) })
     ask.mockResolvedValueOnce({}).mockRejectedValueOnce(new TypeError('away'))
     await project.takeMissingPictures()
-    expect(ask.mock.calls.map(([path]) => path as string)).toEqual(['/api/figures/a/picture', '/api/figures/c/picture'])
+    expect(ask.mock.calls.map(([path]) => path as string)).toEqual([
+      '/api/documents/figure/a/picture',
+      '/api/documents/figure/c/picture',
+    ])
     expect(project.figures.map((f) => f.hasPicture)).toEqual([true, true, false])
   })
 
   it('draws a missing picture once, however often the list is opened', async () => {
     const project = useProject()
-    project.figures = [entry('a')]
+    project.documents.figure = [entry('a')]
     worker.build.mockReset().mockResolvedValue({ view: { n: 1 }, problems: [] })
     take.mockReturnValue({ toBlob: (done: (b: Blob) => void) => done(new Blob(['png'])) })
     ask.mockResolvedValue({})
@@ -180,7 +208,7 @@ describe('the project', () => {
     worker.open.mockResolvedValueOnce({ value: recipe, problems: [] })
     ask.mockResolvedValueOnce(entry('c'))
     expect((await project.openFile(file)).id).toBe('c')
-    expect(ask).toHaveBeenCalledWith('/api/figures', 'POST', recipe)
+    expect(ask).toHaveBeenCalledWith('/api/documents/figure', 'POST', recipe)
     worker.open.mockResolvedValueOnce({
       value: null,
       problems: [
@@ -194,7 +222,7 @@ describe('the project', () => {
   })
 })
 
-const targets = ['near', 'crowd'].map((id) => ({ id, version: 1, target: newTarget(id, id) }))
+const targets = ['near', 'crowd'].map((id) => of(newTarget(id, id)))
 
 describe('how the project is looked at', () => {
   it('keeps theme and target for the next time', () => {
@@ -214,14 +242,14 @@ describe('how the project is looked at', () => {
     const again = useView()
     again.start()
     expect(again.lamp).toBe(false)
-    useProject().targetEntries = targets
+    useProject().documents.target = targets
     expect(again.target.id).toBe('crowd')
   })
 
   it('does not take a target that is not there', () => {
     const view = useView()
     expect(view.target.id).toBe('start')
-    useProject().targetEntries = targets
+    useProject().documents.target = targets
     view.setTarget('moon')
     expect(view.target.id).toBe('near')
   })

@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
 import {
   describeProblem,
+  fileName,
   newTarget,
   type KitManifest,
   type Manifests,
@@ -8,34 +9,30 @@ import {
   type Recipe,
   type Target,
 } from '@idle-tinker/core'
+import type { Entry } from '../documents/Keeper'
 import { theBooth } from '../stage/Booth'
 import type { FigureView, KitAddress, LoadedKit } from '../workers/protocol'
 import { workshop } from '../workers'
 import { plain } from '../workers/plain'
 import { ask, Refused } from './api'
 
-export interface FigureEntry {
-  id: string
-  name: string
-  version: number
-  recipe: Recipe
-  hasPicture: boolean
-  savedAt: string
-}
-
-export interface TargetEntry {
-  id: string
-  version: number
+/** What is kept with versions, by kind. */
+export interface Contents {
+  figure: Recipe
+  mix: Mix
   target: Target
 }
+export type Kind = keyof Contents
+export type FigureEntry = Entry<Recipe>
+export type MixEntry = Entry<Mix>
+
+type Lists = { [K in Kind]: Entry<Contents[K]>[] }
 
 interface State {
   kits: LoadedKit[]
   addresses: KitAddress[]
-  figures: FigureEntry[]
-  deleted: FigureEntry[]
-  mixes: { id: string; version: number; mix: Mix }[]
-  targetEntries: TargetEntry[]
+  documents: Lists
+  deleted: Lists
   state: 'loading' | 'ready' | 'failed'
   message: string
   pictureVersion: number
@@ -46,16 +43,16 @@ export const useProject = defineStore('project', {
   state: (): State => ({
     kits: [],
     addresses: [],
-    figures: [],
-    deleted: [],
-    mixes: [],
-    targetEntries: [],
+    documents: { figure: [], mix: [], target: [] },
+    deleted: { figure: [], mix: [], target: [] },
     state: 'loading',
     message: '',
     pictureVersion: 0,
   }),
   getters: {
-    targets: (s): readonly Target[] => s.targetEntries.map((t) => t.target),
+    figures: (s): readonly FigureEntry[] => s.documents.figure,
+    mixes: (s): readonly MixEntry[] => s.documents.mix,
+    targets: (s): readonly Target[] => s.documents.target.map((t) => t.content),
     /** The kits by id, as the core looks things up in them. */
     library: (s): Manifests => new Map(s.kits.map((kit) => [kit.manifest.id, kit])),
     manifest(): (id: string) => KitManifest | undefined {
@@ -70,17 +67,17 @@ export const useProject = defineStore('project', {
       try {
         const [kits, figures, mixes, targets] = await Promise.all([
           ask<{ id: string; files: { path: string }[] }[]>('/api/kits'),
-          ask<FigureEntry[]>('/api/figures'),
-          ask<State['mixes']>('/api/mixes'),
-          ask<TargetEntry[]>('/api/targets'),
+          list('figure'),
+          list('mix'),
+          list('target'),
         ])
-        this.targetEntries = targets
+        this.documents.target = targets
         this.addresses = kits.map(({ id, files }) => ({ id, files: files.map((f) => f.path) }))
         this.kits = markRaw(await workshop('bench').loadKits(plain(this.addresses), location.origin))
         crowdReady = null
         // only now: a figure opened before its kits are there could not be built
-        this.figures = figures
-        this.mixes = mixes
+        this.documents.figure = figures
+        this.documents.mix = mixes
         this.state = 'ready'
       } catch (error) {
         this.state = 'failed'
@@ -92,44 +89,63 @@ export const useProject = defineStore('project', {
       const bytes = new Uint8Array(await file.arrayBuffer())
       const { value, problems } = await workshop('bench').open(bytes, file.name)
       if (!value) throw new Refused(422, problems.map(describeProblem).join(' '), problems)
-      return this.add(value)
+      return this.add('figure', value)
     },
-    async add(recipe: Recipe): Promise<FigureEntry> {
-      const entry = await ask<FigureEntry>('/api/figures', 'POST', recipe)
-      this.figures = [...this.figures, entry]
+    async add<K extends Kind>(kind: K, content: Contents[K]): Promise<Entry<Contents[K]>> {
+      const entry = await ask<Entry<Contents[K]>>(`/api/documents/${kind}`, 'POST', content)
+      setList(this.documents, kind, [...listOf(this.documents, kind), entry])
       return entry
     },
-    async remove(id: string) {
-      await ask(`/api/figures/${id}`, 'DELETE')
-      this.figures = this.figures.filter((f) => f.id !== id)
+    /** Adds a document that is known by a name of its own; the first free one of a name, “name 2”, “name 3” … */
+    async addNamed<K extends 'mix' | 'target'>(kind: K, content: Contents[K]): Promise<Entry<Contents[K]>> {
+      const taken = new Set([...this.documents[kind], ...this.deleted[kind]].flatMap(({ id, name }) => [id, name]))
+      const stem = idOf(content.name)
+      for (let n = 1; ; n++) {
+        const named =
+          n === 1 ? { id: stem, name: content.name } : { id: `${stem}-${n}`, name: `${content.name.slice(0, 72)} ${n}` }
+        if (taken.has(named.id) || taken.has(named.name)) continue
+        try {
+          return await this.add(kind, { ...content, ...named })
+        } catch (error) {
+          // another window has just taken it, or one that was deleted bears it
+          if (!(error instanceof Refused && error.status === 409 && n < MOST_NAMES)) throw error
+        }
+      }
     },
-    async restore(id: string) {
-      const entry = await ask<FigureEntry>(`/api/figures/${id}/restore`, 'POST')
-      this.deleted = this.deleted.filter((f) => f.id !== id)
-      this.figures = [...this.figures.filter((f) => f.id !== id), entry]
+    async remove(kind: Kind, id: string) {
+      await ask(`/api/documents/${kind}/${id}`, 'DELETE')
+      setList(this.documents, kind, without(listOf(this.documents, kind), id))
     },
-    async loadDeleted() {
-      this.deleted = await ask<FigureEntry[]>('/api/figures?deleted=true')
+    async restore(kind: Kind, id: string) {
+      const entry = await ask<Entry<Contents[Kind]>>(`/api/documents/${kind}/${id}/restore`, 'POST')
+      setList(this.deleted, kind, without(listOf(this.deleted, kind), id))
+      setList(this.documents, kind, [...without(listOf(this.documents, kind), id), entry])
     },
-    async loadTargets() {
-      this.targetEntries = await ask<TargetEntry[]>('/api/targets')
+    async loadDeleted(kind: Kind) {
+      setList(this.deleted, kind, await list(kind, true))
     },
-    async addTarget(target: Target) {
-      const entry = await ask<TargetEntry>('/api/targets', 'POST', target)
-      this.targetEntries = [...this.targetEntries, entry]
+    async reload(kind: Kind) {
+      setList(this.documents, kind, await list(kind))
     },
-    /** Saves a target over the version this window has seen; another window's is never overwritten. */
+    /** Saves over the version this window has seen; another window's is never overwritten. */
     async saveTarget(target: Target) {
-      const known = this.targetEntries.find((t) => t.id === target.id)
-      const entry = await ask<TargetEntry>(`/api/targets/${target.id}`, 'PUT', { version: known?.version ?? 1, target })
-      this.targetEntries = this.targetEntries.map((t) => (t.id === entry.id ? entry : t))
+      const known = this.documents.target.find((t) => t.id === target.id)
+      this.saved(
+        'target',
+        await ask<Entry<Target>>(`/api/documents/target/${target.id}`, 'PUT', {
+          version: known?.version ?? 1,
+          content: target,
+          token: crypto.randomUUID(),
+          after: [],
+        }),
+      )
     },
-    async removeTarget(id: string) {
-      await ask(`/api/targets/${id}`, 'DELETE')
-      this.targetEntries = this.targetEntries.filter((t) => t.id !== id)
-    },
-    saved(entry: FigureEntry) {
-      this.figures = this.figures.map((f) => (f.id === entry.id ? entry : f))
+    saved<K extends Kind>(kind: K, entry: Entry<Contents[K]>) {
+      setList(
+        this.documents,
+        kind,
+        listOf(this.documents, kind).map((f) => (f.id === entry.id ? entry : f)),
+      )
     },
     /** Draws a figure as the list shows it and keeps the picture; a failure only leaves the old one. */
     async takePicture(id: string, view: FigureView) {
@@ -142,7 +158,7 @@ export const useProject = defineStore('project', {
       if (picturing) return
       picturing = true
       try {
-        for (const { id, recipe } of this.figures.filter((f) => !f.hasPicture)) {
+        for (const { id, content: recipe } of this.figures.filter((f) => !f.hasPicture)) {
           const worker = await crowdWorkshop()
           const { view } = await worker.build(plain(recipe), plain(PLAIN), false)
           if (view) await this.takePicture(id, view)
@@ -152,12 +168,40 @@ export const useProject = defineStore('project', {
       }
     },
     async setPicture(id: string, png: Blob) {
-      await ask(`/api/figures/${id}/picture`, 'PUT', png)
-      this.figures = this.figures.map((f) => (f.id === id ? { ...f, hasPicture: true } : f))
+      await ask(`/api/documents/figure/${id}/picture`, 'PUT', png)
+      this.documents.figure = this.documents.figure.map((f) => (f.id === id ? { ...f, hasPicture: true } : f))
       this.pictureVersion++
     },
   },
 })
+
+/** Numbers behind a name that are tried. */
+const MOST_NAMES = 200
+
+// which list belongs to which kind cannot be told to the compiler in one place: here it is
+function listOf<K extends Kind>(lists: Lists, kind: K): Entry<Contents[K]>[] {
+  return lists[kind] as unknown as Entry<Contents[K]>[]
+}
+
+function setList<K extends Kind>(lists: Lists, kind: K, entries: Entry<Contents[K]>[]): void {
+  Object.assign(lists, { [kind]: entries })
+}
+
+function without<T extends { id: string }>(entries: readonly T[], id: string): T[] {
+  return entries.filter((entry) => entry.id !== id)
+}
+
+function list<K extends Kind>(kind: K, deleted = false): Promise<Entry<Contents[K]>[]> {
+  return ask<Entry<Contents[K]>[]>(`/api/documents/${kind}${deleted ? '?deleted=true' : ''}`)
+}
+
+/** A name as an id: small letters, digits and dashes. */
+function idOf(name: string): string {
+  const plainName = fileName('{name}', { name, number: 1, target: '' })
+    .replace(/^[_-]+/, '')
+    .replaceAll('_', '-')
+  return plainName.slice(0, 50) || 'one'
+}
 
 let picturing = false
 /** What pictures are built for: a figure as its kit made it. */

@@ -1,4 +1,5 @@
 import { join } from 'node:path'
+import { thinVersions } from '../db/documents'
 import { migrate } from '../db/migrate'
 import { closeDatabase } from '../db/pool'
 import { startQueue, stopQueue } from '../jobs/queue'
@@ -13,6 +14,7 @@ export default defineNitroPlugin((nitro) => {
   ready = (async () => {
     await migrate(join(root, 'server/db/migrations'))
     await seed(join(root, 'kits'))
+    await thinVersions()
     await startQueue(process.env.TINKER_WORKER ?? join(root, '.data/build/worker.mjs'))
   })()
   ready.catch((error: unknown) => {

@@ -1,15 +1,14 @@
 import { createError, getRequestHeader, type H3Event } from 'h3'
 import type { Static, TSchema } from '@sinclair/typebox'
 import { parseJson, validate, type Problem, type Read } from '@idle-tinker/core'
+import { isKind, type Kind } from './kinds'
 
 /** Stops a request with an RFC 9457 problem document. */
 export function refuse(status: number, title: string, detail: string, problems: readonly Problem[] = []) {
   return createError({ statusCode: status, statusMessage: title, message: detail, data: { detail, problems } })
 }
 
-export const RECIPE_LIMIT = 256 << 10
-/** A mix carries the recipes of its pinned variants. */
-export const MIX_LIMIT = 4 << 20
+const BODY_LIMIT = 256 << 10
 export const KIT_LIMIT = 64 << 20
 
 /** The raw body, refused as soon as it is larger than allowed, whatever its headers say. */
@@ -35,7 +34,7 @@ export function bodyBytes(event: H3Event, limit: number): Promise<Buffer> {
 }
 
 /** The body as JSON that fits a schema; anything else is refused with the places that are wrong. */
-export async function jsonBody<S extends TSchema>(event: H3Event, schema: S, limit = RECIPE_LIMIT): Promise<Static<S>> {
+export async function jsonBody<S extends TSchema>(event: H3Event, schema: S, limit = BODY_LIMIT): Promise<Static<S>> {
   const parsed = parseJson((await bodyBytes(event, limit)).toString('utf8'), 'body')
   if (parsed.problems.length) throw refuse(400, 'Not JSON', parsed.problems[0]!.message, parsed.problems)
   const checked = validate(schema, parsed.value, 'body')
@@ -56,5 +55,14 @@ export function routeId(event: H3Event, name: string, pattern: RegExp): string {
   return value
 }
 
+/** The kind of document that a route names. */
+export function routeKind(event: H3Event): Kind {
+  const name = event.context.params?.kind ?? ''
+  if (!isKind(name)) throw refuse(404, 'Not found', 'There is no such kind of document.')
+  return name
+}
+
+/** Of a figure a UUID, of the others what their makers call them. */
+export const DOCUMENT_ID = /^[a-z0-9][a-zA-Z0-9-]{0,63}$/
 export const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/
 export const KIT_ID = /^[a-z0-9][a-zA-Z0-9-]{0,63}$/

@@ -1,13 +1,14 @@
 import { readdir, readFile } from 'node:fs/promises'
 import { join, relative, sep } from 'node:path'
-import { readKit, readMix, readRecipe, readTarget } from '@idle-tinker/core'
-import { addFigure, listFigures } from '../db/figures'
+import { readKit } from '@idle-tinker/core'
+import { addDocument, listDocuments } from '../db/documents'
 import { listKits, putKit } from '../db/kits'
-import { addMix } from '../db/mixes'
-import { addTarget, listTargets } from '../db/targets'
+import { KINDS, type Kind } from './kinds'
 
 /** The first figure is what the Bench opens with. */
 const FIRST = 'maren-quill.recipe.json'
+const MIXES = ['quay-at-noon', 'lantern-night', 'tide-folk-arriving'].map((id) => `${id}.mix.json`)
+/** The finest first. */
 const TARGETS = ['near', 'standard', 'crowd', 'far'].map((id) => `${id}.target.json`)
 
 async function filesOf(folder: string): Promise<Map<string, Uint8Array>> {
@@ -30,25 +31,20 @@ export async function seed(kitsFolder: string): Promise<void> {
     if (known.get(id) !== kit.hash)
       await putKit({ id, name: kit.manifest.name, kitVersion: kit.manifest.kitVersion, hash: kit.hash }, files)
   }
-  const empty = (await listFigures()).length === 0 && (await listFigures(true)).length === 0
   const folder = join(kitsFolder, 'lantern-tide')
-  const names = (await readdir(folder)).sort((a, b) => Number(b === FIRST) - Number(a === FIRST) || (a < b ? -1 : 1))
-  // the finest first; a target that was deleted does not come back
-  if ((await listTargets()).length === 0)
-    for (const name of TARGETS) {
-      const { value } = readTarget(await readFile(join(folder, name), 'utf8'), name)
-      if (value) await addTarget(value)
-    }
-  let place = 0
+  const figures = (await readdir(folder))
+    .filter((name) => name.endsWith('.recipe.json'))
+    .sort((a, b) => Number(b === FIRST) - Number(a === FIRST) || (a < b ? -1 : 1))
+  await fill('figure', folder, figures)
+  await fill('mix', folder, MIXES)
+  await fill('target', folder, TARGETS)
+}
+
+/** Adds documents of a kind that has none yet; what was deleted does not come back. */
+async function fill(kind: Kind, folder: string, names: readonly string[]): Promise<void> {
+  if ((await listDocuments(kind)).length || (await listDocuments(kind, true)).length) return
   for (const name of names) {
-    const text = await readFile(join(folder, name), 'utf8')
-    if (name.endsWith('.recipe.json') && empty) {
-      const { value } = readRecipe(text, name)
-      if (value) await addFigure(value)
-    } else if (name.endsWith('.mix.json')) {
-      const { value } = readMix(text, name)
-      if (value)
-        await addMix(value, ['quay-at-noon', 'lantern-night', 'tide-folk-arriving'].indexOf(value.id) + ++place / 100)
-    }
+    const { value } = KINDS[kind].read(await readFile(join(folder, name), 'utf8'), name)
+    if (value) await addDocument(kind, value)
   }
 }

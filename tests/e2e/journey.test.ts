@@ -188,9 +188,9 @@ describe('from the first look to a shipped crowd', () => {
     await j.until('another one', async () => (await picture(1)) !== second)
     expect(await picture(0)).toBe(first)
     const mix = async () =>
-      ((await (await fetch(`${workshop.address}/api/mixes`)).json()) as { mix: Mix }[]).find(
-        (m) => m.mix.id === 'quay-at-noon',
-      )!.mix
+      ((await (await fetch(`${workshop.address}/api/documents/mix`)).json()) as { content: Mix }[]).find(
+        (m) => m.content.id === 'quay-at-noon',
+      )!.content
     await over(2)
     await j.click('pin-2')
     await j.until('pin and place made anew are saved', async () => {
@@ -276,7 +276,7 @@ describe('from the first look to a shipped crowd', () => {
     expect(await rows()).toBe(before)
     await (await j.find('open-file')).sendKeys(shipped)
     await j.until('one more', async () => {
-      const list = (await (await fetch(`${workshop.address}/api/figures`)).json()) as { name: string }[]
+      const list = (await (await fetch(`${workshop.address}/api/documents/figure`)).json()) as { name: string }[]
       return list.length === before + 1
     })
   })
@@ -422,6 +422,56 @@ describe('a person who looks around', () => {
     expect(await j.errors()).toEqual([])
   })
 
+  it('makes a mix of their own from a body, renames it, puts it away and brings it back', async () => {
+    await j.driver.get(`${workshop.address}/crowd`)
+    await j.click('mix-name')
+    await j.click('new-mix-ottern')
+    await j.until('the new mix', async () => (await j.text('mix-name')).startsWith('New crowd of ottern'))
+    await j.click('rename')
+    await (await j.find('rename-field')).sendKeys('Low tide', Key.ENTER)
+    await j.until('its name', async () => (await j.text('mix-name')).startsWith('Low tide'))
+    await j.saved()
+    await j.click('make')
+    await j.until(
+      '40 pictures',
+      async () => (await j.driver.findElements(By.css('[data-test="contact-sheet"] img'))).length === 40,
+    )
+    await j.click('mix-name')
+    await j.press(
+      '//div[@data-test="mix-list"]//div[contains(@class,"row")][.//button[contains(., "Low tide")]]//button[@data-test="delete"]',
+    )
+    await j.until('another mix', async () => (await j.text('mix-name')).startsWith('Quay at noon'))
+    await j.click('restore')
+    await j.press('//div[@data-test="mix-list"]//button[contains(., "Low tide")]')
+    await j.until('it again', async () => (await j.text('mix-name')).startsWith('Low tide'))
+    expect(await j.errors()).toEqual([])
+  })
+
+  it('undoes on Crowd what was done there, and nothing on the Bench', async () => {
+    await j.driver.get(`${workshop.address}/bench`)
+    await j.click('figure-name')
+    await j.press('//div[@data-test="figure-list"]//button[contains(., "Maren Quill")]')
+    await j.until('Maren', async () => (await j.text('figure-name')).startsWith('Maren Quill'))
+    await j.click('shuffle-hair')
+    await j.until('an edit to undo', async () => (await j.find('undo')).isEnabled())
+    await j.saved()
+    const hair = await j.text('part-hair')
+    await j.clickOn(By.css('nav a[href="/crowd"]'))
+    const seed = async () => j.driver.findElement(By.css('#seed')).getAttribute('value')
+    const before = await seed()
+    await j.driver.findElement(By.css('#seed')).sendKeys(Key.chord(Key.CONTROL, 'a'), '4321', Key.TAB)
+    await j.saved()
+    expect(await seed()).toBe('4321')
+    await j.driver.executeScript('document.activeElement.blur()')
+    await j.driver.actions().keyDown(Key.CONTROL).sendKeys('z').keyUp(Key.CONTROL).perform()
+    await j.until('the seed of before', async () => (await seed()) === before)
+    await j.until('nothing more to undo', async () => !(await (await j.find('undo')).isEnabled()))
+    await j.driver.actions().keyDown(Key.CONTROL).sendKeys('z').keyUp(Key.CONTROL).perform()
+    await j.clickOn(By.css('nav a[href="/bench"]'))
+    expect(await j.text('part-hair')).toBe(hair)
+    expect(await (await j.find('undo')).isEnabled()).toBe(true)
+  })
+
   it('stops a crowd that is being made', async () => {
     await j.driver.get(`${workshop.address}/crowd`)
     await j.click('make')
@@ -459,7 +509,7 @@ describe('when things go wrong', () => {
   it('keeps edits while the server is away and saves them when it is back', async () => {
     const hair = await j.text('part-hair')
     await j.driver.executeScript(
-      'window.realFetch = window.fetch; window.fetch = (...a) => String(a[0]).includes("/api/figures/") ? Promise.reject(new TypeError("away")) : window.realFetch(...a)',
+      'window.realFetch = window.fetch; window.fetch = (...a) => String(a[0]).includes("/api/documents/figure/") ? Promise.reject(new TypeError("away")) : window.realFetch(...a)',
     )
     await j.click('shuffle-hair')
     await j.until('told', async () => (await j.text('save-state')).includes('away'))
@@ -469,6 +519,25 @@ describe('when things go wrong', () => {
     await j.saved()
     await j.driver.navigate().refresh()
     await j.until('still there', async () => (await j.text('part-hair')) === mine)
+  })
+
+  it('takes no lost answer for another window', async () => {
+    await j.driver.executeScript(
+      `window.realFetch = window.fetch
+       window.lost = 0
+       window.fetch = async (...a) => {
+         const answer = await window.realFetch(...a)
+         if (a[1]?.method !== 'PUT' || window.lost++ > 0) return answer
+         throw new TypeError('the connection was reset')
+       }`,
+    )
+    await j.click('shuffle-hair')
+    await j.until('told', async () => (await j.text('save-state')).includes('away'))
+    const mine = await j.text('part-hair')
+    await j.saved()
+    await j.driver.navigate().refresh()
+    await j.until('still there', async () => (await j.text('part-hair')) === mine)
+    await j.saved()
   })
 
   it('takes a kit of one’s own: its parts are shown, and figures are made from it', async () => {

@@ -72,7 +72,7 @@ describe('npm run demo', () => {
     const { address, seconds } = await started('--port', String(await freePort()))
     // generous on a busy machine; alone it takes about three
     expect(seconds).toBeLessThan(20)
-    expect(await (await fetch(`${address}/api/figures`)).json()).toHaveLength(7)
+    expect(await (await fetch(`${address}/api/documents/figure`)).json()).toHaveLength(7)
   })
 
   it('says where it runs when it is started twice, and leaves the first alone', async () => {
@@ -85,8 +85,9 @@ describe('npm run demo', () => {
 
   it('recovers after it has been killed hard', async () => {
     const first = await started('--port', String(await freePort()))
-    const recipe = ((await (await fetch(`${first.address}/api/figures`)).json()) as { recipe: unknown }[])[0]!.recipe
-    await fetch(`${first.address}/api/figures`, {
+    const recipe = ((await (await fetch(`${first.address}/api/documents/figure`)).json()) as { content: unknown }[])[0]!
+      .content
+    await fetch(`${first.address}/api/documents/figure`, {
       method: 'POST',
       body: JSON.stringify(recipe),
       headers: { 'content-type': 'application/json' },
@@ -97,7 +98,7 @@ describe('npm run demo', () => {
     expect(alive(left)).toBe(true)
     // the same port: the app that was left there is ended first
     const { address } = await started('--port', new URL(first.address).port)
-    expect(await (await fetch(`${address}/api/figures`)).json()).toHaveLength(8)
+    expect(await (await fetch(`${address}/api/documents/figure`)).json()).toHaveLength(8)
     expect(alive(left)).toBe(false)
   })
 
@@ -120,6 +121,6 @@ describe('npm run demo', () => {
 
   it('starts over with --reset', async () => {
     const { address } = await started('--reset', '--port', String(await freePort()))
-    expect(await (await fetch(`${address}/api/figures`)).json()).toHaveLength(7)
+    expect(await (await fetch(`${address}/api/documents/figure`)).json()).toHaveLength(7)
   })
 })

@@ -7,16 +7,18 @@ import { checkShipped, partIn, setPart, type Mix, type Recipe, type Target } fro
 import { demoTarget, kitFiles } from '../../packages/core/src/testing/demoKits.ts'
 import { getBlob, putBlob } from '../../server/db/blobs.ts'
 import { cancelJob, addJob, getJob, requeueJobs, takeJob } from '../../server/db/jobs.ts'
+import { thinVersions } from '../../server/db/documents.ts'
 import { migrate } from '../../server/db/migrate.ts'
 import { closeDatabase, database, select } from '../../server/db/pool.ts'
 import { startWorkshop, type TestWorkshop } from '../workshop.ts'
 
-interface Figure {
+interface Row<T> {
   id: string
   name: string
   version: number
-  recipe: Recipe
+  content: T
 }
+type Figure = Row<Recipe>
 
 let workshop: TestWorkshop
 let maren: Figure
@@ -41,11 +43,16 @@ async function ask(
   return { status: answer.status, type: answer.headers.get('content-type') ?? '', body: parsed }
 }
 
+/** What a save sends; `after` names attempts whose answers were lost. */
+function save(version: number, content: unknown, after: string[] = []) {
+  return { version, content, token: randomUUID(), after }
+}
+
 /** A request with any Host header, which fetch does not allow. */
 function askAs(host: string, headers: Record<string, string> = {}): Promise<number> {
   const { port } = new URL(workshop.address)
   return new Promise((resolve, reject) => {
-    request({ host: '127.0.0.1', port, path: '/api/figures', headers: { host, ...headers } }, (answer) => {
+    request({ host: '127.0.0.1', port, path: '/api/documents/figure', headers: { host, ...headers } }, (answer) => {
       answer.resume()
       resolve(answer.statusCode ?? 0)
     })
@@ -57,7 +64,7 @@ function askAs(host: string, headers: Record<string, string> = {}): Promise<numb
 beforeAll(async () => {
   workshop = await startWorkshop()
   process.env.TINKER_DB = workshop.database
-  maren = ((await ask('/api/figures')).body as Figure[])[0]!
+  maren = ((await ask('/api/documents/figure')).body as Figure[])[0]!
 })
 
 afterAll(async () => {
@@ -68,14 +75,14 @@ afterAll(async () => {
 describe('a fresh workshop', () => {
   it('holds Lantern Tide with Maren Quill first', async () => {
     expect(maren.name).toBe('Maren Quill')
-    expect((await ask('/api/mixes')).body).toHaveLength(3)
+    expect((await ask('/api/documents/mix')).body).toHaveLength(3)
     expect((await ask('/api/kits')).body).toHaveLength(2)
   })
 
   it('applies no migration twice and seeds nothing twice', async () => {
     expect(await migrate(`${process.cwd()}/server/db/migrations`)).toEqual([])
     await workshop.restart()
-    expect((await ask('/api/figures')).body).toHaveLength(7)
+    expect((await ask('/api/documents/figure')).body).toHaveLength(7)
   })
 
   it('serves kit files with their content hash, and nothing outside the kit', async () => {
@@ -92,48 +99,50 @@ describe('a fresh workshop', () => {
 
 describe('figures', () => {
   it('are made, saved with a version each time, deleted and brought back', async () => {
-    const made = (await ask('/api/figures', 'POST', { ...maren.recipe, name: 'Odd twin' })).body as Figure
+    const made = (await ask('/api/documents/figure', 'POST', { ...maren.content, name: 'Odd twin' })).body as Figure
     expect(made.version).toBe(1)
-    const saved = await ask(`/api/figures/${made.id}`, 'PUT', {
-      version: 1,
-      recipe: { ...made.recipe, sliders: { build: 0.5 } },
-    })
-    expect(saved.body).toMatchObject({ version: 2, recipe: { sliders: { build: 0.5 } } })
-    expect(await select('SELECT version FROM figure_versions WHERE figure_id = ? ORDER BY version', [made.id])).toEqual(
-      [{ version: 1 }, { version: 2 }],
+    const saved = await ask(
+      `/api/documents/figure/${made.id}`,
+      'PUT',
+      save(1, { ...made.content, sliders: { build: 0.5 } }),
     )
-    expect((await ask(`/api/figures/${made.id}`, 'DELETE')).status).toBe(200)
-    expect((await ask(`/api/figures/${made.id}`)).status).toBe(404)
-    expect(((await ask('/api/figures?deleted=true')).body as Figure[]).map((f) => f.id)).toContain(made.id)
-    expect((await ask(`/api/figures/${made.id}/restore`, 'POST')).body).toMatchObject({ version: 2 })
+    expect(saved.body).toMatchObject({ version: 2, content: { sliders: { build: 0.5 } } })
+    expect(await select('SELECT version FROM document_versions WHERE id = ? ORDER BY version', [made.id])).toEqual([
+      { version: 1 },
+      { version: 2 },
+    ])
+    expect((await ask(`/api/documents/figure/${made.id}`, 'DELETE')).status).toBe(204)
+    expect((await ask(`/api/documents/figure/${made.id}`)).status).toBe(404)
+    expect(((await ask('/api/documents/figure?deleted=true')).body as Figure[]).map((f) => f.id)).toContain(made.id)
+    expect((await ask(`/api/documents/figure/${made.id}/restore`, 'POST')).body).toMatchObject({ version: 2 })
   })
 
   it('of an older version are taken, and given back as of today; so are those that lie in their rows', async () => {
     const old = JSON.parse(
       readFileSync(new URL('../fixtures/v1/documents/odd-pellow.recipe.json', import.meta.url), 'utf8'),
     ) as { parts: Record<string, { id: string }> }
-    const made = await ask('/api/figures', 'POST', old)
+    const made = await ask('/api/documents/figure', 'POST', old)
     expect(made.status).toBe(201)
-    const { id, recipe } = made.body as Figure
+    const { id, content: recipe } = made.body as Figure
     expect(recipe.version).toBe(2)
     const wore = Object.entries(old.parts).map(([slot, part]) => [slot, part.id])
     expect(recipe.parts.map((p) => [p.slot, p.part.id]).sort()).toEqual(wore.sort())
     // as an older workshop left it
-    await database().query('UPDATE figures SET recipe = ? WHERE id = ?', [JSON.stringify(old), id])
-    expect(((await ask(`/api/figures/${id}`)).body as Figure).recipe).toEqual(recipe)
+    await database().query('UPDATE documents SET content = ? WHERE id = ?', [JSON.stringify(old), id])
+    expect(((await ask(`/api/documents/figure/${id}`)).body as Figure).content).toEqual(recipe)
     // a row that is no recipe at all costs only itself
-    const before = ((await ask('/api/figures')).body as Figure[]).length
-    await database().query('UPDATE figures SET recipe = ? WHERE id = ?', ['{"format":"nothing"}', id])
-    expect((await ask(`/api/figures/${id}`)).status).toBe(404)
-    expect((await ask('/api/figures')).body).toHaveLength(before - 1)
-    await database().query('DELETE FROM figures WHERE id = ?', [id])
+    const before = ((await ask('/api/documents/figure')).body as Figure[]).length
+    await database().query('UPDATE documents SET content = ? WHERE id = ?', ['{"format":"nothing"}', id])
+    expect((await ask(`/api/documents/figure/${id}`)).status).toBe(404)
+    expect((await ask('/api/documents/figure')).body).toHaveLength(before - 1)
+    await database().query('DELETE FROM documents WHERE id = ?', [id])
   })
 
   it('are never overwritten silently: the second of two saves is told', async () => {
-    const made = (await ask('/api/figures', 'POST', maren.recipe)).body as Figure
+    const made = (await ask('/api/documents/figure', 'POST', maren.content)).body as Figure
     const saves = await Promise.all(
       [1, 2].map((n) =>
-        ask(`/api/figures/${made.id}`, 'PUT', { version: 1, recipe: { ...made.recipe, name: `Save ${n}` } }),
+        ask(`/api/documents/figure/${made.id}`, 'PUT', save(1, { ...made.content, name: `Save ${n}` })),
       ),
     )
     expect(saves.map((s) => s.status).sort()).toEqual([200, 409])
@@ -142,38 +151,68 @@ describe('figures', () => {
     expect(refused.body).toMatchObject({ status: 409, title: 'Changed elsewhere' })
   })
 
+  it('do not conflict with a save of their own whose answer was lost', async () => {
+    const made = (await ask('/api/documents/figure', 'POST', maren.content)).body as Figure
+    const at = `/api/documents/figure/${made.id}`
+    const lost = save(1, { ...made.content, name: 'Lost' })
+    expect((await ask(at, 'PUT', lost)).status).toBe(200)
+    // the answer never came: the same person saves again over the version they know of
+    expect((await ask(at, 'PUT', save(1, { ...made.content, name: 'Stranger' }))).status).toBe(409)
+    const again = await ask(at, 'PUT', save(1, { ...made.content, name: 'Again' }, [randomUUID(), lost.token]))
+    expect(again.body).toMatchObject({ version: 3, name: 'Again' })
+    // once another window has saved, it is a conflict all the same
+    expect((await ask(at, 'PUT', save(3, { ...made.content, name: 'Other window' }))).status).toBe(200)
+    expect((await ask(at, 'PUT', save(1, { ...made.content, name: 'Late' }, [lost.token]))).status).toBe(409)
+    expect((await ask(at, 'PUT', save(4, made.content, ['no token']))).status).toBe(422)
+    await ask(at, 'DELETE')
+  })
+
   it('keep a picture, and only a PNG', async () => {
-    expect((await ask(`/api/figures/${maren.id}/picture`, 'PUT', randomBytes(20))).status).toBe(422)
+    expect((await ask(`/api/documents/figure/${maren.id}/picture`, 'PUT', randomBytes(20))).status).toBe(422)
     const png = Buffer.concat([Buffer.from([0x89, 0x50, 0x4e, 0x47]), randomBytes(40)])
-    expect((await ask(`/api/figures/${maren.id}/picture`, 'PUT', png)).status).toBe(200)
-    const answer = await fetch(`${workshop.address}/api/figures/${maren.id}/picture`)
+    expect((await ask(`/api/documents/figure/${maren.id}/picture`, 'PUT', png)).status).toBe(200)
+    const answer = await fetch(`${workshop.address}/api/documents/figure/${maren.id}/picture`)
     expect(Buffer.from(await answer.arrayBuffer())).toEqual(png)
   })
 })
 
 describe('mixes', () => {
-  interface Row {
-    version: number
-    mix: Mix
-  }
-  const noon = async () => ((await ask('/api/mixes')).body as Row[]).find((m) => m.mix.id === 'quay-at-noon')!
+  const at = '/api/documents/mix/quay-at-noon'
+  const noon = async () => (await ask(at)).body as Row<Mix>
 
   it('are saved over the version that was seen, with pins and places made anew', async () => {
-    const { version, mix } = await noon()
-    const next = { ...mix, seed: 77, rerolls: [3, 5], pins: { 2: maren.recipe } }
-    const saved = await ask('/api/mixes/quay-at-noon', 'PUT', { version, mix: next })
-    expect(saved.body).toEqual({ version: version + 1 })
-    expect((await noon()).mix).toEqual(next)
-    expect((await ask('/api/mixes/quay-at-noon', 'PUT', { version, mix })).status).toBe(409)
-    expect((await noon()).mix.seed).toBe(77)
-    await ask('/api/mixes/quay-at-noon', 'PUT', { version: version + 1, mix })
+    const { version, content: mix } = await noon()
+    const next = { ...mix, seed: 77, rerolls: [3, 5], pins: { 2: maren.content } }
+    const saved = await ask(at, 'PUT', save(version, next))
+    expect(saved.body).toMatchObject({ version: version + 1 })
+    expect((await noon()).content).toEqual(next)
+    expect((await ask(at, 'PUT', save(version, mix))).status).toBe(409)
+    expect((await noon()).content.seed).toBe(77)
+    await ask(at, 'PUT', save(version + 1, mix))
   })
 
   it('take the pins of a whole crowd', async () => {
-    const { version, mix } = await noon()
-    const pins = Object.fromEntries(Array.from({ length: 240 }, (_, i) => [String(i), maren.recipe]))
-    expect((await ask('/api/mixes/quay-at-noon', 'PUT', { version, mix: { ...mix, pins } })).status).toBe(200)
-    await ask('/api/mixes/quay-at-noon', 'PUT', { version: version + 1, mix })
+    const { version, content: mix } = await noon()
+    const pins = Object.fromEntries(Array.from({ length: 240 }, (_, i) => [String(i), maren.content]))
+    expect((await ask(at, 'PUT', save(version, { ...mix, pins }))).status).toBe(200)
+    await ask(at, 'PUT', save(version + 1, mix))
+  })
+
+  it('are made, put away and brought back, as everything that is kept', async () => {
+    const { content: mix } = await noon()
+    const own = { ...mix, id: 'Quay-At-Noon', name: 'Capitals' }
+    expect((await ask('/api/documents/mix', 'POST', mix)).status).toBe(409)
+    expect((await ask('/api/documents/mix', 'POST', own)).status).toBe(422)
+    const mine = { ...mix, id: 'my-crowd', name: 'My crowd' }
+    expect((await ask('/api/documents/mix', 'POST', mine)).status).toBe(201)
+    expect((await ask('/api/documents/mix/my-crowd', 'DELETE')).status).toBe(204)
+    expect(((await ask('/api/documents/mix')).body as Row<Mix>[]).map((m) => m.id)).not.toContain('my-crowd')
+    // its name stays taken while it can be brought back
+    expect((await ask('/api/documents/mix', 'POST', mine)).status).toBe(409)
+    expect((await ask('/api/documents/mix/my-crowd/restore', 'POST')).body).toMatchObject({ content: mine })
+    await database().query("DELETE FROM documents WHERE id = 'my-crowd'")
+    expect((await ask('/api/documents/kit')).status).toBe(404)
+    expect((await ask('/api/documents/constructor')).status).toBe(404)
   })
 
   it.each([
@@ -181,10 +220,10 @@ describe('mixes', () => {
     ['a count that is none', (m: Mix) => ({ ...m, count: 0 })],
     ['a seed that is no number', (m: Mix) => ({ ...m, seed: 'x' })],
     ['a pin that is no recipe', (m: Mix) => ({ ...m, pins: { 1: {} } })],
-    ['a place that is no number', (m: Mix) => ({ ...m, pins: { first: maren.recipe } })],
+    ['a place that is no number', (m: Mix) => ({ ...m, pins: { first: maren.content } })],
   ])('with %s are refused and stay as they were', async (_name, change) => {
     const before = await noon()
-    const answer = await ask('/api/mixes/quay-at-noon', 'PUT', { version: before.version, mix: change(before.mix) })
+    const answer = await ask(at, 'PUT', save(before.version, change(before.content)))
     expect(answer.status).toBe(422)
     expect(await noon()).toEqual(before)
   })
@@ -197,30 +236,36 @@ describe('bad input', () => {
     ['an unknown member', { ...({} as Recipe), extra: true }, 422],
     ['nothing at all', '', 400],
   ])('as %s is answered with a problem document and changes nothing', async (_name, body, status) => {
-    const before = (await ask('/api/figures')).body
-    const answer = await ask('/api/figures', 'POST', body)
+    const before = (await ask('/api/documents/figure')).body
+    const answer = await ask('/api/documents/figure', 'POST', body)
     expect(answer.status).toBe(status)
     expect(answer.type).toContain('application/problem+json')
     expect(answer.body).toMatchObject({ status, detail: expect.any(String), problems: expect.any(Array) })
-    expect((await ask('/api/figures')).body).toEqual(before)
+    expect((await ask('/api/documents/figure')).body).toEqual(before)
   })
 
   it('names the place of a slider that is no number', async () => {
-    const text = JSON.stringify(maren.recipe).replace('"sliders":{', '"sliders":{"stoop":"NaN",')
-    const answer = await ask('/api/figures', 'POST', text)
+    const text = JSON.stringify(maren.content).replace('"sliders":{', '"sliders":{"stoop":"NaN",')
+    const answer = await ask('/api/documents/figure', 'POST', text)
     expect(answer.status).toBe(422)
     expect((answer.body as { problems: { where: string }[] }).problems[0]!.where).toBe('body/sliders/stoop')
   })
 
   it('larger than allowed is refused', async () => {
-    expect((await ask('/api/figures', 'POST', `"${'x'.repeat(300 << 10)}"`)).status).toBe(413)
+    expect((await ask('/api/documents/figure', 'POST', `"${'x'.repeat(300 << 10)}"`)).status).toBe(413)
   })
 
   it('larger than allowed is refused even when its length is not said beforehand', async () => {
     const { port } = new URL(workshop.address)
     const status = await new Promise<number>((resolve, reject) => {
       const sent = request(
-        { host: '127.0.0.1', port, path: '/api/figures', method: 'POST', headers: { 'transfer-encoding': 'chunked' } },
+        {
+          host: '127.0.0.1',
+          port,
+          path: '/api/documents/figure',
+          method: 'POST',
+          headers: { 'transfer-encoding': 'chunked' },
+        },
         (answer) => {
           answer.resume()
           resolve(answer.statusCode ?? 0)
@@ -235,15 +280,16 @@ describe('bad input', () => {
   })
 
   it('as a method that a route does not know is refused', async () => {
-    expect((await ask('/api/figures', 'DELETE')).status).toBeGreaterThanOrEqual(400)
+    expect((await ask('/api/documents/figure', 'DELETE')).status).toBeGreaterThanOrEqual(400)
     expect((await ask('/api/nowhere')).status).toBe(404)
   })
 
   it('never shows a stack or a statement in its answer', async () => {
     for (const [path, method, body] of [
-      ['/api/figures', 'POST', '{'],
-      ['/api/figures/1', 'GET', undefined],
-      ['/api/mixes/quay-at-noon', 'PUT', { version: 1 }],
+      ['/api/documents/figure', 'POST', '{'],
+      ['/api/documents/figure/1', 'GET', undefined],
+      ['/api/documents/mix/quay-at-noon', 'PUT', { version: 1 }],
+      ['/api/documents/nothing', 'GET', undefined],
       ['/api/jobs', 'POST', { name: 'x' }],
       ['/api/kits', 'POST', 'x'],
     ] as const) {
@@ -254,8 +300,8 @@ describe('bad input', () => {
 
   it('in an address is refused', async () => {
     for (const id of ['1', '../x', "' OR 1=1", randomUUID()])
-      expect((await ask(`/api/figures/${encodeURIComponent(id)}`)).status).toBeGreaterThanOrEqual(400)
-    expect((await ask('/api/figures')).status).toBe(200)
+      expect((await ask(`/api/documents/figure/${encodeURIComponent(id)}`)).status).toBeGreaterThanOrEqual(400)
+    expect((await ask('/api/documents/figure')).status).toBe(200)
   })
 
   it('from another host or page is refused', async () => {
@@ -269,23 +315,96 @@ describe('targets', () => {
   const own = (): Target => ({ ...demoTarget('near'), id: 'my-game', name: 'My game' })
 
   it('of the scenario are there, the finest first', async () => {
-    const targets = (await ask('/api/targets')).body as { target: Target }[]
-    expect(targets.map((t) => t.target.id)).toEqual(['near', 'standard', 'crowd', 'far'])
+    const targets = (await ask('/api/documents/target')).body as Row<Target>[]
+    expect(targets.map((t) => t.id)).toEqual(['near', 'standard', 'crowd', 'far'])
   })
 
-  it('are added, saved with a version, and deleted; two of one id are told', async () => {
-    expect((await ask('/api/targets', 'POST', own())).status).toBe(201)
-    expect((await ask('/api/targets', 'POST', own())).status).toBe(409)
+  it('are added, saved with a version, deleted and brought back; two of one id are told', async () => {
+    expect((await ask('/api/documents/target', 'POST', own())).status).toBe(201)
+    expect((await ask('/api/documents/target', 'POST', own())).status).toBe(409)
     const changed = { ...own(), convention: { ...own().convention, unit: 0.01, up: '+z' } }
-    const save = { version: 1, target: changed }
-    expect((await ask('/api/targets/my-game', 'PUT', save)).body).toMatchObject({ version: 2 })
-    expect((await ask('/api/targets/my-game', 'PUT', save)).status).toBe(409)
-    expect((await ask('/api/targets/other', 'PUT', save)).status).toBe(422)
-    const all = (await ask('/api/targets')).body as { target: Target }[]
-    expect(all.at(-1)!.target).toEqual(changed)
-    expect((await ask('/api/targets/my-game', 'DELETE')).status).toBe(204)
-    expect((await ask('/api/targets/my-game', 'DELETE')).status).toBe(404)
-    expect((await ask('/api/targets', 'POST', { ...own(), limits: {} })).status).toBe(422)
+    const at = '/api/documents/target/my-game'
+    expect((await ask(at, 'PUT', save(1, changed))).body).toMatchObject({ version: 2 })
+    expect((await ask(at, 'PUT', save(1, changed))).status).toBe(409)
+    expect((await ask('/api/documents/target/other', 'PUT', save(1, changed))).status).toBe(422)
+    expect(((await ask('/api/documents/target')).body as Row<Target>[]).at(-1)!.content).toEqual(changed)
+    expect((await ask(at, 'DELETE')).status).toBe(204)
+    expect((await ask(at, 'DELETE')).status).toBe(404)
+    expect((await ask(`${at}/restore`, 'POST')).body).toMatchObject({ version: 2, content: changed })
+    await database().query("DELETE FROM documents WHERE id = 'my-game'")
+    expect((await ask('/api/documents/target', 'POST', { ...own(), limits: {} })).status).toBe(422)
+  })
+
+  it('cannot all be deleted, also not by two windows at once', async () => {
+    const ids = ((await ask('/api/documents/target')).body as Row<Target>[]).map((t) => t.id)
+    for (const id of ids.slice(2)) expect((await ask(`/api/documents/target/${id}`, 'DELETE')).status).toBe(204)
+    const both = await Promise.all(ids.slice(0, 2).map((id) => ask(`/api/documents/target/${id}`, 'DELETE')))
+    expect(both.map((b) => b.status).sort()).toEqual([204, 409])
+    expect((await ask('/api/documents/target')).body).toHaveLength(1)
+    for (const id of ids) await ask(`/api/documents/target/${id}/restore`, 'POST')
+    expect(((await ask('/api/documents/target')).body as Row<Target>[]).map((t) => t.id)).toEqual(ids)
+  })
+})
+
+describe('what is kept', () => {
+  it('by a workshop of before is taken over: figures with their versions and pictures, mixes, targets', async () => {
+    const id = randomUUID()
+    const folder = `${process.cwd()}/server/db/migrations`
+    const old = (name: string) =>
+      JSON.parse(readFileSync(new URL(`../fixtures/v1/documents/${name}`, import.meta.url), 'utf8')) as { id: string }
+    for (const name of ['001-start.sql', '002-targets.sql'])
+      for (const statement of readFileSync(`${folder}/${name}`, 'utf8').split(/;\s*(?:\n|$)/))
+        if (/TABLE IF NOT EXISTS (figures|figure_versions|mixes|targets) /.test(statement))
+          await database().query(statement)
+    const [recipe, mix] = [old('odd-pellow.recipe.json'), { ...old('lantern-night.mix.json'), id: 'of-before' }]
+    const [first, second] = [JSON.stringify(recipe), JSON.stringify({ ...recipe, name: 'Older Odd' })]
+    await database().query(
+      'INSERT INTO figures (id, name, version, recipe, place, picture, deleted_at) VALUES (?, ?, 2, ?, 99, ?, NOW())',
+      [id, 'Older Odd', second, Buffer.from([1, 2, 3])],
+    )
+    await database().query('INSERT INTO figure_versions (figure_id, version, recipe) VALUES (?, 1, ?), (?, 2, ?)', [
+      id,
+      first,
+      id,
+      second,
+    ])
+    await database().query('INSERT INTO mixes (id, name, version, mix, place) VALUES (?, ?, 5, ?, 99)', [
+      mix.id,
+      'Of before',
+      JSON.stringify(mix),
+    ])
+    await database().query("DELETE FROM migrations WHERE name IN ('003-documents.sql', '004-documents-moved.sql')")
+    expect(await migrate(folder)).toEqual(['003-documents.sql', '004-documents-moved.sql'])
+    const gone = (await ask('/api/documents/figure?deleted=true')).body as Figure[]
+    expect(gone.find((f) => f.id === id)).toMatchObject({ name: 'Older Odd', version: 2, hasPicture: true })
+    expect((await ask(`/api/documents/figure/${id}/restore`, 'POST')).body).toMatchObject({
+      content: { version: 2, name: 'Older Odd' },
+    })
+    expect(await select('SELECT version FROM document_versions WHERE id = ? ORDER BY version', [id])).toEqual([
+      { version: 1 },
+      { version: 2 },
+    ])
+    expect((await ask('/api/documents/mix/of-before')).body).toMatchObject({ version: 5, content: { version: 2 } })
+    await database().query('DELETE FROM documents WHERE id IN (?, ?)', [id, mix.id])
+  })
+
+  it('of versions older than a day only the last of each day stays', async () => {
+    const made = (await ask('/api/documents/figure', 'POST', maren.content)).body as Figure
+    for (let v = 1; v < 7; v++)
+      await ask(`/api/documents/figure/${made.id}`, 'PUT', save(v, { ...made.content, name: `v${v}` }))
+    // 1 to 3 three days ago, 4 and 5 two days ago, 6 and 7 today
+    const ago = (days: number, from: number, to: number) =>
+      database().query(
+        "UPDATE document_versions SET saved_at = TIMESTAMP(CURRENT_DATE - INTERVAL ? DAY, '10:00:00') WHERE id = ? AND version BETWEEN ? AND ?",
+        [days, made.id, from, to],
+      )
+    await ago(3, 1, 3)
+    await ago(2, 4, 5)
+    expect(await thinVersions()).toBe(3)
+    expect(await select('SELECT version FROM document_versions WHERE id = ? ORDER BY version', [made.id])).toEqual(
+      [3, 5, 6, 7].map((version) => ({ version })),
+    )
+    await database().query('DELETE FROM documents WHERE id = ?', [made.id])
   })
 })
 
@@ -316,10 +435,14 @@ describe('adding a kit', () => {
     expect((await ask('/api/kits')).body).toHaveLength(before)
     const served = (await ask('/api/kits/borrowed-tide/kit.json')).body as { kitVersion: string }
     expect(served.kitVersion).toBe('1.1.0')
-    const recipe = { ...maren.recipe, name: 'Reed', body: { ...maren.recipe.body, kit: 'borrowed-tide', id: 'ottern' } }
-    const made = await ask('/api/figures', 'POST', { ...recipe, parts: [], sliders: {} })
+    const recipe = {
+      ...maren.content,
+      name: 'Reed',
+      body: { ...maren.content.body, kit: 'borrowed-tide', id: 'ottern' },
+    }
+    const made = await ask('/api/documents/figure', 'POST', { ...recipe, parts: [], sliders: {} })
     expect(made.status).toBe(201)
-    await ask(`/api/figures/${(made.body as Figure).id}`, 'DELETE')
+    await ask(`/api/documents/figure/${(made.body as Figure).id}`, 'DELETE')
   })
 
   it.each([
@@ -373,7 +496,7 @@ describe('shipping a crowd', () => {
   const input = (n: number) => ({
     name: 'Pair',
     recipes: Array.from({ length: n }, (_, i) => ({
-      ...structuredClone(maren.recipe),
+      ...structuredClone(maren.content),
       name: `Quay ${i + 1}`,
       sliders: { build: i / n },
     })),
@@ -471,10 +594,10 @@ describe('shipping a crowd', () => {
   })
 
   it('of two bodies keeps both apart in its table', async () => {
-    const figures = (await ask('/api/figures')).body as Figure[]
-    const ottern = figures.find((f) => f.recipe.body.id === 'ottern')!
+    const figures = (await ask('/api/documents/figure')).body as Figure[]
+    const ottern = figures.find((f) => f.content.body.id === 'ottern')!
     const { id } = (
-      await ask('/api/jobs', 'POST', { ...input(2), recipes: [...input(2).recipes, ottern.recipe], pattern: '{name}' })
+      await ask('/api/jobs', 'POST', { ...input(2), recipes: [...input(2).recipes, ottern.content], pattern: '{name}' })
     ).body as { id: string }
     expect((await wait(id)).state).toBe('done')
     const file = await fetch(`${workshop.address}/api/jobs/${id}/file`)

@@ -14,7 +14,7 @@ const router = useRouter()
 async function toBench(index: number): Promise<void> {
   const card = crowd.cards[index]
   if (!card) return
-  figure.open(await project.add(plain(card.recipe)))
+  figure.open(await project.add('figure', plain(card.recipe)))
   await router.push('/bench')
 }
 </script>

@@ -17,8 +17,9 @@ const ownName = (name: string) => {
   return nameOf(kit, id)
 }
 
-function change(part: Partial<Mix>): void {
-  crowd.changeRules({ ...mix.value, ...part })
+/** Changes of one field, one after another, are one step of undo. */
+function change(part: Partial<Mix>, field: string | null = null): void {
+  crowd.changeRules({ ...mix.value, ...part }, field)
 }
 
 function choices(slot: string): { part: string | null; name: string; share: number }[] {
@@ -38,7 +39,7 @@ function setShare(slot: string, part: string | null, share: number): void {
     .map((c) => ({ part: c.part, share: c.part === part ? Math.max(0, Math.min(1000, share || 0)) : c.share }))
     .filter((c) => c.share > 0)
   const { [slot]: _old, ...rest } = mix.value.slots
-  change({ slots: next.length ? { ...rest, [slot]: next } : rest })
+  change({ slots: next.length ? { ...rest, [slot]: next } : rest }, `${slot} ${part}`)
 }
 
 /** The count a share comes to. */
@@ -60,9 +61,10 @@ function setPalette(id: string, share: number): void {
 const range = (id: string): [number, number] => mix.value.sliders[id] ?? [0, 0]
 function setRange(id: string, value: number | number[]): void {
   if (Array.isArray(value))
-    change({
-      sliders: { ...mix.value.sliders, [id]: [Math.min(value[0]!, value[1]!), Math.max(value[0]!, value[1]!)] },
-    })
+    change(
+      { sliders: { ...mix.value.sliders, [id]: [Math.min(value[0]!, value[1]!), Math.max(value[0]!, value[1]!)] } },
+      id,
+    )
 }
 
 const named = (slot: string) => choices(slot).filter((c) => c.share > 0)
@@ -71,16 +73,6 @@ const tint = (i: number) => `color-mix(in oklab, var(--act) ${90 - i * 14}%, var
 
 <template>
   <aside class="mix scroll" aria-label="Mix">
-    <Select
-      :model-value="mix.id"
-      :options="project.mixes.map((m) => ({ id: m.id, name: m.mix.name }))"
-      option-label="name"
-      option-value="id"
-      fluid
-      aria-label="Mix"
-      data-test="mix"
-      @update:model-value="crowd.open($event)"
-    />
     <div class="numbers">
       <label
         >Figures

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { Keyboard, Moon, Redo2, Sun, Undo2 } from 'lucide-vue-next'
-import { useFigure } from '../../stores/figure'
+import { STATIONS, useOpenDocument } from '../../stations'
+import { useCrowd } from '../../stores/crowd'
 import { useView } from '../../stores/view'
 
-const figure = useFigure()
+const open = useOpenDocument()
+const crowd = useCrowd()
 const view = useView()
-const STATIONS = ['Kits', 'Bench', 'Motion', 'Crowd', 'Ship']
 const SAVE_WORDS = {
   saved: 'Saved',
   waiting: 'Saving …',
@@ -20,38 +21,39 @@ const SAVE_WORDS = {
   <header>
     <div class="name"><img src="/mark.svg" alt="" width="22" height="22" /> Idle Tinker</div>
     <nav aria-label="Stations">
-      <NuxtLink v-for="s in STATIONS" :key="s" :to="`/${s.toLowerCase()}`">{{ s }}</NuxtLink>
+      <NuxtLink v-for="s in STATIONS" :key="s.route" :to="s.route">{{ s.name }}</NuxtLink>
     </nav>
-    <FigureList />
+    <MixList v-if="open === crowd" />
+    <FigureList v-else />
     <span
       class="soft save"
-      :class="{ over: figure.save === 'conflict' || figure.save === 'refused' }"
+      :class="{ over: open.save === 'conflict' || open.save === 'refused' }"
       role="status"
       data-test="save-state"
-      >{{ SAVE_WORDS[figure.save] }}</span
+      >{{ SAVE_WORDS[open.save] }}</span
     >
-    <template v-if="figure.save === 'conflict'">
-      <Button size="small" text label="Take theirs" @click="figure.resolveConflict(false)" />
-      <Button size="small" text label="Keep mine as a copy" @click="figure.resolveConflict(true)" />
+    <template v-if="open.save === 'conflict'">
+      <Button size="small" text label="Take theirs" @click="open.resolveConflict(false)" />
+      <Button size="small" text label="Keep mine as a copy" @click="open.resolveConflict(true)" />
     </template>
     <div class="tools">
       <button
         class="quiet"
-        :disabled="!figure.canUndo"
+        :disabled="!open.canUndo"
         aria-label="Undo"
         title="Undo (Ctrl+Z)"
         data-test="undo"
-        @click="figure.undo()"
+        @click="open.undo()"
       >
         <Undo2 :size="18" />
       </button>
       <button
         class="quiet"
-        :disabled="!figure.canRedo"
+        :disabled="!open.canRedo"
         aria-label="Redo"
         title="Redo (Ctrl+Shift+Z)"
         data-test="redo"
-        @click="figure.redo()"
+        @click="open.redo()"
       >
         <Redo2 :size="18" />
       </button>

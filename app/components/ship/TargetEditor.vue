@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { describeProblem, fileName, type Target } from '@idle-tinker/core'
+import { describeProblem, type Target } from '@idle-tinker/core'
 import { Refused } from '../../stores/api'
 import { useProject } from '../../stores/project'
 import { plain } from '../../workers/plain'
@@ -72,7 +72,7 @@ const save = () =>
       await project.saveTarget(plain(draft.value))
     } catch (error) {
       if (!(error instanceof Refused) || error.status !== 409) throw error
-      await project.loadTargets()
+      await project.reload('target')
       throw new Error(`${error.message} Save again to put yours in its place, or undo these changes to take theirs.`, {
         cause: error,
       })
@@ -82,20 +82,8 @@ const save = () =>
 
 const copy = () =>
   attempt(async () => {
-    const taken = new Set(project.targets.flatMap((t) => [t.id, t.name]))
-    const { name } = draft.value
-    const stem = fileName('{name}', { name, number: 1, target: '' })
-      .replace(/^[_-]+/, '')
-      .replaceAll('_', '-')
-    const numbered = (n: number) =>
-      n === 1
-        ? { id: stem.slice(0, 50) || 'target', name }
-        : { id: `${stem.slice(0, 50) || 'target'}-${n}`, name: `${name.slice(0, 72)} ${n}` }
-    let n = 1
-    while (taken.has(numbered(n).id) || taken.has(numbered(n).name)) n++
-    const target = { ...plain(draft.value), ...numbered(n) }
-    await project.addTarget(target)
-    return target.id
+    const { id } = await project.addNamed('target', plain(draft.value))
+    return id
   })
 
 const remove = () =>
@@ -105,7 +93,7 @@ const remove = () =>
       return props.target.id
     }
     sure.value = false
-    await project.removeTarget(props.target.id)
+    await project.remove('target', props.target.id)
     return project.targets[0]!.id
   })
 </script>

@@ -1,8 +1,8 @@
-import { getPicture } from '../../../db/figures'
-import { refuse, routeId, UUID } from '../../../utils/answers'
+import { getPicture } from '../../../../db/documents'
+import { DOCUMENT_ID, refuse, routeId, routeKind } from '../../../../utils/answers'
 
 export default defineEventHandler(async (event) => {
-  const png = await getPicture(routeId(event, 'id', UUID))
+  const png = await getPicture(routeKind(event), routeId(event, 'id', DOCUMENT_ID))
   if (!png) throw refuse(404, 'Not found', 'There is no picture yet.')
   setResponseHeaders(event, { 'content-type': 'image/png', 'cache-control': 'no-cache' })
   return png

@@ -1,0 +1,66 @@
+<script setup lang="ts">
+import { Copy, Plus } from 'lucide-vue-next'
+import { newMix } from '@idle-tinker/core'
+import type { Entry } from '../../documents/Keeper'
+import { useCrowd } from '../../stores/crowd'
+import { useProject } from '../../stores/project'
+import { plain } from '../../workers/plain'
+
+/** The mixes: the one whose crowd is looked at, and all the others. */
+const project = useProject()
+const crowd = useCrowd()
+const menu = ref<{ attempt(work: () => Promise<unknown>): Promise<void>; hide(): void }>()
+
+function open({ id }: Pick<Entry<object>, 'id'>): void {
+  crowd.open(id)
+  menu.value?.hide()
+}
+const attempt = (work: () => Promise<Entry<object>>) => menu.value?.attempt(async () => open(await work()))
+
+const bodies = computed(() =>
+  project.kits.flatMap((k) => k.manifest.bodies.map((b) => ({ kit: k.manifest.id, id: b.id, name: b.name }))),
+)
+const fresh = (kit: string, id: string, name: string) =>
+  attempt(() =>
+    project.addNamed(
+      'mix',
+      newMix(project.library, { kit, id }, { id: 'mix', name: `New crowd of ${name.toLowerCase()}` }, randomSeed()),
+    ),
+  )
+
+const duplicate = () => {
+  const { mix } = crowd
+  if (mix) void attempt(() => project.addNamed('mix', plain(mix)))
+}
+
+const setName = (name: string) => {
+  if (crowd.mix) crowd.change({ ...crowd.mix, name })
+}
+</script>
+
+<template>
+  <DocumentMenu
+    ref="menu"
+    kind="mix"
+    noun="mix"
+    :name="crowd.mix?.name ?? null"
+    :current="crowd.id"
+    @open="open"
+    @rename="setName"
+    @gone="crowd.close()"
+  >
+    <Button
+      v-for="b in bodies"
+      :key="`${b.kit}/${b.id}`"
+      size="small"
+      outlined
+      :label="`New mix: ${b.name.toLowerCase()}`"
+      :data-test="`new-mix-${b.id}`"
+      @click="fresh(b.kit, b.id, b.name)"
+      ><template #icon><Plus :size="15" /></template
+    ></Button>
+    <Button size="small" outlined label="Duplicate" data-test="duplicate-mix" :disabled="!crowd.mix" @click="duplicate"
+      ><template #icon><Copy :size="15" /></template
+    ></Button>
+  </DocumentMenu>
+</template>

@@ -1,3 +1,0 @@
-import { listFigures } from '../../db/figures'
-
-export default defineEventHandler((event) => listFigures(getQuery(event).deleted === 'true'))

@@ -1,3 +1,0 @@
-import { listMixes } from '../../db/mixes'
-
-export default defineEventHandler(() => listMixes())

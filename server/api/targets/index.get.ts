@@ -1,3 +1,0 @@
-import { listTargets } from '../../db/targets'
-
-export default defineEventHandler(() => listTargets())

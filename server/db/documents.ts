@@ -1,0 +1,154 @@
+import { KINDS, type Contents, type Kind } from '../utils/kinds.ts'
+import { change, select, transaction } from './pool.ts'
+
+export interface DocumentRow<K extends Kind = Kind> {
+  id: string
+  name: string
+  version: number
+  content: Contents[K]
+  hasPicture: boolean
+  savedAt: string
+}
+
+interface Stored extends Omit<DocumentRow, 'content' | 'hasPicture'> {
+  content: string | object
+  hasPicture: number
+}
+
+const COLUMNS = 'id, name, version, content, picture IS NOT NULL AS hasPicture, saved_at AS savedAt'
+
+/** A row as it is today: documents of older versions are upgraded; what is none stays in its row, and is told. */
+function read<K extends Kind>(kind: K, row: Stored): DocumentRow<K>[] {
+  const { value, problems } = KINDS[kind].read(row.content, `${kind}/${row.id}`)
+  if (value) return [{ ...row, hasPicture: Boolean(row.hasPicture), content: value }]
+  console.error(`${kind} ${row.id} (${row.name}) cannot be read: ${problems.map((p) => p.message).join(' ')}`)
+  return []
+}
+
+/** Those that are there, or those that were deleted, in their order. */
+export async function listDocuments<K extends Kind>(kind: K, deleted = false): Promise<DocumentRow<K>[]> {
+  const rows = await select<Stored>(
+    `SELECT ${COLUMNS} FROM documents WHERE kind = ? AND deleted_at IS ${deleted ? 'NOT NULL' : 'NULL'} ORDER BY place, created_at, id`,
+    [kind],
+  )
+  return rows.flatMap((row) => read(kind, row))
+}
+
+export async function getDocument<K extends Kind>(kind: K, id: string): Promise<DocumentRow<K> | null> {
+  const [row] = await select<Stored>(
+    `SELECT ${COLUMNS} FROM documents WHERE kind = ? AND id = ? AND deleted_at IS NULL`,
+    [kind, id],
+  )
+  return row ? (read(kind, row)[0] ?? null) : null
+}
+
+/** Adds a document, last in order; null if there is one of its id, deleted or not. */
+export async function addDocument<K extends Kind>(kind: K, content: Contents[K]): Promise<DocumentRow<K> | null> {
+  const id = KINDS[kind].idOf(content)
+  const json = JSON.stringify(content)
+  const added = await transaction(async (on) => {
+    const count = await change(
+      `INSERT IGNORE INTO documents (kind, id, name, version, content, place)
+       SELECT ?, ?, ?, 1, ?, COALESCE(MAX(place), 0) + 1 FROM documents WHERE kind = ?`,
+      [kind, id, content.name, json, kind],
+      on,
+    )
+    if (count === 1)
+      await change(
+        'INSERT INTO document_versions (kind, id, version, content) VALUES (?, ?, 1, ?)',
+        [kind, id, json],
+        on,
+      )
+    return count === 1
+  })
+  return added ? getDocument(kind, id) : null
+}
+
+export interface Save<K extends Kind> {
+  /** The version the person saw. */
+  version: number
+  content: Contents[K]
+  /** A name for this attempt. */
+  token: string
+  /** Attempts of the same person whose answers never came: what one of them has saved is no one else's. */
+  after: readonly string[]
+}
+
+/** Saves over the version the person saw; null if another save came first or the document is gone. */
+export async function saveDocument<K extends Kind>(
+  kind: K,
+  id: string,
+  { version, content, token, after }: Save<K>,
+): Promise<DocumentRow<K> | null> {
+  const json = JSON.stringify(content)
+  const saved = await transaction(async (on) => {
+    const [row] = await select<{ version: number; token: string | null }>(
+      'SELECT version, token FROM documents WHERE kind = ? AND id = ? AND deleted_at IS NULL FOR UPDATE',
+      [kind, id],
+      on,
+    )
+    if (!row) return false
+    const mine = row.version === version || (row.token !== null && after.includes(row.token))
+    if (!mine) return false
+    const next = row.version + 1
+    await change(
+      'UPDATE documents SET name = ?, content = ?, version = ?, token = ?, saved_at = CURRENT_TIMESTAMP(3) WHERE kind = ? AND id = ?',
+      [content.name, json, next, token, kind, id],
+      on,
+    )
+    await change(
+      'INSERT INTO document_versions (kind, id, version, content) VALUES (?, ?, ?, ?)',
+      [kind, id, next, json],
+      on,
+    )
+    return true
+  })
+  return saved ? getDocument(kind, id) : null
+}
+
+export type Deletion = 'deleted' | 'missing' | 'last'
+
+/** Puts a document away; it can be brought back. The last of a kind that is needed stays. */
+export async function deleteDocument(kind: Kind, id: string): Promise<Deletion> {
+  return transaction(async (on) => {
+    const there = await select<{ id: string }>(
+      'SELECT id FROM documents WHERE kind = ? AND deleted_at IS NULL FOR UPDATE',
+      [kind],
+      on,
+    )
+    if (!there.some((row) => row.id === id)) return 'missing'
+    if (KINDS[kind].needsOne !== null && there.length === 1) return 'last'
+    await change('UPDATE documents SET deleted_at = CURRENT_TIMESTAMP(3) WHERE kind = ? AND id = ?', [kind, id], on)
+    return 'deleted'
+  })
+}
+
+export async function restoreDocument<K extends Kind>(kind: K, id: string): Promise<DocumentRow<K> | null> {
+  await change('UPDATE documents SET deleted_at = NULL WHERE kind = ? AND id = ?', [kind, id])
+  return getDocument(kind, id)
+}
+
+export async function putPicture(kind: Kind, id: string, png: Uint8Array): Promise<boolean> {
+  return (
+    (await change('UPDATE documents SET picture = ? WHERE kind = ? AND id = ?', [Buffer.from(png), kind, id])) === 1
+  )
+}
+
+export async function getPicture(kind: Kind, id: string): Promise<Buffer | null> {
+  const [row] = await select<{ picture: Buffer | null }>('SELECT picture FROM documents WHERE kind = ? AND id = ?', [
+    kind,
+    id,
+  ])
+  return row?.picture ?? null
+}
+
+/** Of versions older than a day only the last of each day stays. @returns how many left */
+export function thinVersions(): Promise<number> {
+  return change(
+    `DELETE old FROM document_versions old
+     JOIN document_versions later
+       ON later.kind = old.kind AND later.id = old.id AND later.version > old.version
+      AND DATE(later.saved_at) = DATE(old.saved_at)
+     WHERE old.saved_at < CURRENT_TIMESTAMP(3) - INTERVAL 1 DAY`,
+  )
+}

@@ -1,0 +1,7 @@
+DROP TABLE IF EXISTS figure_versions;
+
+DROP TABLE IF EXISTS figures;
+
+DROP TABLE IF EXISTS mixes;
+
+DROP TABLE IF EXISTS targets;
