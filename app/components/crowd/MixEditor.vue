@@ -19,6 +19,9 @@ const ownName = (name: string) => {
 
 /** Changes of one field, one after another, are one step of undo. */
 function change(part: Partial<Mix>, field: string | null = null): void {
+  // a field that is left gives its value once more
+  const same = (key: keyof Mix) => JSON.stringify(part[key]) === JSON.stringify(mix.value[key])
+  if ((Object.keys(part) as (keyof Mix)[]).every(same)) return
   crowd.changeRules({ ...mix.value, ...part }, field)
 }
 
