@@ -1,9 +1,9 @@
 // The one command: from a bare checkout to a running workshop. Uses only Node's own modules until the rest is there.
-import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { ensureModules, ensurePackages, ensureSpace } from './install.mjs'
-import { freePort, portIsFree, startMariaDb, stopLeftover } from './mariadb.mjs'
+import { freePort, isOurs, portIsFree, startMariaDb, stopLeftover } from './mariadb.mjs'
 import { runScript, say, Stop } from './say.mjs'
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)))
@@ -46,6 +46,8 @@ await runScript(async () => {
   if (asked !== null && !(await portIsFree(asked)))
     throw new Stop(`Port ${asked} is taken. Choose another with --port, or leave it out.`)
   const port = asked ?? ((await portIsFree(PORT)) ? PORT : await freePort())
+  if (reset && existsSync(folder) && readdirSync(folder).length && !isOurs(folder))
+    throw new Stop(`“${folder}” was not made by this program: it is not deleted. Name another folder in TINKER_DATA.`)
   if (reset) {
     // an earlier server on this data has to end first: starting and stopping does that
     const old = await startMariaDb(folder).catch(() => null)

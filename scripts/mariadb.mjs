@@ -1,6 +1,6 @@
 import { spawn, spawnSync } from 'node:child_process'
 import { randomBytes } from 'node:crypto'
-import { chmodSync, existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { chmodSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { join } from 'node:path'
 import { userInfo } from 'node:os'
@@ -46,12 +46,23 @@ export async function stopLeftover(pidFile, ...words) {
   for (let i = 0; i < 100 && existsSync(`/proc/${pid}`); i++) await wait(100)
 }
 
+const MARK = 'idle-tinker'
+
+/** Whether a folder is one that this program has made; those made before they were marked have its password file. */
+export function isOurs(folder) {
+  return (
+    existsSync(join(folder, MARK)) || (existsSync(join(folder, 'password')) && existsSync(join(folder, 'data/mysql')))
+  )
+}
+
 /**
  * Starts a private MariaDB on its own data folder, loopback only, with a generated password that
  * only the owner can read. Returns its address and how to stop it.
  */
 export async function startMariaDb(folder) {
   mkdirSync(folder, { recursive: true, mode: 0o700 })
+  if (isOurs(folder) || readdirSync(folder).length === 0)
+    writeFileSync(join(folder, MARK), 'A database of Idle Tinker.\n')
   await stopLeftover(join(folder, 'pid'), 'mariadbd', folder)
   const user = userInfo().username
   const data = join(folder, 'data')
@@ -94,7 +105,9 @@ export async function startMariaDb(folder) {
       ...accounts,
       `CREATE USER IF NOT EXISTS tinker@'127.0.0.1';`,
       `ALTER USER tinker@'127.0.0.1' IDENTIFIED BY '${password}';`,
-      `GRANT ALL ON *.* TO tinker@'127.0.0.1';`,
+      // earlier versions gave it everything
+      `REVOKE ALL PRIVILEGES, GRANT OPTION FROM tinker@'127.0.0.1';`,
+      `GRANT ALL ON tinker.* TO tinker@'127.0.0.1';`,
     ].join('\n') + '\n',
     { mode: 0o600 },
   )
@@ -152,13 +165,6 @@ export async function startMariaDb(folder) {
   rmSync(init, { force: true })
   return {
     address,
-    /** Another empty database on the same server. */
-    async createDatabase(name) {
-      const connection = await createConnection(address)
-      await connection.query(`CREATE DATABASE \`${name}\` CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci`)
-      await connection.end()
-      return address.replace(/\/tinker$/, `/${name}`)
-    },
     async stop() {
       if (ended) return
       server.kill('SIGTERM')

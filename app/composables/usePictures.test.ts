@@ -24,7 +24,7 @@ beforeEach(async () => {
   vi.stubGlobal('markRaw', <T>(v: T) => v)
   vi.stubGlobal('location', { origin: 'http://here' })
   setActivePinia(createPinia())
-  worker.loadKits.mockReset().mockResolvedValue([])
+  worker.loadKits.mockReset().mockResolvedValue({ loaded: [], broken: [] })
   // a figure is a view with one piece for each of its parts
   worker.build.mockReset().mockImplementation((recipe: Recipe) =>
     Promise.resolve({

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useProject } from '../stores/project'
 import { usePictures } from '../composables/usePictures'
-import { ask } from '../stores/api'
+import { ask, Refused } from '../stores/api'
 import { bodyOf, fullName, partsFor, refOf, slotsFor, type Problem } from '@idle-tinker/core'
 
 const project = useProject()
@@ -25,19 +25,49 @@ const shelves = computed(() => {
 })
 const message = ref('')
 const problems = ref<Problem[]>([])
+/** A kit that would take the place of another: only once the person has said so. */
+const waiting = ref<File | null>(null)
+/** A kit that is to be removed: asked for once more. */
+const leaving = ref<string | null>(null)
 
-async function add(file: File): Promise<void> {
+async function add(file: File, replace = false): Promise<void> {
   message.value = ''
   problems.value = []
+  waiting.value = null
   try {
-    const answer = await ask<{ id: string; problems: Problem[] }>('/api/kits', 'POST', file)
+    const answer = await ask<{ id: string; problems: Problem[] }>(
+      `/api/kits${replace ? '?replace=true' : ''}`,
+      'POST',
+      file,
+    )
     problems.value = answer.problems
-    message.value = 'The kit was added.'
+    message.value = replace ? 'The kit has taken its place.' : 'The kit was added.'
     await project.load()
     chosen.value = answer.id
   } catch (error) {
     message.value = error instanceof Error ? error.message : String(error)
     problems.value = (error as { problems?: Problem[] }).problems ?? []
+    if (error instanceof Refused && error.status === 409) waiting.value = file
+  }
+}
+
+/** How much of the project is made from a kit. */
+const madeFrom = (id: string) => ({
+  figures: project.figures.filter((f) => f.content.body.kit === id || f.content.parts.some((p) => p.part.kit === id))
+    .length,
+  mixes: project.mixes.filter((m) => m.content.body.kit === id).length,
+})
+
+async function remove(id: string): Promise<void> {
+  leaving.value = null
+  problems.value = []
+  try {
+    await ask(`/api/kits/${id}`, 'DELETE')
+    message.value = 'The kit was removed. What was made from it stays, and is whole again when the kit comes back.'
+    await project.load()
+    if (!project.kits.some((k) => k.manifest.id === chosen.value)) chosen.value = project.kits[0]?.manifest.id ?? ''
+  } catch (error) {
+    message.value = error instanceof Error ? error.message : String(error)
   }
 }
 </script>
@@ -61,6 +91,11 @@ async function add(file: File): Promise<void> {
         >
         <span class="number soft">{{ k.manifest.kitVersion }}</span>
       </button>
+      <div v-for="{ id, problems: faults } in project.broken" :key="id" class="kit broken" :data-test="`broken-${id}`">
+        <b>{{ id }}</b>
+        <span class="over">It cannot be read. {{ faults.map((p) => `${p.message} ${p.remedy}`).join(' ') }}</span>
+        <Button size="small" text label="Remove it" @click="remove(id)" />
+      </div>
       <div class="add">
         <FilePick
           label="Add a kit …"
@@ -71,6 +106,10 @@ async function add(file: File): Promise<void> {
         />
       </div>
       <p v-if="message" role="status" data-test="kit-message">{{ message }}</p>
+      <div v-if="waiting" class="sure">
+        <Button size="small" label="Put it in its place" data-test="replace-kit" @click="add(waiting, true)" />
+        <Button size="small" text label="Leave it" @click="waiting = null" />
+      </div>
       <ul v-if="problems.length">
         <li v-for="p in problems" :key="p.where + p.code">
           <b>{{ p.where }}</b> {{ p.message }} {{ p.remedy }}
@@ -78,6 +117,24 @@ async function add(file: File): Promise<void> {
       </ul>
     </aside>
     <div v-if="kit" class="parts scroll">
+      <div class="out">
+        <template v-if="leaving === kit.manifest.id">
+          <span
+            >{{ madeFrom(kit.manifest.id).figures }} figures and {{ madeFrom(kit.manifest.id).mixes }} mixes are made
+            from it. They stay, but cannot be built without it.</span
+          >
+          <Button size="small" label="Remove it" data-test="remove-kit-sure" @click="remove(kit.manifest.id)" />
+          <Button size="small" text label="Keep it" @click="leaving = null" />
+        </template>
+        <Button
+          v-else
+          size="small"
+          outlined
+          label="Remove this kit"
+          data-test="remove-kit"
+          @click="leaving = kit.manifest.id"
+        />
+      </div>
       <div v-for="{ ref: body, def, slots } in shelves" :key="fullName(body)">
         <h1>{{ def.name }}</h1>
         <p v-if="body.kit === kit.manifest.id" class="soft">
@@ -134,7 +191,29 @@ async function add(file: File): Promise<void> {
   margin-top: var(--s2);
 }
 
-.kit:hover {
+.out {
+  float: right;
+  display: flex;
+  gap: var(--s2);
+  align-items: center;
+  max-width: 60%;
+}
+
+.sure {
+  display: flex;
+  gap: var(--s2);
+}
+
+.broken {
+  cursor: default;
+  justify-items: start;
+}
+
+.broken .over {
+  color: var(--over);
+}
+
+.kit:not(.broken):hover {
   background: var(--act-soft);
 }
 

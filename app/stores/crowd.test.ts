@@ -73,7 +73,7 @@ beforeEach(() => {
   kept.clear()
   worker.crowd.mockReset().mockResolvedValue(crowdOf(1, 2, 3, 4))
   worker.build.mockReset().mockResolvedValue({ view: { costs: { triangles: 880 } }, problems: [] })
-  worker.loadKits.mockReset().mockResolvedValue([])
+  worker.loadKits.mockReset().mockResolvedValue({ loaded: [], broken: [] })
   let shots = 0
   take.mockReset().mockImplementation(() => ({ toDataURL: () => `picture ${++shots}` }))
   useProject().documents.mix = [entryOf(mix, 3)]

@@ -44,9 +44,10 @@ beforeEach(() => {
     removeItem: (k: string) => kept.delete(k),
   })
   ask.mockReset()
-  worker.loadKits
-    .mockReset()
-    .mockResolvedValue([{ manifest: { id: 'folk', name: 'Folk' }, regions: { hat: ['felt', 'band'] }, problems: [] }])
+  worker.loadKits.mockReset().mockResolvedValue({
+    loaded: [{ manifest: { id: 'folk', name: 'Folk' }, regions: { hat: ['felt', 'band'] }, problems: [] }],
+    broken: [{ id: 'torn', problems: [] }],
+  })
   worker.open.mockReset()
 })
 
@@ -66,6 +67,7 @@ describe('the project', () => {
     expect(project.state).toBe('ready')
     expect(worker.loadKits).toHaveBeenCalledWith([{ id: 'folk', files: ['kit.json'] }], 'http://here')
     expect(project.manifest('folk')).toMatchObject({ name: 'Folk' })
+    expect(project.broken.map((b) => b.id)).toEqual(['torn'])
     expect(project.manifest('gone')).toBeUndefined()
     expect(project.regionsOf('folk', 'hat')).toEqual(['felt', 'band'])
     expect(project.regionsOf('folk', 'gone')).toEqual([])
@@ -74,7 +76,7 @@ describe('the project', () => {
   it('shows no figure before the kits it is built from are there', async () => {
     ask.mockImplementation((path: string) => Promise.resolve(path === '/api/documents/figure' ? [entry('a')] : []))
     let arrive = (): void => undefined
-    worker.loadKits.mockReturnValue(new Promise((resolve) => (arrive = () => resolve([]))))
+    worker.loadKits.mockReturnValue(new Promise((resolve) => (arrive = () => resolve({ loaded: [], broken: [] }))))
     const project = useProject()
     const loading = project.load()
     await vi.waitFor(() => expect(worker.loadKits).toHaveBeenCalled())
@@ -259,7 +261,10 @@ describe('shipping a crowd', () => {
   const job = (state: string, done = 0) => ({ id: 'j1', state, done, total: 3, result: null, error: null })
   const streams: FakeStream[] = []
   class FakeStream {
+    static readonly CLOSED = 2
     onmessage: ((e: { data: string }) => void) | null = null
+    onerror: (() => void) | null = null
+    readyState = 0
     closed = false
     readonly url: string
     constructor(url: string) {
@@ -312,6 +317,32 @@ describe('shipping a crowd', () => {
     await ship.resume()
     expect(ship.job).toBeNull()
     expect(kept.has('tinker.job')).toBe(false)
+  })
+
+  it('asks again until it knows how the job stands when its stream is refused', async () => {
+    vi.useFakeTimers()
+    try {
+      const ship = useShip()
+      ask.mockResolvedValueOnce({ id: 'j1' })
+      await ship.start({ name: 'Quay', recipes: [], mix: null, target: {} as never, pattern: '{name}', lods: false })
+      streams[0]!.say(job('running', 1))
+      // a break that the browser mends by itself is none
+      streams[0]!.onerror!()
+      expect(ship.away).toBe(false)
+      streams[0]!.readyState = FakeStream.CLOSED
+      streams[0]!.onerror!()
+      expect([ship.away, ship.busy]).toEqual([true, true])
+      ask.mockRejectedValueOnce(new Refused(503, 'Database away', [])).mockResolvedValueOnce(job('running', 2))
+      await vi.advanceTimersByTimeAsync(4500)
+      expect([ship.away, ship.job!.done, streams.length]).toEqual([false, 2, 2])
+      streams[1]!.readyState = FakeStream.CLOSED
+      streams[1]!.onerror!()
+      ask.mockRejectedValueOnce(new Refused(404, 'There is no such job.', []))
+      await vi.advanceTimersByTimeAsync(2500)
+      expect([ship.busy, ship.job, streams.length]).toEqual([false, null, 2])
+    } finally {
+      vi.useRealTimers()
+    }
   })
 
   it('cancels on the server and stops listening', async () => {

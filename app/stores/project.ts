@@ -11,7 +11,7 @@ import {
 } from '@idle-tinker/core'
 import type { Entry } from '../documents/Keeper'
 import { theBooth } from '../stage/Booth'
-import type { FigureView, KitAddress, LoadedKit } from '../workers/protocol'
+import type { FigureView, KitAddress, LoadedKit, LoadedKits } from '../workers/protocol'
 import { workshop } from '../workers'
 import { plain } from '../workers/plain'
 import { ask, Refused } from './api'
@@ -30,6 +30,8 @@ type Lists = { [K in Kind]: Entry<Contents[K]>[] }
 
 interface State {
   kits: LoadedKit[]
+  /** Kits that are kept but cannot be read, and why. */
+  broken: LoadedKits['broken']
   addresses: KitAddress[]
   documents: Lists
   deleted: Lists
@@ -42,6 +44,7 @@ interface State {
 export const useProject = defineStore('project', {
   state: (): State => ({
     kits: [],
+    broken: [],
     addresses: [],
     documents: { figure: [], mix: [], target: [] },
     deleted: { figure: [], mix: [], target: [] },
@@ -73,7 +76,9 @@ export const useProject = defineStore('project', {
         ])
         this.documents.target = targets
         this.addresses = kits.map(({ id, files }) => ({ id, files: files.map((f) => f.path) }))
-        this.kits = markRaw(await workshop('bench').loadKits(plain(this.addresses), location.origin))
+        const { loaded, broken } = await workshop('bench').loadKits(plain(this.addresses), location.origin)
+        this.kits = markRaw(loaded)
+        this.broken = broken
         crowdReady = null
         // only now: a figure opened before its kits are there could not be built
         this.documents.figure = figures

@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import type { Mix, Problem, Recipe, Target } from '@idle-tinker/core'
-import { ask } from './api'
+import { ask, Refused } from './api'
 
 export interface ShipJob {
   id: string
@@ -21,11 +21,14 @@ export interface ShipOrder {
 }
 
 const LAST = 'tinker.job'
+const LOOK_AGAIN = 2000
 let events: EventSource | null = null
+let again: ReturnType<typeof setTimeout> | null = null
 
 /** The crowd being made into files by the server. The job outlives the page: it is found again after a reload. */
 export const useShip = defineStore('ship', {
-  state: () => ({ job: null as ShipJob | null }),
+  /** `away`: how it stands cannot be told at the moment. */
+  state: () => ({ job: null as ShipJob | null, away: false }),
   getters: {
     busy: (s) => s.job?.state === 'waiting' || s.job?.state === 'running',
   },
@@ -38,25 +41,43 @@ export const useShip = defineStore('ship', {
     },
     follow(id: string) {
       events?.close()
-      events = new EventSource(`/api/jobs/${id}/events`)
-      events.onmessage = ({ data }) => {
+      if (again) clearTimeout(again)
+      const stream = new EventSource(`/api/jobs/${id}/events`)
+      events = stream
+      stream.onmessage = ({ data }) => {
         this.job = JSON.parse(data as string) as ShipJob
-        if (!this.busy) events?.close()
+        this.away = false
+        if (!this.busy) stream.close()
+      }
+      // a stream that only broke is taken up again by the browser; one that was refused is closed for good
+      stream.onerror = () => {
+        if (stream.readyState !== EventSource.CLOSED || events !== stream) return
+        this.away = true
+        again = setTimeout(() => void this.look(id), LOOK_AGAIN)
+      }
+    },
+    /** Asks how a job stands whose stream was refused, until an answer comes. */
+    async look(id: string) {
+      try {
+        this.job = await ask<ShipJob>(`/api/jobs/${id}`)
+        this.away = false
+        if (this.busy) this.follow(id)
+      } catch (error) {
+        if (error instanceof Refused && error.status === 404) {
+          this.job = null
+          this.away = false
+          localStorage.removeItem(LAST)
+        } else again = setTimeout(() => void this.look(id), LOOK_AGAIN)
       }
     },
     /** Takes up the last job of this browser, if the server still has it. */
     async resume() {
       const id = localStorage.getItem(LAST)
-      if (!id || this.job) return
-      try {
-        this.job = await ask<ShipJob>(`/api/jobs/${id}`)
-        if (this.busy) this.follow(id)
-      } catch {
-        localStorage.removeItem(LAST)
-      }
+      if (id && !this.job) await this.look(id)
     },
     async cancel() {
-      if (this.job) this.job = await ask<ShipJob>(`/api/jobs/${this.job.id}/cancel`, 'POST')
+      if (!this.job) return
+      this.job = await ask<ShipJob>(`/api/jobs/${this.job.id}/cancel`, 'POST')
       events?.close()
     },
   },

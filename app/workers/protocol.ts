@@ -76,8 +76,14 @@ export interface LoadedKit {
 }
 
 /** What the browser side of the core can be asked. Everything heavy happens behind it. */
+/** Kits as far as they could be had and read, and those that could not. */
+export interface LoadedKits {
+  loaded: LoadedKit[]
+  broken: { id: string; problems: Problem[] }[]
+}
+
 export interface Workshop {
-  loadKits(kits: KitAddress[], base: string): Promise<LoadedKit[]>
+  loadKits(kits: KitAddress[], base: string): Promise<LoadedKits>
   build(recipe: Recipe, target: Target, reduce: boolean): Promise<BuildAnswer>
   clips(recipe: Recipe, target: Target): Promise<Clip[]>
   crowd(mix: Mix): Promise<Crowd>

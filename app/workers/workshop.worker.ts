@@ -3,6 +3,7 @@ import {
   Builder,
   clipsOf,
   openFigure,
+  problem,
   readKit,
   reducerReady,
   selectCrowd,
@@ -13,7 +14,7 @@ import {
   type Mesh,
 } from '@idle-tinker/core'
 import { fillShelf, keepShelf } from './shelf'
-import type { DrawMesh, FigureView, LoadedKit, Workshop } from './protocol'
+import type { DrawMesh, FigureView, LoadedKit, LoadedKits, Workshop } from './protocol'
 
 const kits = new Map<string, Kit>()
 /** What pairs of bodies and parts come to, from the server and from earlier visits of this browser. */
@@ -72,29 +73,46 @@ function viewOf(figure: Figure, topology: string): FigureView {
   }
 }
 
+async function fetchKit(base: string, id: string, files: readonly string[]): Promise<Map<string, Uint8Array>> {
+  const contents = await Promise.all(
+    files.map(async (path): Promise<[string, Uint8Array]> => {
+      const at = path.split('/').map(encodeURIComponent).join('/')
+      const answer = await fetch(`${base}/api/kits/${id}/${at}`)
+      if (!answer.ok) throw new Error(`The file ${path} of the kit cannot be had (${answer.status}).`)
+      return [path, new Uint8Array(await answer.arrayBuffer())]
+    }),
+  )
+  return new Map(contents)
+}
+
 const workshop: Workshop = {
   async loadKits(addresses, base) {
     await reducerReady
     const loaded: LoadedKit[] = []
-    for (const { id, files } of addresses) {
-      const contents = await Promise.all(
-        files.map(async (path): Promise<[string, Uint8Array]> => {
-          const answer = await fetch(`${base}/api/kits/${id}/${path}`)
-          if (!answer.ok) throw new Error(`kit file ${id}/${path}: ${answer.status}`)
-          return [path, new Uint8Array(await answer.arrayBuffer())]
-        }),
-      )
-      const { value: kit, problems } = await readKit(new Map(contents))
-      if (!kit) continue
-      kits.set(kit.manifest.id, kit)
-      const regions: LoadedKit['regions'] = {}
-      for (const [name, part] of kit.parts) regions[name] = part.mesh.regionNames
-      for (const [name, body] of kit.bodies) regions[name] = body.mesh.regionNames
-      loaded.push({ manifest: kit.manifest, regions, problems })
-    }
+    const broken: LoadedKits['broken'] = []
+    for (const { id, files } of addresses)
+      try {
+        const { value: kit, problems } = await readKit(await fetchKit(base, id, files))
+        if (!kit) {
+          broken.push({ id, problems })
+          continue
+        }
+        kits.set(kit.manifest.id, kit)
+        const regions: LoadedKit['regions'] = {}
+        for (const [name, part] of kit.parts) regions[name] = part.mesh.regionNames
+        for (const [name, body] of kit.bodies) regions[name] = body.mesh.regionNames
+        loaded.push({ manifest: kit.manifest, regions, problems })
+      } catch (error) {
+        // one kit that cannot be had keeps none of the others from opening
+        const message = error instanceof Error ? error.message : String(error)
+        broken.push({ id, problems: [problem('kit-away', id, message, 'Add the kit again, or remove it.')] })
+      }
+    // one that was removed is not built from any more
+    const there = new Set(addresses.map(({ id }) => id))
+    for (const id of kits.keys()) if (!there.has(id)) kits.delete(id)
     await fillShelf(shelf, base)
     builder = new Builder(kits, shelf)
-    return loaded
+    return { loaded, broken }
   },
 
   async build(recipe, target, reduce) {

@@ -26,3 +26,38 @@ export async function getBlob(hash: string): Promise<Buffer | null> {
   const chunks = await select<{ data: Buffer }>('SELECT data FROM blob_chunks WHERE hash = ? ORDER BY position', [hash])
   return Buffer.concat(chunks.map((c) => c.data))
 }
+
+/** How many bytes a hash stands for; null if they are not here. */
+export async function blobLength(hash: string): Promise<number | null> {
+  const [blob] = await select<{ bytes: number }>('SELECT bytes FROM blobs WHERE hash = ?', [hash])
+  return blob?.bytes ?? null
+}
+
+/** The bytes of a hash, a chunk at a time: never more than one in memory. */
+export async function* readBlob(hash: string): AsyncGenerator<Buffer> {
+  for (let position = 0; ; position++) {
+    const [chunk] = await select<{ data: Buffer }>('SELECT data FROM blob_chunks WHERE hash = ? AND position = ?', [
+      hash,
+      position,
+    ])
+    if (!chunk) return
+    yield chunk.data
+  }
+}
+
+/**
+ * Removes the bytes that nothing points to any more. Fresh ones are spared: what they are for may
+ * just be on its way.
+ *
+ * @param age minutes
+ * @returns how many left
+ */
+export function sweepBlobs(age = 60): Promise<number> {
+  return change(
+    `DELETE FROM blobs
+     WHERE created_at <= CURRENT_TIMESTAMP(3) - INTERVAL ? MINUTE
+       AND hash NOT IN (SELECT hash FROM kit_files)
+       AND hash NOT IN (SELECT result_hash FROM jobs WHERE result_hash IS NOT NULL)`,
+    [age],
+  )
+}

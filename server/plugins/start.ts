@@ -1,4 +1,5 @@
 import { join } from 'node:path'
+import { sweepBlobs } from '../db/blobs'
 import { thinVersions } from '../db/documents'
 import { migrate } from '../db/migrate'
 import { closeDatabase } from '../db/pool'
@@ -15,6 +16,7 @@ export default defineNitroPlugin((nitro) => {
     await migrate(join(root, 'server/db/migrations'))
     await seed(join(root, 'kits'))
     await thinVersions()
+    await sweepBlobs()
     await startQueue(process.env.TINKER_WORKER ?? join(root, '.data/build/worker.mjs'))
   })()
   ready.catch((error: unknown) => {

@@ -1,6 +1,8 @@
-import { createError, getRequestHeader, type H3Event } from 'h3'
+import { Readable } from 'node:stream'
+import { createError, getRequestHeader, sendStream, setResponseHeader, type H3Event } from 'h3'
 import type { Static, TSchema } from '@sinclair/typebox'
 import { parseJson, validate, type Problem, type Read } from '@idle-tinker/core'
+import { blobLength, readBlob } from '../db/blobs'
 import { isKind, type Kind } from './kinds'
 
 /** Stops a request with an RFC 9457 problem document. */
@@ -66,3 +68,11 @@ export function routeKind(event: H3Event): Kind {
 export const DOCUMENT_ID = /^[a-z0-9][a-zA-Z0-9-]{0,63}$/
 export const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/
 export const KIT_ID = /^[a-z0-9][a-zA-Z0-9-]{0,63}$/
+
+/** Sends kept bytes as they come from the database; null if they are not here. */
+export async function sendBlob(event: H3Event, hash: string): Promise<unknown> {
+  const length = await blobLength(hash)
+  if (length === null) throw refuse(404, 'Not found', 'The file is not here any more.')
+  setResponseHeader(event, 'content-length', length)
+  return sendStream(event, Readable.from(readBlob(hash)))
+}

@@ -2,7 +2,7 @@ import { readdir, readFile } from 'node:fs/promises'
 import { join, relative, sep } from 'node:path'
 import { readKit } from '@idle-tinker/core'
 import { addDocument, listDocuments } from '../db/documents'
-import { listKits, putKit } from '../db/kits'
+import { findKit, putKit } from '../db/kits'
 import { KINDS, type Kind } from './kinds'
 
 /** The first figure is what the Bench opens with. */
@@ -23,13 +23,15 @@ async function filesOf(folder: string): Promise<Map<string, Uint8Array>> {
 
 /** Puts Lantern Tide into an empty workshop; kits that changed on disk are taken over. */
 export async function seed(kitsFolder: string): Promise<void> {
-  const known = new Map((await listKits()).map((k) => [k.id, k.hash]))
   for (const id of ['saltwick-folk', 'tide-creatures']) {
     const files = await filesOf(join(kitsFolder, id))
     const { value: kit, problems } = await readKit(files)
     if (!kit) throw new Error(`kit ${id}: ${problems[0]?.message}`)
-    if (known.get(id) !== kit.hash)
-      await putKit({ id, name: kit.manifest.name, kitVersion: kit.manifest.kitVersion, hash: kit.hash }, files)
+    const there = await findKit(id)
+    // a person's own kit of that id stays, and one that was removed stays away
+    if (there && (there.origin === 'own' || there.removed || there.hash === kit.hash)) continue
+    const { name, kitVersion } = kit.manifest
+    await putKit({ id, name, kitVersion, hash: kit.hash, origin: 'demo' }, files)
   }
   const folder = join(kitsFolder, 'lantern-tide')
   const figures = (await readdir(folder))

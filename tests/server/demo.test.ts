@@ -1,5 +1,5 @@
 import { spawn, type ChildProcess } from 'node:child_process'
-import { existsSync, mkdtempSync, readFileSync, rmSync, statSync } from 'node:fs'
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -17,7 +17,11 @@ interface Demo {
 }
 
 function demo(...args: string[]): { process: ChildProcess; output: () => string } {
-  const child = spawn(process.execPath, ['scripts/demo.mjs', ...args], { env: { ...process.env, TINKER_DATA: folder } })
+  return demoOn(folder, ...args)
+}
+
+function demoOn(data: string, ...args: string[]): { process: ChildProcess; output: () => string } {
+  const child = spawn(process.execPath, ['scripts/demo.mjs', ...args], { env: { ...process.env, TINKER_DATA: data } })
   let text = ''
   child.stdout.on('data', (d: Buffer) => (text += d.toString()))
   child.stderr.on('data', (d: Buffer) => (text += d.toString()))
@@ -117,6 +121,16 @@ describe('npm run demo', () => {
       expect(output()).not.toContain('    at ')
     }
     blocker.close()
+  })
+
+  it('does not delete a folder with --reset that it has not made', async () => {
+    const own = mkdtempSync(join(tmpdir(), 'own-'))
+    writeFileSync(join(own, 'letters.txt'), 'dear')
+    const { process: child, output } = demoOn(own, '--reset')
+    expect(await ended(child)).toBe(1)
+    expect(output()).toContain('was not made by this program')
+    expect(readdirSync(own)).toEqual(['letters.txt'])
+    rmSync(own, { recursive: true })
   })
 
   it('starts over with --reset', async () => {

@@ -5,7 +5,7 @@ import { unzipSync, zipSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { checkShipped, partIn, setPart, type Mix, type Recipe, type Target } from '@idle-tinker/core'
 import { demoTarget, kitFiles } from '../../packages/core/src/testing/demoKits.ts'
-import { getBlob, putBlob } from '../../server/db/blobs.ts'
+import { getBlob, putBlob, sweepBlobs } from '../../server/db/blobs.ts'
 import { cancelJob, addJob, getJob, requeueJobs, takeJob } from '../../server/db/jobs.ts'
 import { thinVersions } from '../../server/db/documents.ts'
 import { migrate } from '../../server/db/migrate.ts'
@@ -49,10 +49,10 @@ function save(version: number, content: unknown, after: string[] = []) {
 }
 
 /** A request with any Host header, which fetch does not allow. */
-function askAs(host: string, headers: Record<string, string> = {}): Promise<number> {
+function askAs(host: string, headers: Record<string, string> = {}, path = '/api/documents/figure'): Promise<number> {
   const { port } = new URL(workshop.address)
   return new Promise((resolve, reject) => {
-    request({ host: '127.0.0.1', port, path: '/api/documents/figure', headers: { host, ...headers } }, (answer) => {
+    request({ host: '127.0.0.1', port, path, headers: { host, ...headers } }, (answer) => {
       answer.resume()
       resolve(answer.statusCode ?? 0)
     })
@@ -304,6 +304,29 @@ describe('bad input', () => {
     expect((await ask('/api/documents/figure')).status).toBe(200)
   })
 
+  it('finds every answer guarded: pages, files and the interface', async () => {
+    const page = await (await fetch(`${workshop.address}/bench`)).text()
+    const script = /src="(\/_nuxt\/[^"]+\.js)"/.exec(page)?.[1]
+    for (const path of ['/bench', script!, '/mark.svg', '/api/kits', '/api/nowhere']) {
+      const { headers } = await fetch(`${workshop.address}${path}`)
+      const found = (name: string) => headers.get(name) ?? `none for ${path}`
+      expect(found('content-security-policy')).toContain("default-src 'self'")
+      expect(found('content-security-policy')).not.toMatch(/script-src[^;]*'unsafe-(inline|eval)'/)
+      expect(found('cross-origin-resource-policy')).toBe('same-origin')
+      expect(found('permissions-policy')).toContain('camera=()')
+      expect(found('x-content-type-options')).toBe('nosniff')
+    }
+    for (const path of ['/bench', script!, '/mark.svg']) expect(await askAs('evil.example', {}, path)).toBe(403)
+  })
+
+  it('runs with an account that has no rights beyond its own database', async () => {
+    const grants = await select<Record<string, string>>('SHOW GRANTS')
+    const given = grants.flatMap((g) => Object.values(g)).filter((g) => !g.startsWith('GRANT USAGE'))
+    expect(given).toHaveLength(1)
+    expect(given[0]).toContain('ON `tinker`.*')
+    await expect(select('SELECT User FROM mysql.user')).rejects.toThrow(/denied/)
+  })
+
   it('from another host or page is refused', async () => {
     expect(await askAs('evil.example')).toBe(403)
     expect(await askAs(new URL(workshop.address).host, { origin: 'http://evil.example' })).toBe(403)
@@ -431,7 +454,16 @@ describe('adding a kit', () => {
       'kit.json': new TextEncoder().encode(JSON.stringify({ ...manifest, kitVersion: '1.1.0' })),
     })
     const before = ((await ask('/api/kits')).body as unknown[]).length
-    expect((await ask('/api/kits', 'POST', zip)).body).toMatchObject({ id: 'borrowed-tide', problems: [] })
+    // not before the person has said so
+    const asked = await ask('/api/kits', 'POST', zip)
+    expect([asked.status, (asked.body as { detail: string }).detail]).toEqual([
+      409,
+      expect.stringContaining('version 1.0.0'),
+    ])
+    expect((await ask('/api/kits/borrowed-tide/kit.json')).body).toMatchObject({ kitVersion: '1.0.0' })
+    expect((await ask('/api/kits?replace=true', 'POST', zip)).body).toMatchObject({ id: 'borrowed-tide', problems: [] })
+    // the same again is no question
+    expect((await ask('/api/kits', 'POST', zip)).status).toBe(200)
     expect((await ask('/api/kits')).body).toHaveLength(before)
     const served = (await ask('/api/kits/borrowed-tide/kit.json')).body as { kitVersion: string }
     expect(served.kitVersion).toBe('1.1.0')
@@ -443,6 +475,70 @@ describe('adding a kit', () => {
     const made = await ask('/api/documents/figure', 'POST', { ...recipe, parts: [], sliders: {} })
     expect(made.status).toBe(201)
     await ask(`/api/documents/figure/${(made.body as Figure).id}`, 'DELETE')
+  })
+
+  it('with files of odd names is served and started with; paths differ by case', async () => {
+    const { files, manifest } = small()
+    const odd = { 'read me.txt': 'a', 'Read me.txt': 'b', 'notes/100 % ümlaut #1?.txt': 'c' }
+    const zip = zipSync({
+      ...Object.fromEntries(files),
+      ...Object.fromEntries(Object.entries(odd).map(([path, text]) => [path, new TextEncoder().encode(text)])),
+      'kit.json': new TextEncoder().encode(JSON.stringify({ ...manifest, id: 'odd-names' })),
+    })
+    expect((await ask('/api/kits', 'POST', zip)).status).toBe(200)
+    await workshop.restart()
+    for (const [path, text] of Object.entries(odd)) {
+      const answer = await fetch(
+        `${workshop.address}/api/kits/odd-names/${path.split('/').map(encodeURIComponent).join('/')}`,
+      )
+      expect([path, answer.status, await answer.text()]).toEqual([path, 200, text])
+    }
+  })
+
+  it('is removed with its files, and comes back whole; the demo’s own stays away once it was removed', async () => {
+    const { files, manifest } = small()
+    const { kitVersion: _, ...rest } = manifest as { kitVersion?: string }
+    const zip = zipSync({
+      ...Object.fromEntries(files),
+      'only-here.txt': new TextEncoder().encode('nobody else has these bytes'),
+      'kit.json': new TextEncoder().encode(JSON.stringify({ ...rest, kitVersion: '9.9.9', id: 'odd-names' })),
+    })
+    expect((await ask('/api/kits?replace=true', 'POST', zip)).status).toBe(200)
+    const ids = async () => ((await ask('/api/kits')).body as { id: string }[]).map((k) => k.id)
+    const [{ hash }] = (await select<{ hash: string }>("SELECT hash FROM kit_files WHERE path = 'only-here.txt'")) as [
+      { hash: string },
+    ]
+    expect((await ask('/api/kits/odd-names', 'DELETE')).status).toBe(204)
+    expect((await ask('/api/kits/odd-names', 'DELETE')).status).toBe(404)
+    expect(await ids()).not.toContain('odd-names')
+    expect((await ask('/api/kits/odd-names/kit.json')).status).toBe(404)
+    // fresh bytes are spared, as someone may be about to use them; others' are kept
+    await sweepBlobs()
+    expect(await getBlob(hash)).not.toBeNull()
+    await database().query('UPDATE blobs SET created_at = created_at - INTERVAL 2 HOUR')
+    expect(await sweepBlobs()).toBeGreaterThan(0)
+    expect(await getBlob(hash)).toBeNull()
+    expect((await ask('/api/kits/tide-creatures/kit.json')).status).toBe(200)
+    expect((await ask('/api/kits/tide-creatures', 'DELETE')).status).toBe(204)
+    await workshop.restart()
+    expect(await ids()).not.toContain('tide-creatures')
+    const demo = zipSync(Object.fromEntries(kitFiles('tide-creatures')))
+    expect((await ask('/api/kits', 'POST', demo)).status).toBe(200)
+    expect(await ids()).toContain('tide-creatures')
+  })
+
+  it('with the id of one of the demo is the person’s from then on: no start puts the demo’s in its place', async () => {
+    const { files, manifest } = small()
+    const mine = { ...manifest, id: 'tide-creatures', name: 'My tide', kitVersion: '3.0.0' }
+    const zip = zipSync({
+      ...Object.fromEntries(files),
+      'kit.json': new TextEncoder().encode(JSON.stringify(mine)),
+    })
+    expect((await ask('/api/kits?replace=true', 'POST', zip)).status).toBe(200)
+    await workshop.restart()
+    expect((await ask('/api/kits/tide-creatures/kit.json')).body).toMatchObject({ name: 'My tide' })
+    const demo = zipSync(Object.fromEntries(kitFiles('tide-creatures')))
+    expect((await ask('/api/kits?replace=true', 'POST', demo)).status).toBe(200)
   })
 
   it.each([

@@ -48,4 +48,22 @@ describe('a zipped kit', () => {
     const many = Object.fromEntries(Array.from({ length: 6_000 }, (_, i) => [`${i}.txt`, new Uint8Array()]))
     expect(codes(zipSync({ ...many, 'kit.json': text('{}') }))).toEqual(['kit-large'])
   })
+
+  it('whose entries all lie on the same bytes and say that they are empty is refused as well', () => {
+    // 400 entries of the directory name one stored megabyte each time, and give its size as nothing
+    const one = zipSync({ 'kit.json': text('{}'), 'x.glb': new Uint8Array(1 << 20).fill(7) }, { level: 0 })
+    const view = new DataView(one.buffer, one.byteOffset, one.byteLength)
+    const end = one.length - 22
+    const start = view.getUint32(end + 16, true)
+    const first = 46 + 'kit.json'.length
+    const entry = one.slice(start + first, end)
+    new DataView(entry.buffer).setUint32(24, 0, true)
+    const directory = [one.slice(start, start + first), ...Array.from({ length: 400 }, () => entry)]
+    const tail = one.slice(end)
+    new DataView(tail.buffer).setUint16(8, 401, true)
+    new DataView(tail.buffer).setUint16(10, 401, true)
+    const zip = new Uint8Array(Buffer.concat([one.slice(0, start), ...directory, tail]))
+    expect(zip.length).toBeLessThan(2 << 20)
+    expect(codes(zip)).toEqual(['kit-large'])
+  })
 })

@@ -26,8 +26,9 @@ export function unpackKit(zip: Uint8Array): Read<KitFiles> {
   let entries: Record<string, Uint8Array>
   try {
     entries = unzipSync(zip, {
-      filter: ({ name, originalSize }) => {
-        unpacked += originalSize
+      filter: ({ name, size, originalSize, compression }) => {
+        // what is stored comes out as it lies there, whatever it says of itself
+        unpacked += Math.max(originalSize, compression === 0 ? size : 0)
         tooLarge ||= unpacked > MOST.bytes
         return !tooLarge && !name.endsWith('/')
       },

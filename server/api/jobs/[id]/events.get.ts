@@ -7,6 +7,8 @@ const over = (job: JobRow) => job.state === 'done' || job.state === 'failed' || 
 /** Progress as server-sent events; closes when the job is over. */
 export default defineEventHandler(async (event) => {
   const id = routeId(event, 'id', UUID)
+  // before anything is opened or listened to
+  if (!(await getJob(id))) throw refuse(404, 'Not found', 'There is no such job.')
   const stream = createEventStream(event)
   const push = async (job: JobRow) => {
     await stream.push(JSON.stringify(job))
@@ -18,11 +20,8 @@ export default defineEventHandler(async (event) => {
     jobEvents.off(id, listener)
     await stream.close()
   })
-  const now = await getJob(id)
-  if (!now) {
-    jobEvents.off(id, listener)
-    throw refuse(404, 'Not found', 'There is no such job.')
-  }
-  void push(now)
+  // asked for once more: it may have gone on in between
+  const now = await getJob(id).catch(() => null)
+  if (now) void push(now)
   return stream.send()
 })
