@@ -2,8 +2,9 @@
 import { useOpenDocument } from './stations'
 import { useCrowd } from './stores/crowd'
 import { useFigure } from './stores/figure'
-import { useProject } from './stores/project'
+import { forgetCrowdWorkshop, useProject } from './stores/project'
 import { useView } from './stores/view'
+import { onWorkerEnd } from './workers'
 
 const project = useProject()
 const figure = useFigure()
@@ -15,6 +16,28 @@ onMounted(async () => {
   view.start()
   await project.load()
   figure.openLast()
+})
+
+/** A worker that ends again and again is not started for ever. */
+const MOST_STARTS = 3
+let starts = 0
+
+onMounted(() => {
+  const forget = onWorkerEnd((name) => {
+    if (name === 'crowd') forgetCrowdWorkshop()
+    else if (++starts > MOST_STARTS) {
+      project.state = 'failed'
+      project.message = 'The worker of this page keeps ending. Everything is saved; load the page again.'
+    } else
+      project
+        .openKits()
+        .then(() => figure.rebuild())
+        .catch((error: unknown) => {
+          project.state = 'failed'
+          project.message = error instanceof Error ? error.message : String(error)
+        })
+  })
+  onBeforeUnmount(forget)
 })
 
 watch([() => view.targetId, () => view.reduced], () => void figure.rebuild())

@@ -199,6 +199,11 @@ async function remove(id: string): Promise<void> {
   max-width: 60%;
 }
 
+.out :deep(button) {
+  flex: none;
+  white-space: nowrap;
+}
+
 .sure {
   display: flex;
   gap: var(--s2);

@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { adoptVersions, parseJson, readRecipe, type Problem, type Recipe } from '@idle-tinker/core'
+import { adoptVersions, parseJson, problem, readRecipe, type Problem, type Recipe } from '@idle-tinker/core'
 import type { FigureView } from '../workers/protocol'
 import { workshop } from '../workers'
 import { plain } from '../workers/plain'
@@ -100,6 +100,9 @@ export const useFigure = defineStore('figure', {
           if (answer.view) this.view = markRaw(answer.view)
           this.built = answer.problems
         } while (again)
+      } catch (error) {
+        const message = error instanceof Error ? error.message : String(error)
+        this.built = [problem('not-built', 'figure', message, 'It is built again with the next change.')]
       } finally {
         building = false
       }

@@ -76,10 +76,7 @@ export const useProject = defineStore('project', {
         ])
         this.documents.target = targets
         this.addresses = kits.map(({ id, files }) => ({ id, files: files.map((f) => f.path) }))
-        const { loaded, broken } = await workshop('bench').loadKits(plain(this.addresses), location.origin)
-        this.kits = markRaw(loaded)
-        this.broken = broken
-        crowdReady = null
+        await this.openKits()
         // only now: a figure opened before its kits are there could not be built
         this.documents.figure = figures
         this.documents.mix = mixes
@@ -88,6 +85,13 @@ export const useProject = defineStore('project', {
         this.state = 'failed'
         this.message = error instanceof Error ? error.message : String(error)
       }
+    },
+    /** Has the worker of the Bench read the kits; also again, when it had to be started anew. */
+    async openKits() {
+      const { loaded, broken } = await workshop('bench').loadKits(plain(this.addresses), location.origin)
+      this.kits = markRaw(loaded)
+      this.broken = broken
+      forgetCrowdWorkshop()
     },
     /** Adds the figure in a file; what stands in the way is thrown as a refusal. */
     async openFile(file: File): Promise<FigureEntry> {
@@ -212,6 +216,11 @@ let picturing = false
 /** What pictures are built for: a figure as its kit made it. */
 const PLAIN = newTarget('picture', 'Pictures')
 let crowdReady: Promise<unknown> | null = null
+
+/** It has other kits now, or none, as it was started anew. */
+export function forgetCrowdWorkshop(): void {
+  crowdReady = null
+}
 
 /** The second worker, with the kits in it; started when first needed, and given new kits when they have come. */
 export async function crowdWorkshop() {

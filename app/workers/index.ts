@@ -1,12 +1,52 @@
 import { wrap, type Remote } from 'comlink'
 import type { Workshop } from './protocol'
 
-const started: Partial<Record<'bench' | 'crowd', Remote<Workshop>>> = {}
+/** One for the figure under the hand, one for everything that comes in numbers. */
+export type WorkerName = 'bench' | 'crowd'
 
-/** The two workers: one for the figure under the hand, one for everything that comes in numbers. */
-export function workshop(name: 'bench' | 'crowd'): Remote<Workshop> {
-  started[name] ??= wrap<Workshop>(
-    new Worker(new URL('./workshop.worker.ts', import.meta.url), { type: 'module', name }),
-  )
-  return started[name]
+interface Running {
+  remote: Remote<Workshop>
+  /** Rejects when the worker ends by itself. */
+  ended: Promise<never>
+}
+
+const running: Partial<Record<WorkerName, Running>> = {}
+const listeners = new Set<(name: WorkerName) => void>()
+
+/** Told when a worker has ended by itself. With the next call a new one starts, with no kits in it. */
+export function onWorkerEnd(listener: (name: WorkerName) => void): () => void {
+  listeners.add(listener)
+  return () => listeners.delete(listener)
+}
+
+function start(name: WorkerName): Running {
+  const worker = new Worker(new URL('./workshop.worker.ts', import.meta.url), { type: 'module', name })
+  const ended = new Promise<never>((_, reject) => {
+    const end = (detail: string) => {
+      worker.terminate()
+      delete running[name]
+      reject(new Error(`A worker of this page has ended${detail ? `: ${detail}` : ''}.`))
+      for (const listener of listeners) listener(name)
+    }
+    worker.addEventListener('error', (event) => end(event.message ?? ''))
+    worker.addEventListener('messageerror', () => end('it was sent something it cannot read'))
+  })
+  // whoever is waiting is told by the calls; here nobody waits
+  ended.catch(() => undefined)
+  return { remote: wrap<Workshop>(worker), ended }
+}
+
+/** A worker, started when it is first asked for something. What it is asked fails if it ends before it answers. */
+export function workshop(name: WorkerName): Remote<Workshop> {
+  return new Proxy({} as Remote<Workshop>, {
+    get(_, method: string) {
+      // it is no promise, though it may be given out by one
+      if (method === 'then') return undefined
+      return (...values: unknown[]) => {
+        const { remote, ended } = (running[name] ??= start(name))
+        const call = remote[method as keyof Workshop] as unknown as (...values: unknown[]) => Promise<unknown>
+        return Promise.race([call(...values), ended])
+      }
+    },
+  })
 }

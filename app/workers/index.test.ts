@@ -1,0 +1,63 @@
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+
+type Listener = (event: { message?: string }) => void
+class FakeWorker {
+  static readonly all: FakeWorker[] = []
+  readonly listeners = new Map<string, Listener>()
+  terminated = false
+  constructor() {
+    FakeWorker.all.push(this)
+  }
+  addEventListener(kind: string, listener: Listener) {
+    this.listeners.set(kind, listener)
+  }
+  terminate() {
+    this.terminated = true
+  }
+}
+
+const answers = vi.hoisted(() => ({ open: [] as ((v: unknown) => void)[] }))
+vi.mock('comlink', () => ({
+  wrap: () => ({ clips: () => new Promise((resolve) => answers.open.push(resolve)) }),
+}))
+
+let workers: typeof import('./index.ts')
+beforeEach(async () => {
+  vi.resetModules()
+  FakeWorker.all.length = 0
+  answers.open.length = 0
+  vi.stubGlobal('Worker', FakeWorker)
+  workers = await import('./index.ts')
+})
+const ask = (name: 'bench' | 'crowd' = 'bench') => workers.workshop(name).clips({} as never, {} as never)
+
+describe('the workers of a page', () => {
+  it('start when they are first asked, once each, and answer', async () => {
+    const bench = workers.workshop('bench')
+    expect(FakeWorker.all).toHaveLength(0)
+    expect(await Promise.resolve(bench)).toBe(bench)
+    const [first, second] = [ask(), ask()]
+    void ask('crowd')
+    expect(FakeWorker.all).toHaveLength(2)
+    answers.open[0]!('a')
+    answers.open[1]!('b')
+    expect(await Promise.all([first, second])).toEqual(['a', 'b'])
+  })
+
+  it('that end by themselves fail what they were asked, are told, and are started anew', async () => {
+    const ended: string[] = []
+    const forget = workers.onWorkerEnd((name) => ended.push(name))
+    const [first, second] = [ask(), ask()]
+    FakeWorker.all[0]!.listeners.get('error')!({ message: 'out of memory' })
+    await expect(first).rejects.toThrow('has ended: out of memory')
+    await expect(second).rejects.toThrow('has ended')
+    expect([ended, FakeWorker.all[0]!.terminated]).toEqual([['bench'], true])
+    const third = ask()
+    expect(FakeWorker.all).toHaveLength(2)
+    answers.open[2]!('c')
+    expect(await third).toBe('c')
+    forget()
+    FakeWorker.all[1]!.listeners.get('messageerror')!({})
+    expect(ended).toHaveLength(1)
+  })
+})
