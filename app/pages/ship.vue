@@ -105,10 +105,15 @@ const shipOne = () =>
     message.value = `${example.value}: ${shipped.costs!.triangles.toLocaleString('en')} triangles, ${shipped.costs!.bones} bones, ${Math.ceil(shipped.bytes.length / 1024)} KB.`
   })
 
+let canceled = false
+
 const shipCrowd = () =>
   attempt(async () => {
+    canceled = false
     if (!crowd.mix && project.mixes[0]) crowd.open(project.mixes[0].id)
     if (crowd.cards.length === 0) await crowd.make()
+    // it was canceled, or could not be made: there is nothing to ship
+    if (canceled || crowd.cards.length === 0) throw new Error(crowd.message || 'Canceled; nothing was shipped.')
     await ship.start({
       name: crowdName.value,
       recipes: crowd.cards.map((c) => plain(c.recipe)),
@@ -118,6 +123,15 @@ const shipCrowd = () =>
       lods: lods.value,
     })
   })
+
+/** Stops whatever is under way: the crowd being made here, or its files on the server. */
+function cancel(): void {
+  canceled = true
+  crowd.cancel()
+  void ship.cancel().catch((error: unknown) => {
+    message.value = error instanceof Error ? error.message : String(error)
+  })
+}
 </script>
 
 <template>
@@ -206,8 +220,23 @@ const shipCrowd = () =>
             data-test="ship-crowd"
             @click="shipCrowd"
           />
-          <Button v-else outlined label="Cancel" @click="ship.cancel()" />
+          <Button v-else outlined label="Cancel" data-test="cancel-ship" @click="cancel" />
         </span>
+      </div>
+      <p v-if="ship.away" class="over" role="alert">
+        The server is away; how far it is will be told as soon as it is back.
+      </p>
+      <div v-if="preparing && crowd.phase !== 'idle'" class="progress" role="status">
+        <span>{{
+          crowd.phase === 'choosing'
+            ? 'Choosing figures that differ'
+            : `Building and drawing: ${crowd.done} of ${crowd.cards.length}`
+        }}</span>
+        <ProgressBar
+          v-if="crowd.phase === 'drawing'"
+          :value="Math.round((crowd.done / Math.max(1, crowd.cards.length)) * 100)"
+          :show-value="false"
+        />
       </div>
       <div v-if="ship.job && ship.busy" class="progress" role="status">
         <span>Building, writing and checking: {{ ship.job.done }} of {{ ship.job.total }}</span>

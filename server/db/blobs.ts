@@ -45,6 +45,16 @@ export async function* readBlob(hash: string): AsyncGenerator<Buffer> {
   }
 }
 
+/** Removes bytes that were kept for something that is not wanted any more, unless something else points to them. */
+export async function dropBlob(hash: string): Promise<void> {
+  await change(
+    `DELETE FROM blobs WHERE hash = ?
+       AND hash NOT IN (SELECT hash FROM kit_files)
+       AND hash NOT IN (SELECT result_hash FROM jobs WHERE result_hash IS NOT NULL)`,
+    [hash],
+  )
+}
+
 /**
  * Removes the bytes that nothing points to any more. Fresh ones are spared: what they are for may
  * just be on its way.

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import type { Problem } from '@idle-tinker/core'
+import { problem, type Problem } from '@idle-tinker/core'
 import { change, select } from './pool.ts'
 
 export type JobState = 'waiting' | 'running' | 'done' | 'failed' | 'canceled'
@@ -39,14 +39,28 @@ export async function getJob(id: string): Promise<JobRow | null> {
   return row ? read(row) : null
 }
 
+/** A job that has been begun so often without ending is not begun again: it may be what ends the process. */
+export const MOST_ATTEMPTS = 3
+
 /** Takes the job that has waited longest, if there is one; no two callers get the same. */
 export async function takeJob(): Promise<{ id: string; kind: string; input: string } | null> {
   const [next] = await select<{ id: string; kind: string; input: string }>(
     "SELECT id, kind, input FROM jobs WHERE state = 'waiting' ORDER BY created_at LIMIT 1",
   )
   if (!next) return null
-  const mine = await change("UPDATE jobs SET state = 'running', done = 0 WHERE id = ? AND state = 'waiting'", [next.id])
+  const mine = await change(
+    "UPDATE jobs SET state = 'running', done = 0, attempts = attempts + 1 WHERE id = ? AND state = 'waiting'",
+    [next.id],
+  )
   return mine === 1 ? next : takeJob()
+}
+
+/** Puts a job that was begun back among the waiting: it was stopped on purpose, which is no attempt. */
+export async function putBackJob(id: string): Promise<void> {
+  await change(
+    "UPDATE jobs SET state = 'waiting', done = 0, attempts = attempts - 1 WHERE id = ? AND state = 'running'",
+    [id],
+  )
 }
 
 export async function setProgress(id: string, done: number): Promise<boolean> {
@@ -58,11 +72,13 @@ export async function setProgress(id: string, done: number): Promise<boolean> {
   )
 }
 
-export async function finishJob(id: string, result: unknown, hash: string): Promise<void> {
-  await change(
+/** @returns whether it was still running: if not, its result is of no use */
+export async function finishJob(id: string, result: unknown, hash: string): Promise<boolean> {
+  const changed = await change(
     "UPDATE jobs SET state = 'done', done = total, result = ?, result_hash = ? WHERE id = ? AND state = 'running'",
     [JSON.stringify(result), hash, id],
   )
+  return changed === 1
 }
 
 export async function failJob(id: string, problems: readonly Problem[]): Promise<void> {
@@ -78,7 +94,29 @@ export async function cancelJob(id: string): Promise<boolean> {
   )
 }
 
-/** After a restart, work that was under way begins again. */
+/**
+ * After a restart, work that was under way begins again; what has been begun too often without ending fails.
+ *
+ * @returns how many begin again
+ */
 export async function requeueJobs(): Promise<number> {
+  const given = problem(
+    'job-given-up',
+    'job',
+    `The work was begun ${MOST_ATTEMPTS} times and ended with the workshop each time.`,
+    'Order it again with fewer figures, or without the figure that is to blame.',
+  )
+  await change("UPDATE jobs SET state = 'failed', error = ? WHERE state = 'running' AND attempts >= ?", [
+    JSON.stringify([given]),
+    MOST_ATTEMPTS,
+  ])
   return change("UPDATE jobs SET state = 'waiting', done = 0 WHERE state = 'running'")
+}
+
+/** Forgets jobs that were over long ago; their files leave with the next sweep. @param days how long ago */
+export function forgetJobs(days = 7): Promise<number> {
+  return change(
+    "DELETE FROM jobs WHERE state NOT IN ('waiting', 'running') AND changed_at < CURRENT_TIMESTAMP(3) - INTERVAL ? DAY",
+    [days],
+  )
 }

@@ -1,36 +1,68 @@
 import { EventEmitter } from 'node:events'
-import { MessageChannel } from 'node:worker_threads'
 import { Piscina } from 'piscina'
-import { problem } from '@idle-tinker/core'
-import { getBlob, putBlob } from '../db/blobs.ts'
-import { cancelJob, failJob, finishJob, getJob, requeueJobs, setProgress, takeJob, type JobRow } from '../db/jobs.ts'
-import { listKitFiles, listKits } from '../db/kits.ts'
-import { preparedShelf } from '../utils/prepared.ts'
-import { readShipCrowd, type ShipCrowdInput, type ShipCrowdOrder } from './shipCrowdInput.ts'
-import type { ShipCrowdResult, ShipCrowdTask } from './worker.ts'
+import { problem, type Problem } from '@idle-tinker/core'
+import { dropBlob, putBlob } from '../db/blobs.ts'
+import {
+  cancelJob,
+  failJob,
+  finishJob,
+  getJob,
+  putBackJob,
+  requeueJobs,
+  setProgress,
+  takeJob,
+  type JobRow,
+} from '../db/jobs.ts'
+import { shipCrowd } from './shipCrowd.ts'
+
+/** What a job comes to: a result with its file, or what stood in the way. */
+type JobEnd = { result: unknown; file: Uint8Array } | { problems: readonly Problem[] }
+
+/** How one kind of job is worked off. It reads its own input, which may be of an older workshop. */
+export type JobHandler = (
+  input: unknown,
+  tools: {
+    threads: Piscina
+    progress: (done: number, total: number) => void
+    /** Aborted when the job is canceled or the workshop stops: the work ends as soon as it can. */
+    signal: AbortSignal
+  },
+) => Promise<JobEnd>
+
+/** A new kind is a handler and its entry here. */
+const HANDLERS: Readonly<Record<string, JobHandler>> = { 'ship-crowd': shipCrowd }
 
 /** Progress of jobs as it happens: one event a job id. */
 export const jobEvents = new EventEmitter().setMaxListeners(200)
 
+/** Progress is told no more often than this, milliseconds. */
+const TOLD_EVERY = 120
+/** After the database was away it is looked again so often. */
+const LOOK_AGAIN = 2000
+
 let threads: Piscina | null = null
 let turning = false
-let threadFailed: ((error: unknown) => void) | null = null
-const stops = new Map<string, () => void>()
+let again: NodeJS.Timeout | null = null
+const running = new Map<string, AbortController>()
 
 /** Starts the threads and takes up what an earlier run left. */
 export async function startQueue(workerFile: string): Promise<void> {
   threads = new Piscina({ filename: workerFile, minThreads: 0, maxThreads: 2, idleTimeout: 10_000 })
-  // a thread that cannot even start takes no task: the job at hand is told instead
-  threads.on('error', (error: unknown) => threadFailed?.(error))
+  // each task listens for itself; without any, an error of the pool must not end the process
+  threads.on('error', (error: unknown) => console.error('threads:', messageOf(error)))
   await requeueJobs()
   void turn()
 }
 
-/** Ends the threads. The job at hand stays marked as running: the next start takes it up again. */
+/** Ends the threads. The job at hand goes back among the waiting: the next start takes it up again. */
 export async function stopQueue(): Promise<void> {
   const ending = threads
   threads = null
+  if (again) clearTimeout(again)
+  const left = [...running.keys()]
+  for (const controller of running.values()) controller.abort()
   await ending?.destroy()
+  for (const id of left) await putBackJob(id).catch(() => undefined)
 }
 
 /** Works off waiting jobs, one after the other; call it whenever one was added. */
@@ -38,67 +70,83 @@ export async function turn(): Promise<void> {
   if (turning || !threads) return
   turning = true
   try {
-    for (let job = await takeJob(); job && threads; job = await takeJob()) {
-      // it may have been ordered before the workshop was updated
-      const { value, problems } = readShipCrowd(JSON.parse(job.input) as ShipCrowdOrder, 'job')
-      if (value) await run(job.id, value)
-      else await failJob(job.id, problems)
-    }
+    for (let job = await takeJob(); job && threads; job = await takeJob()) await run(job)
   } catch (error) {
-    // the database may be away for a moment: the job stays in its row
-    console.error('jobs:', error instanceof Error ? error.message : error)
+    // the database is away: everything stays in its row, and is looked for until it is back
+    console.error('jobs:', messageOf(error))
+    again = setTimeout(() => void turn(), LOOK_AGAIN).unref()
   } finally {
     turning = false
   }
 }
 
-async function tell(id: string): Promise<void> {
-  const job = await getJob(id)
-  if (job) jobEvents.emit(id, job)
-}
-
-async function run(id: string, input: ShipCrowdInput): Promise<void> {
+async function run({ id, kind, input }: { id: string; kind: string; input: string }): Promise<void> {
+  const controller = new AbortController()
+  running.set(id, controller)
   await tell(id)
-  const { port1, port2 } = new MessageChannel()
-  stops.set(id, () => port1.postMessage('stop'))
   let told = 0
-  port1.on('message', (done: number) => {
+  const progress = (done: number, total: number) => {
     const now = Date.now()
-    if (now - told < 120 && done < input.recipes.length) return
+    if (now - told < TOLD_EVERY && done < total) return
     told = now
-    void setProgress(id, done).then((running) => (running ? tell(id) : undefined))
-  })
+    setProgress(id, done)
+      .then((still) => (still ? tell(id) : undefined))
+      // a number that was not told is no loss
+      .catch((error: unknown) => console.error('progress:', messageOf(error)))
+  }
   try {
-    const kits: ShipCrowdTask['kits'] = {}
-    // all of them: slots and colors of one kit may be another's
-    for (const { id: kit } of await listKits()) {
-      const files: Record<string, Uint8Array> = {}
-      for (const { path, hash } of await listKitFiles(kit)) files[path] = (await getBlob(hash))!
-      kits[kit] = files
-    }
-    const failed = new Promise<never>((_, reject) => (threadFailed = reject))
-    const prepared = await preparedShelf()
-    const task = threads!.run({ input, kits, prepared, port: port2 } satisfies ShipCrowdTask, {
-      transferList: [port2],
-    }) as Promise<ShipCrowdResult>
-    const result = await Promise.race([task, failed])
-    if (result.zip) await finishJob(id, result.report, await putBlob(result.zip))
-    else await failJob(id, result.problems)
-  } catch (error) {
-    if (!threads) return
-    const detail = error instanceof Error ? error.message : String(error)
-    await failJob(id, [problem('job', 'job', `The work stopped: ${detail}.`, 'Start it again.')])
+    const end = await work(kind, input, { threads: threads!, progress, signal: controller.signal })
+    if (threads) await steadily(() => keep(id, end))
   } finally {
-    threadFailed = null
-    stops.delete(id)
-    port1.close()
+    running.delete(id)
     if (threads) await tell(id)
   }
 }
 
+async function work(kind: string, input: string, tools: Parameters<JobHandler>[1]): Promise<JobEnd> {
+  const handler = Object.hasOwn(HANDLERS, kind) ? HANDLERS[kind] : undefined
+  if (!handler)
+    return {
+      problems: [
+        problem('job-unknown', 'job', `Nobody here knows jobs of the kind “${kind}”.`, 'Update the workshop.'),
+      ],
+    }
+  try {
+    return await handler(JSON.parse(input), tools)
+  } catch (error) {
+    return { problems: [problem('job', 'job', `The work stopped: ${messageOf(error)}.`, 'Start it again.')] }
+  }
+}
+
+/** Keeps what a job has come to; the file of one that was canceled meanwhile goes again. */
+async function keep(id: string, end: JobEnd): Promise<void> {
+  if ('problems' in end) return failJob(id, end.problems)
+  const hash = await putBlob(end.file)
+  if (!(await finishJob(id, end.result, hash))) await dropBlob(hash)
+}
+
+/** What is done must not be lost to a database that is away for a moment: it is tried until it is kept, or we stop. */
+async function steadily(work: () => Promise<void>): Promise<void> {
+  while (threads)
+    try {
+      return await work()
+    } catch (error) {
+      console.error('jobs:', messageOf(error))
+      await new Promise((resolve) => setTimeout(resolve, LOOK_AGAIN))
+    }
+}
+
+async function tell(id: string): Promise<void> {
+  const job = await getJob(id).catch(() => null)
+  if (job) jobEvents.emit(id, job)
+}
+
+const messageOf = (error: unknown) => (error instanceof Error ? error.message : String(error))
+
+/** Cancels a job, whether it waits or is under way. */
 export async function stopJob(id: string): Promise<JobRow | null> {
   await cancelJob(id)
-  stops.get(id)?.()
+  running.get(id)?.abort()
   await tell(id)
   return getJob(id)
 }

@@ -1,6 +1,7 @@
 import { join } from 'node:path'
 import { sweepBlobs } from '../db/blobs'
 import { thinVersions } from '../db/documents'
+import { forgetJobs } from '../db/jobs'
 import { migrate } from '../db/migrate'
 import { closeDatabase } from '../db/pool'
 import { startQueue, stopQueue } from '../jobs/queue'
@@ -16,6 +17,7 @@ export default defineNitroPlugin((nitro) => {
     await migrate(join(root, 'server/db/migrations'))
     await seed(join(root, 'kits'))
     await thinVersions()
+    await forgetJobs()
     await sweepBlobs()
     await startQueue(process.env.TINKER_WORKER ?? join(root, '.data/build/worker.mjs'))
   })()

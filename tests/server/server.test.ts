@@ -6,7 +6,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { checkShipped, partIn, setPart, type Mix, type Recipe, type Target } from '@idle-tinker/core'
 import { demoTarget, kitFiles } from '../../packages/core/src/testing/demoKits.ts'
 import { getBlob, putBlob, sweepBlobs } from '../../server/db/blobs.ts'
-import { cancelJob, addJob, getJob, requeueJobs, takeJob } from '../../server/db/jobs.ts'
+import { addJob, cancelJob, forgetJobs, getJob, putBackJob, requeueJobs, takeJob } from '../../server/db/jobs.ts'
 import { thinVersions } from '../../server/db/documents.ts'
 import { migrate } from '../../server/db/migrate.ts'
 import { closeDatabase, database, select } from '../../server/db/pool.ts'
@@ -661,6 +661,57 @@ describe('shipping a crowd', () => {
     expect((await ask(`/api/jobs/${id}/cancel`, 'POST')).body).toMatchObject({ state: 'canceled' })
     expect((await wait(id)).state).toBe('canceled')
     expect((await ask(`/api/jobs/${randomUUID()}/cancel`, 'POST')).status).toBe(404)
+  })
+
+  it('stops the work itself when it is canceled, and leaves no file', async () => {
+    const { id } = (await ask('/api/jobs', 'POST', input(60))).body as { id: string }
+    const done = async () => ((await ask(`/api/jobs/${id}`)).body as { done: number }).done
+    for (let i = 0; i < 200 && (await done()) < 2; i++) await new Promise((resolve) => setTimeout(resolve, 50))
+    const blobs = async () => Number((await select<{ n: number }>('SELECT COUNT(*) AS n FROM blobs'))[0]!.n)
+    const before = await blobs()
+    await ask(`/api/jobs/${id}/cancel`, 'POST')
+    // the next order begins as soon as the thread is free: long before sixty figures would be made
+    const begin = Date.now()
+    const { id: next } = (await ask('/api/jobs', 'POST', input(1))).body as { id: string }
+    expect((await wait(next)).state).toBe('done')
+    const alone = Date.now() - begin
+    const full = await ask('/api/jobs', 'POST', input(1))
+    await wait((full.body as { id: string }).id)
+    // a second for the figure that was under way, on a slow machine
+    expect(alone).toBeLessThan(2 * (Date.now() - begin - alone) + 3000)
+    expect(await ask(`/api/jobs/${id}`)).toMatchObject({ body: { state: 'canceled', resultHash: null } })
+    // the same single figure twice: one file
+    expect(await blobs()).toBe(before + 1)
+  })
+
+  it('of a kind that nobody knows fails in words', async () => {
+    const id = await addJob('weave-nets', {}, 1)
+    await wait(((await ask('/api/jobs', 'POST', input(1))).body as { id: string }).id)
+    expect((await wait(id)).error).toMatchObject([{ code: 'job-unknown' }])
+  })
+
+  it('that has ended with the workshop three times is not begun again', async () => {
+    const id = await addJob('weave-nets', {}, 1)
+    const set = (state: string, attempts: number) =>
+      database().query('UPDATE jobs SET state = ?, attempts = ? WHERE id = ?', [state, attempts, id])
+    await set('running', 2)
+    expect(await requeueJobs()).toBe(1)
+    expect((await getJob(id))!.state).toBe('waiting')
+    await set('running', 3)
+    expect(await requeueJobs()).toBe(0)
+    expect(await getJob(id)).toMatchObject({ state: 'failed', error: [{ code: 'job-given-up' }] })
+    // stopped on purpose, it has not been an attempt
+    await set('running', 3)
+    await putBackJob(id)
+    expect(await select('SELECT state, attempts FROM jobs WHERE id = ?', [id])).toEqual([
+      { state: 'waiting', attempts: 2 },
+    ])
+    await database().query('UPDATE jobs SET state = ?, changed_at = NOW() - INTERVAL 8 DAY WHERE id = ?', [
+      'failed',
+      id,
+    ])
+    expect(await forgetJobs()).toBe(1)
+    expect(await getJob(id)).toBeNull()
   })
 
   it('goes on after the server has been stopped in the middle of it', async () => {

@@ -1,10 +1,16 @@
 <script setup lang="ts">
+import { TriangleAlert } from 'lucide-vue-next'
 import type { Costs, Target } from '@idle-tinker/core'
+import { useOpenDocument } from '../../stations'
+import { useCrowd } from '../../stores/crowd'
 import { useFigure } from '../../stores/figure'
 import { useProject } from '../../stores/project'
 import { useView } from '../../stores/view'
 
+/** What the station shows, held against its target: the figure, or the dearest of a crowd in each respect. */
+const open = useOpenDocument()
 const figure = useFigure()
+const crowd = useCrowd()
 const project = useProject()
 const view = useView()
 const breakdown = ref<{ toggle(e: Event): void }>()
@@ -20,9 +26,20 @@ interface Gauge {
   text: (n: number) => string
 }
 
+const ofCrowd = computed(() => open.value === crowd)
+const built = computed(() => crowd.cards.flatMap((card) => card.costs ?? []))
+const dearest = computed<Costs | undefined>(() => {
+  const [first, ...others] = built.value
+  if (!first) return undefined
+  const most = { ...first }
+  for (const costs of others)
+    for (const key of Object.keys(most) as (keyof Costs)[]) most[key] = Math.max(most[key], costs[key])
+  return most
+})
+
 const gauges = computed<Gauge[]>(() => {
-  const costs: Costs | undefined = figure.view?.costs
-  const target: Target = view.target
+  const costs = ofCrowd.value ? dearest.value : figure.view?.costs
+  const target: Target = ofCrowd.value ? crowd.target : view.target
   if (!costs) return []
   const { limits } = target
   return [
@@ -39,7 +56,12 @@ const gauges = computed<Gauge[]>(() => {
 
 <template>
   <footer aria-label="Budget">
+    <span v-if="ofCrowd" class="target soft" data-test="crowd-target"
+      >{{ crowd.target.name
+      }}<template v-if="built.length">: the most of any of {{ built.length }} figures</template></span
+    >
     <Select
+      v-else
       :model-value="view.target.id"
       :options="[...project.targets]"
       option-label="name"
@@ -50,11 +72,11 @@ const gauges = computed<Gauge[]>(() => {
       data-test="target"
       @update:model-value="view.setTarget($event as string)"
     />
-    <button
+    <component
+      :is="ofCrowd ? 'div' : 'button'"
       class="gauges"
-      aria-label="Show what costs how much"
-      title="Show what costs how much"
-      @click="breakdown?.toggle($event)"
+      :title="ofCrowd ? undefined : 'Show what costs how much'"
+      @click="ofCrowd || breakdown?.toggle($event)"
     >
       <span
         v-for="g in gauges"
@@ -63,14 +85,17 @@ const gauges = computed<Gauge[]>(() => {
         :class="{ over: g.now > g.limit }"
         :data-test="`gauge-${g.key}`"
       >
-        <span class="label">{{ g.name }}</span>
+        <span class="label"
+          ><TriangleAlert v-if="g.now > g.limit" :size="12" role="img" aria-label="Over the limit:" />{{ g.name }}</span
+        >
         <span class="number"
           >{{ g.text(g.now) }} <i>/ {{ g.text(g.limit) }}</i></span
         >
         <span class="bar"><span :style="{ width: `${Math.min(100, (g.now / g.limit) * 100)}%` }" /></span>
       </span>
-    </button>
-    <label class="reduce"
+    </component>
+    <span v-if="ofCrowd" class="reduce soft">All under {{ crowd.target.limits.triangles.toLocaleString('en') }}</span>
+    <label v-else class="reduce"
       ><ToggleSwitch v-model="view.reduced" input-id="reduce" data-test="reduce" />
       <span>Bring under {{ view.target.limits.triangles.toLocaleString('en') }}</span></label
     >
@@ -93,6 +118,15 @@ footer {
   flex: none;
 }
 
+.target.soft {
+  font-size: 12px;
+  line-height: 1.25;
+}
+
+button.gauges {
+  cursor: pointer;
+}
+
 .gauges {
   appearance: none;
   border: 0;
@@ -102,7 +136,6 @@ footer {
   flex: 1;
   display: flex;
   gap: var(--s4);
-  cursor: pointer;
   padding: 4px;
   text-align: left;
   min-width: 0;
