@@ -7,6 +7,8 @@ const OPTIONS = { allowImportingTsExtensions: true, noUncheckedIndexedAccess: tr
 export default defineNuxtConfig({
   compatibilityDate: '2026-01-01',
   ssr: false,
+  // its development server cannot do without rendering on the server; no page asks for it
+  $development: { ssr: true, routeRules: { '/**': { ssr: false } } },
   telemetry: false,
   devtools: { enabled: false },
   modules: ['@pinia/nuxt', '@primevue/nuxt-module'],

@@ -27,18 +27,12 @@ function fingerprint() {
   return hash.digest('hex')
 }
 
-/** Builds app and worker if their sources changed since the last build. */
-export async function ensureBuild() {
-  const stamp = join(root, '.data/build/stamp')
-  const now = fingerprint()
-  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === now && existsSync(join(root, '.output/server/index.mjs')))
-    return
-  say('Building the app (about a minute) …')
-  mkdirSync(dirname(stamp), { recursive: true })
+/** Bundles what jobs run in their threads. Returns the path of the bundle. */
+export async function buildWorker(outfile = join(root, '.data/build/worker.mjs')) {
   const { build } = await import('esbuild')
   await build({
     entryPoints: [join(root, 'server/jobs/worker.ts')],
-    outfile: join(root, '.data/build/worker.mjs'),
+    outfile,
     bundle: true,
     platform: 'node',
     format: 'esm',
@@ -48,6 +42,18 @@ export async function ensureBuild() {
       js: "import { createRequire as makeRequire } from 'node:module'; const require = makeRequire(import.meta.url);",
     },
   })
+  return outfile
+}
+
+/** Builds app and worker if their sources changed since the last build. */
+export async function ensureBuild() {
+  const stamp = join(root, '.data/build/stamp')
+  const now = fingerprint()
+  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === now && existsSync(join(root, '.output/server/index.mjs')))
+    return
+  say('Building the app (about a minute) …')
+  mkdirSync(dirname(stamp), { recursive: true })
+  await buildWorker()
   const done = spawnSync(join(root, 'node_modules/.bin/nuxt'), ['build'], {
     cwd: root,
     encoding: 'utf8',

@@ -8,6 +8,8 @@ import { runScript, say, Stop } from './say.mjs'
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)))
 const PORT = 4310
+/** So often a database that ends by itself is started again. */
+const MOST_STARTS = 5
 
 function readArguments(args) {
   const given = { reset: false, port: null }
@@ -57,7 +59,7 @@ await runScript(async () => {
   const { ensureBuild } = await import('./build.mjs')
   const { startServer } = await import('./server.mjs')
   await ensureBuild()
-  const database = await startMariaDb(folder)
+  let database = await startMariaDb(folder)
   let server = null
   let stopping = false
   const stop = async () => {
@@ -69,6 +71,21 @@ await runScript(async () => {
     rmSync(noteIn(folder), { force: true })
     process.exit(0)
   }
+  /** Starts the database again, at its old address, when it has ended by itself; too often is too often. */
+  const watch = (starts = 0) =>
+    database.whenEnded.then(async () => {
+      if (stopping) return
+      if (starts === MOST_STARTS) throw new Stop(`The database keeps ending. Its log: ${join(folder, 'err.log')}`)
+      say('The database has ended; it is started again …')
+      database = await startMariaDb(folder, { port: database.port })
+      say('The database is back.')
+      return watch(starts + 1)
+    })
+  const given = watch().catch(async (error) => {
+    stopping = true
+    await server?.stop()
+    throw error
+  })
   process.on('SIGINT', stop)
   process.on('SIGTERM', stop)
   try {
@@ -79,7 +96,7 @@ await runScript(async () => {
   }
   writeFileSync(noteIn(folder), JSON.stringify({ pid: process.pid, address: server.address }))
   say(`\nIdle Tinker is running:  ${server.address}\nCtrl-C stops it.`)
-  await server.whenEnded
+  await Promise.race([server.whenEnded, given])
   if (!stopping) {
     await database.stop()
     throw new Stop('The server has ended: see above.')

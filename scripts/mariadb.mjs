@@ -57,9 +57,9 @@ export function isOurs(folder) {
 
 /**
  * Starts a private MariaDB on its own data folder, loopback only, with a generated password that
- * only the owner can read. Returns its address and how to stop it.
+ * only the owner can read. Returns its address, how to stop it, and when it has ended.
  */
-export async function startMariaDb(folder) {
+export async function startMariaDb(folder, { port: wanted = null } = {}) {
   mkdirSync(folder, { recursive: true, mode: 0o700 })
   if (isOurs(folder) || readdirSync(folder).length === 0)
     writeFileSync(join(folder, MARK), 'A database of Idle Tinker.\n')
@@ -91,7 +91,7 @@ export async function startMariaDb(folder) {
     chmodSync(passwordFile, 0o600)
   }
   const password = readFileSync(passwordFile, 'utf8')
-  const port = await freePort()
+  const port = wanted ?? (await freePort())
   const log = join(folder, 'err.log')
   const init = join(folder, 'init.sql')
   // set at every start: a run killed between making the data and setting the password heals itself
@@ -165,6 +165,8 @@ export async function startMariaDb(folder) {
   rmSync(init, { force: true })
   return {
     address,
+    port,
+    whenEnded: ended ? Promise.resolve() : new Promise((resolve) => server.once('exit', () => resolve())),
     async stop() {
       if (ended) return
       server.kill('SIGTERM')

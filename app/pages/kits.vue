@@ -81,6 +81,7 @@ async function remove(id: string): Promise<void> {
         :key="k.manifest.id"
         class="kit"
         :class="{ on: k.manifest.id === chosen }"
+        :aria-current="k.manifest.id === chosen"
         :data-test="`kit-${k.manifest.id}`"
         @click="chosen = k.manifest.id"
       >

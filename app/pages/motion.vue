@@ -48,12 +48,13 @@ function scrub(value: number): void {
     <aside class="clips">
       <h2>Clips</h2>
       <p class="soft">Fitted to this figure: standing feet stay where they are.</p>
-      <div class="list" role="radiogroup" aria-label="Clip">
+      <div class="list" role="radiogroup" aria-label="Clip" @keydown="radioKeys">
         <button
           v-for="c in clips"
           :key="c.id"
           role="radio"
           :aria-checked="c.id === clipId"
+          :tabindex="c.id === clipId ? 0 : -1"
           class="clip"
           :class="{ on: c.id === clipId }"
           :data-test="`clip-${c.id}`"
@@ -69,6 +70,7 @@ function scrub(value: number): void {
         <button
           role="radio"
           :aria-checked="clipId === null"
+          :tabindex="clipId === null ? 0 : -1"
           class="clip"
           :class="{ on: clipId === null }"
           data-test="clip-rest"

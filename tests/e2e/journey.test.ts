@@ -156,6 +156,12 @@ describe('from the first look to a shipped crowd', () => {
     expect(time).toMatch(/^0\.\d\d s$/)
     await j.click('detail-crowd')
     await j.until('22 bones', async () => (await j.gauge('bones')) === 22)
+    // by keys as well: one step back in the group
+    await j.driver.actions().sendKeys(Key.ARROW_UP).perform()
+    await j.until('more bones', async () => (await j.gauge('bones')) > 22)
+    expect(await (await j.find('detail-standard')).getAttribute('aria-checked')).toBe('true')
+    await j.driver.actions().sendKeys(Key.END).perform()
+    await j.until('22 again', async () => (await j.gauge('bones')) === 22)
     await j.click('weights')
     await j.press('//li[contains(., "Left upper arm")]')
     await j.drawnSince(frames)
@@ -173,6 +179,10 @@ describe('from the first look to a shipped crowd', () => {
     const costs = await j.driver.findElements(By.css('[data-test="contact-sheet"] figcaption .soft'))
     for (const c of costs) expect(Number(await c.getText())).toBeLessThanOrEqual(900)
     expect((await j.text('part-use')).length).toBeGreaterThan(100)
+    // the rail shows the crowd, not the figure of the Bench
+    expect(await j.text('crowd-target')).toContain('60 figures')
+    expect(await j.gauge('triangles')).toBeLessThanOrEqual(900)
+    expect(await j.gauge('bones')).toBe(22)
     const picture = (i: number) => j.driver.findElement(By.css(`[data-test="variant-${i}"] img`)).getAttribute('src')
     const idle = () =>
       j.until('idle', async () => (await j.driver.findElements(By.css('[data-test="make"]'))).length === 1)
@@ -564,6 +574,33 @@ describe('when things go wrong', () => {
     await j.driver.get(`${workshop.address}/bench`)
     expect(await j.gauge('triangles')).toBeGreaterThan(1000)
     expect(await j.errors()).toEqual([])
+  })
+
+  it('asks before a kit takes the place of another, and before one is removed', async () => {
+    const newer = { ...unzipSync(new Uint8Array(readFileSync(join(j.downloads, 'reef.zip')))) }
+    const manifest = JSON.parse(new TextDecoder().decode(newer['kit.json'])) as object
+    newer['kit.json'] = new TextEncoder().encode(JSON.stringify({ ...manifest, kitVersion: '2.0.0' }))
+    const zip = join(j.downloads, 'reef-2.zip')
+    writeFileSync(zip, zipSync(newer))
+    await j.driver.get(`${workshop.address}/kits`)
+    await (await j.find('add-kit')).sendKeys(zip)
+    await j.until('the question', async () => (await j.text('kit-message')).includes('Nothing was replaced'))
+    expect(await j.text('kit-reef-creatures')).toContain('1.0.0')
+    await j.click('replace-kit')
+    await j.until('the newer one', async () => (await j.text('kit-reef-creatures')).includes('2.0.0'))
+    await j.click('kit-reef-creatures')
+    await j.click('remove-kit')
+    await j.click('remove-kit-sure')
+    await j.until(
+      'it gone',
+      async () => (await j.driver.findElements(By.css('[data-test="kit-reef-creatures"]'))).length === 0,
+    )
+    await j.driver.get(`${workshop.address}/bench`)
+    await j.click('figure-name')
+    await j.press('//div[@data-test="figure-list"]//button[contains(., "Maren Quill")]')
+    await j.until('Maren', async () => (await j.text('figure-name')).startsWith('Maren Quill'))
+    expect(await j.gauge('triangles')).toBeGreaterThan(1000)
+    expect((await j.errors()).filter((e) => !e.includes('409'))).toEqual([])
   })
 
   it('says in words what is wrong with a file that is no kit', async () => {

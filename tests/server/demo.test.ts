@@ -87,6 +87,20 @@ describe('npm run demo', () => {
     expect((await fetch(`${address}/api/health`)).status).toBe(200)
   })
 
+  it('starts the database again when that has been killed, and goes on', async () => {
+    const { address, output } = await started('--port', String(await freePort()))
+    const before = databasePid()
+    process.kill(before, 'SIGKILL')
+    const answers = async () => (await fetch(`${address}/api/documents/figure`)).status
+    for (let i = 0; i < 300 && !output().includes('is back'); i++)
+      await new Promise((resolve) => setTimeout(resolve, 100))
+    expect(output()).toContain('The database is back.')
+    // connections of before are told to be lost, one after another; then it is as it was
+    for (let i = 0; i < 50 && (await answers()) !== 200; i++) await new Promise((resolve) => setTimeout(resolve, 200))
+    expect(await answers()).toBe(200)
+    expect(databasePid()).not.toBe(before)
+  })
+
   it('recovers after it has been killed hard', async () => {
     const first = await started('--port', String(await freePort()))
     const recipe = ((await (await fetch(`${first.address}/api/documents/figure`)).json()) as { content: unknown }[])[0]!

@@ -56,7 +56,7 @@ function lock(slot: string): void {
     </div>
     <div class="rows scroll">
       <div class="row" :class="{ on: view.slot === null }">
-        <button class="main" @click="view.select(null)">
+        <button class="main" :aria-current="view.slot === null" @click="view.select(null)">
           <span class="thumb"><img v-if="bodyThumb" :src="bodyThumb" alt="" /></span>
           <span class="words"
             ><b>{{ body?.name }}</b
@@ -76,7 +76,7 @@ function lock(slot: string): void {
         :class="{ on: view.slot === slot.id, bare: !wornIn(slot.id) }"
         :data-test="`row-${slot.id}`"
       >
-        <button class="main" @click="view.select(slot.id)">
+        <button class="main" :aria-current="view.slot === slot.id" @click="view.select(slot.id)">
           <span class="thumb"><img v-if="thumb(slot.id)" :src="thumb(slot.id)" alt="" /></span>
           <span class="words">
             <b :data-test="`part-${slot.id}`">{{ wornIn(slot.id)?.def.name ?? `No ${slot.singular}` }}</b>

@@ -74,6 +74,7 @@ function usePalette(palette: PaletteDef): void {
           :key="`${p.kit}/${p.def.id}`"
           class="choice"
           :class="{ on: isOn(p) }"
+          :aria-pressed="isOn(p)"
           :data-test="`choice-${p.def.id}`"
           @click="put(p)"
         >

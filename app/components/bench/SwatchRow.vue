@@ -35,6 +35,7 @@ function set(color: string, mark: string | null = null): void {
         :key="c"
         class="swatch"
         :class="{ on: c === colorOf(region) }"
+        :aria-pressed="c === colorOf(region)"
         :style="{ background: c }"
         :aria-label="`${name} ${c}`"
         :title="c"

@@ -28,6 +28,7 @@ async function toBench(index: number): Promise<void> {
           : `Building and drawing: ${crowd.done} of ${crowd.cards.length}`
       }}</span>
       <ProgressBar
+        :mode="crowd.phase === 'choosing' ? 'indeterminate' : 'determinate'"
         :value="crowd.phase === 'choosing' ? 0 : Math.round((crowd.done / Math.max(1, crowd.cards.length)) * 100)"
         :show-value="false"
       />

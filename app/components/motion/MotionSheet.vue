@@ -50,12 +50,13 @@ function words(name: string): string {
 <template>
   <aside class="sheet scroll">
     <h2>Skeleton</h2>
-    <div role="radiogroup" aria-label="Skeleton detail" class="levels">
+    <div role="radiogroup" aria-label="Skeleton detail" class="levels" @keydown="radioKeys">
       <button
         v-for="l in DETAILS"
         :key="l.id"
         role="radio"
         :aria-checked="view.target.detail === l.id"
+        :tabindex="view.target.detail === l.id ? 0 : -1"
         class="level"
         :class="{ on: view.target.detail === l.id }"
         :data-test="`detail-${l.id}`"

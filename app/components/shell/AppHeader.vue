@@ -13,7 +13,7 @@ const SAVE_WORDS = {
   saving: 'Saving …',
   away: 'Server away – kept here',
   conflict: 'Changed in another window',
-  refused: 'Not saved: see the problems',
+  refused: 'Not saved',
 }
 </script>
 
@@ -30,7 +30,8 @@ const SAVE_WORDS = {
       :class="{ over: open.save === 'conflict' || open.save === 'refused' }"
       role="status"
       data-test="save-state"
-      >{{ SAVE_WORDS[open.save] }}</span
+      >{{ SAVE_WORDS[open.save]
+      }}<template v-if="open.unkept.length">: {{ open.unkept.map((p) => p.message).join(' ') }}</template></span
     >
     <template v-if="open.save === 'conflict'">
       <Button size="small" text label="Take theirs" @click="open.resolveConflict(false)" />
@@ -119,7 +120,9 @@ nav a.router-link-active {
 
 .save {
   font-size: 12px;
-  white-space: nowrap;
+  min-width: 0;
+  max-height: 40px;
+  overflow: hidden;
 }
 
 .over {
