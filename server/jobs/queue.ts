@@ -1,6 +1,6 @@
 import { EventEmitter } from 'node:events'
 import { Piscina } from 'piscina'
-import { problem, type Problem } from '@idle-tinker/core'
+import { problem } from '@idle-tinker/core'
 import { dropBlob, putBlob } from '../db/blobs.ts'
 import {
   cancelJob,
@@ -13,21 +13,8 @@ import {
   takeJob,
   type JobRow,
 } from '../db/jobs.ts'
+import type { JobEnd, JobHandler } from './JobHandler.ts'
 import { shipCrowd } from './shipCrowd.ts'
-
-/** What a job comes to: a result with its file, or what stood in the way. */
-type JobEnd = { result: unknown; file: Uint8Array } | { problems: readonly Problem[] }
-
-/** How one kind of job is worked off. It reads its own input, which may be of an older workshop. */
-export type JobHandler = (
-  input: unknown,
-  tools: {
-    threads: Piscina
-    progress: (done: number, total: number) => void
-    /** Aborted when the job is canceled or the workshop stops: the work ends as soon as it can. */
-    signal: AbortSignal
-  },
-) => Promise<JobEnd>
 
 /** A new kind is a handler and its entry here. */
 const HANDLERS: Readonly<Record<string, JobHandler>> = { 'ship-crowd': shipCrowd }

@@ -4,7 +4,7 @@ import { getBlob } from '../db/blobs.ts'
 import { listKitFiles, listKits } from '../db/kits.ts'
 import { preparedShelf } from '../utils/prepared.ts'
 import { readShipCrowd, type ShipCrowdOrder } from './shipCrowdInput.ts'
-import type { JobHandler } from './queue.ts'
+import type { JobHandler } from './JobHandler.ts'
 import type { ShipCrowdResult, ShipCrowdTask } from './worker.ts'
 
 /** Ships the figures of an order into one zip, in a thread. */

@@ -1,0 +1,16 @@
+import type { Piscina } from 'piscina'
+import type { Problem } from '@idle-tinker/core'
+
+/** What a job comes to: a result with its file, or what stood in the way. */
+export type JobEnd = { result: unknown; file: Uint8Array } | { problems: readonly Problem[] }
+
+/** How one kind of job is worked off. It reads its own input, which may be of an older workshop. */
+export type JobHandler = (
+  input: unknown,
+  tools: {
+    threads: Piscina
+    progress: (done: number, total: number) => void
+    /** Aborted when the job is canceled or the workshop stops: the work ends as soon as it can. */
+    signal: AbortSignal
+  },
+) => Promise<JobEnd>
