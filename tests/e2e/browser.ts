@@ -56,7 +56,12 @@ export class Journey {
   }
 
   find(test: string): Promise<WebElement> {
-    return this.driver.wait(until.elementLocated(By.css(`[data-test="${test}"]`)), PATIENCE, `no ${test}`)
+    return this.findAt(By.css(`[data-test="${test}"]`))
+  }
+
+  /** An element, as soon as it is there. */
+  findAt(place: By): Promise<WebElement> {
+    return this.driver.wait(until.elementLocated(place), PATIENCE, `no ${String(place)}`)
   }
 
   click(test: string): Promise<void> {

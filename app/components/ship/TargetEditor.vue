@@ -12,12 +12,9 @@ const project = useProject()
 const draft = ref<Target>(plain(props.target))
 const saving = ref(false)
 const message = ref('')
-/** Deleting is for good: it is asked for once more. */
-const sure = ref(false)
 function start(): void {
   draft.value = plain(props.target)
   message.value = ''
-  sure.value = false
 }
 // a newer version of the same target leaves what is being typed
 watch(() => props.target.id, start)
@@ -88,14 +85,18 @@ const copy = () =>
 
 const remove = () =>
   attempt(async () => {
-    if (!sure.value) {
-      sure.value = true
-      return props.target.id
-    }
-    sure.value = false
     await project.remove('target', props.target.id)
+    await project.loadDeleted('target')
     return project.targets[0]!.id
   })
+
+const bringBack = (id: string) =>
+  attempt(async () => {
+    await project.restore('target', id)
+    return id
+  })
+
+onMounted(() => void attempt(() => project.loadDeleted('target').then(() => props.target.id)))
 </script>
 
 <template>
@@ -186,14 +187,24 @@ const remove = () =>
         size="small"
         text
         severity="danger"
-        :label="sure ? 'Delete it for good' : 'Delete this target'"
+        label="Delete this target"
         :disabled="saving"
         data-test="delete-target"
         @click="remove"
-        @blur="sure = false"
       />
       <Button v-if="changed" size="small" text label="Undo these changes" data-test="reset-target" @click="start" />
     </div>
+    <p v-if="project.deleted.target.length" class="wide soft" data-test="deleted-targets">
+      Deleted:
+      <Button
+        v-for="t in project.deleted.target"
+        :key="t.id"
+        size="small"
+        text
+        :label="`bring back “${t.name}”`"
+        @click="bringBack(t.id)"
+      />
+    </p>
   </section>
 </template>
 
