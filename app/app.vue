@@ -27,7 +27,7 @@ onMounted(() => {
     if (name === 'crowd') forgetCrowdWorkshop()
     else if (++starts > MOST_STARTS) {
       project.state = 'failed'
-      project.message = 'The worker of this page keeps ending. Everything is saved; load the page again.'
+      project.message = 'The worker of this page keeps ending. What you made is kept; load the page again.'
     } else
       project
         .openKits()

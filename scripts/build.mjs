@@ -14,6 +14,7 @@ const SOURCES = [
   'nuxt.config.ts',
   'package-lock.json',
   'scripts/build.mjs',
+  'scripts/bundle.mjs',
 ]
 
 function fingerprint() {
@@ -29,19 +30,9 @@ function fingerprint() {
 
 /** Bundles what jobs run in their threads. Returns the path of the bundle. */
 export async function buildWorker(outfile = join(root, '.data/build/worker.mjs')) {
-  const { build } = await import('esbuild')
-  await build({
-    entryPoints: [join(root, 'server/jobs/worker.ts')],
-    outfile,
-    bundle: true,
-    platform: 'node',
-    format: 'esm',
-    target: 'node20',
-    logLevel: 'error',
-    banner: {
-      js: "import { createRequire as makeRequire } from 'node:module'; const require = makeRequire(import.meta.url);",
-    },
-  })
+  // only there once the packages are
+  const { bundleForNode } = await import('./bundle.mjs')
+  await bundleForNode(join(root, 'server/jobs/worker.ts'), outfile)
   return outfile
 }
 

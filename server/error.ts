@@ -8,6 +8,11 @@ export default function problemDocument(error: H3Error, event: H3Event): void {
     String((error.cause as { code?: string } | undefined)?.code ?? error.message),
   )
   if (status >= 500 && !away) console.error(error.cause ?? error)
+  if (event.node.res.headersSent) {
+    // half of an answer is on its way: cut off, it is not taken for a whole one
+    event.node.res.destroy()
+    return
+  }
   setResponseStatus(event, away ? 503 : status)
   setResponseHeader(event, 'content-type', 'application/problem+json')
   const document = away

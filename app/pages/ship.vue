@@ -226,18 +226,7 @@ function cancel(): void {
       <p v-if="ship.away" class="over" role="alert">
         The server is away; how far it is will be told as soon as it is back.
       </p>
-      <div v-if="preparing && crowd.phase !== 'idle'" class="progress" role="status">
-        <span>{{
-          crowd.phase === 'choosing'
-            ? 'Choosing figures that differ'
-            : `Building and drawing: ${crowd.done} of ${crowd.cards.length}`
-        }}</span>
-        <ProgressBar
-          v-if="crowd.phase === 'drawing'"
-          :value="Math.round((crowd.done / Math.max(1, crowd.cards.length)) * 100)"
-          :show-value="false"
-        />
-      </div>
+      <CrowdProgress v-if="preparing && crowd.phase !== 'idle'" class="progress" />
       <div v-if="ship.job && ship.busy" class="progress" role="status">
         <span>Building, writing and checking: {{ ship.job.done }} of {{ ship.job.total }}</span>
         <ProgressBar :value="Math.round((ship.job.done / ship.job.total) * 100)" :show-value="false" />

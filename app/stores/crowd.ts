@@ -6,11 +6,10 @@ import {
   type Costs,
   type Crowd,
   type Mix,
-  type Problem,
   type Recipe,
   type Target,
 } from '@idle-tinker/core'
-import { Keeper, type SaveState } from '../documents/Keeper'
+import { keeperFor, type OpenDocument } from '../documents/keeperFor'
 import { theBooth } from '../stage/Booth'
 import type { Remote } from 'comlink'
 import { workshop } from '../workers'
@@ -29,15 +28,10 @@ export interface VariantCard {
   pinned: boolean
 }
 
-interface State {
-  id: string | null
+interface State extends OpenDocument {
   history: History<Mix> | null
   /** The mix as it was when the cards were made. */
   madeFrom: Mix | null
-  save: SaveState
-  version: number
-  /** Why the mix is not kept. */
-  unkept: Problem[]
   cards: VariantCard[]
   twins: Crowd['twins']
   problems: Crowd['problems']
@@ -218,9 +212,8 @@ export const useCrowd = defineStore('crowd', {
     pin(index: number) {
       const card = this.cards[index]
       if (!card || !this.mix) return
-      card.pinned = !card.pinned
       const { [index]: _, ...others } = this.mix.pins ?? {}
-      this.change({ ...this.mix, pins: card.pinned ? { ...others, [index]: plain(card.recipe) } : others })
+      this.change({ ...this.mix, pins: card.pinned ? others : { ...others, [index]: plain(card.recipe) } })
     },
     /** Another variant in one place; all the others stay. Saved with the mix. */
     async reroll(index: number) {
@@ -236,25 +229,5 @@ export const useCrowd = defineStore('crowd', {
   },
 })
 
-let theKeeper: { of: ReturnType<typeof useCrowd>; keeper: Keeper<Mix> } | null = null
-
 /** The keeper of mixes, for the store that stands. */
-function keeper(): Keeper<Mix> {
-  const crowd = useCrowd()
-  if (theKeeper?.of !== crowd)
-    theKeeper = {
-      of: crowd,
-      keeper: new Keeper<Mix>(
-        'mix',
-        readMix,
-        (entry) => useProject().saved('mix', entry),
-        (id, { state, version, problems }) => {
-          if (crowd.id !== id) return
-          crowd.save = state
-          crowd.version = version
-          crowd.unkept = problems
-        },
-      ),
-    }
-  return theKeeper.keeper
-}
+const keeper = () => keeperFor<Mix>(useCrowd(), 'mix', readMix, (entry) => useProject().saved('mix', entry))

@@ -3,21 +3,16 @@ import { adoptVersions, parseJson, problem, readRecipe, type Problem, type Recip
 import type { FigureView } from '../workers/protocol'
 import { workshop } from '../workers'
 import { plain } from '../workers/plain'
-import { Keeper, type SaveState } from '../documents/Keeper'
+import { keeperFor, type OpenDocument } from '../documents/keeperFor'
 import { record, redo, settle, startHistory, undo, type History } from './history'
 import { useProject, type FigureEntry } from './project'
 import { useView } from './view'
 
-interface State {
-  id: string | null
-  version: number
+interface State extends OpenDocument {
   history: History<Recipe> | null
-  save: SaveState
   view: FigureView | null
   /** What is wrong with the figure as it was built last. */
   built: Problem[]
-  /** Why it is not kept. */
-  unkept: Problem[]
   busy: boolean
 }
 
@@ -146,28 +141,9 @@ export const useFigure = defineStore('figure', {
   },
 })
 
-let theKeeper: { of: ReturnType<typeof useFigure>; keeper: Keeper<Recipe> } | null = null
-
 /** The keeper of figures, for the store that stands. */
-function keeper(): Keeper<Recipe> {
-  const figure = useFigure()
-  if (theKeeper?.of !== figure)
-    theKeeper = {
-      of: figure,
-      keeper: new Keeper<Recipe>(
-        'figure',
-        readRecipe,
-        (entry) => useProject().saved('figure', entry),
-        (id, { state, version, problems }) => {
-          if (figure.id !== id) return
-          figure.save = state
-          figure.version = version
-          figure.unkept = problems
-        },
-      ),
-    }
-  return theKeeper.keeper
-}
+const keeper = () =>
+  keeperFor<Recipe>(useFigure(), 'figure', readRecipe, (entry) => useProject().saved('figure', entry))
 
 /** Copies in the browser were once kept under another name. */
 function adoptOldCopy(id: string): void {

@@ -151,6 +151,23 @@ describe('the project', () => {
     expect(project.targets.map((t) => t.id)).toEqual(['near'])
   })
 
+  it('names a save of a target whose answer was lost with the next one, and no other', async () => {
+    const project = useProject()
+    const mine = newTarget('mine', 'Mine')
+    project.documents.target = [of(mine, 3)]
+    const sent = (nth: number) => ask.mock.calls[nth]![2] as { version: number; token: string; after: string[] }
+    ask.mockRejectedValueOnce(new TypeError('the connection was reset'))
+    await expect(project.saveTarget(mine)).rejects.toBeInstanceOf(TypeError)
+    ask.mockRejectedValueOnce(new Refused(422, 'Not valid', []))
+    await expect(project.saveTarget(mine)).rejects.toBeInstanceOf(Refused)
+    ask.mockResolvedValueOnce(of(mine, 5))
+    await project.saveTarget(mine)
+    expect([sent(1).after, sent(2).after]).toEqual([[sent(0).token], [sent(0).token]])
+    ask.mockResolvedValueOnce(of(mine, 6))
+    await project.saveTarget(mine)
+    expect(sent(3)).toMatchObject({ version: 5, after: [] })
+  })
+
   it('gives a copy the first free name, also where another window or a deleted one has it', async () => {
     const project = useProject()
     project.documents.target = [of(newTarget('far-off', 'Far off'))]

@@ -9,7 +9,7 @@ import {
   type Recipe,
   type Target,
 } from '@idle-tinker/core'
-import type { Entry } from '../documents/Keeper'
+import { MOST_UNANSWERED, type Entry } from '../documents/Keeper'
 import { theBooth } from '../stage/Booth'
 import type { FigureView, KitAddress, LoadedKit, LoadedKits } from '../workers/protocol'
 import { workshop } from '../workers'
@@ -58,6 +58,9 @@ export const useProject = defineStore('project', {
     targets: (s): readonly Target[] => s.documents.target.map((t) => t.content),
     /** The kits by id, as the core looks things up in them. */
     library: (s): Manifests => new Map(s.kits.map((kit) => [kit.manifest.id, kit])),
+    /** Every body of every kit, as one starts something new from it. */
+    bodies: (s): { kit: string; id: string; name: string }[] =>
+      s.kits.flatMap(({ manifest }) => manifest.bodies.map(({ id, name }) => ({ kit: manifest.id, id, name }))),
     manifest(): (id: string) => KitManifest | undefined {
       return (id) => this.kits.find((k) => k.manifest.id === id)?.manifest
     },
@@ -139,15 +142,18 @@ export const useProject = defineStore('project', {
     /** Saves over the version this window has seen; another window's is never overwritten. */
     async saveTarget(target: Target) {
       const known = this.documents.target.find((t) => t.id === target.id)
-      this.saved(
-        'target',
-        await ask<Entry<Target>>(`/api/documents/target/${target.id}`, 'PUT', {
-          version: known?.version ?? 1,
-          content: target,
-          token: crypto.randomUUID(),
-          after: [],
-        }),
-      )
+      const after = unanswered.get(target.id) ?? []
+      const token = crypto.randomUUID()
+      // until an answer comes: what may have been saved after all is no other window's
+      unanswered.set(target.id, [...after, token].slice(-MOST_UNANSWERED))
+      try {
+        const save = { version: known?.version ?? 1, content: target, token, after }
+        this.saved('target', await ask<Entry<Target>>(`/api/documents/target/${target.id}`, 'PUT', save))
+        unanswered.delete(target.id)
+      } catch (error) {
+        if (error instanceof Refused && error.status < 500) unanswered.set(target.id, after)
+        throw error
+      }
     },
     saved<K extends Kind>(kind: K, entry: Entry<Contents[K]>) {
       setList(
@@ -183,6 +189,9 @@ export const useProject = defineStore('project', {
     },
   },
 })
+
+/** By target, saves whose answers have not come. */
+const unanswered = new Map<string, string[]>()
 
 /** Numbers behind a name that are tried. */
 const MOST_NAMES = 200

@@ -33,14 +33,18 @@ export async function blobLength(hash: string): Promise<number | null> {
   return blob?.bytes ?? null
 }
 
-/** The bytes of a hash, a chunk at a time: never more than one in memory. */
-export async function* readBlob(hash: string): AsyncGenerator<Buffer> {
-  for (let position = 0; ; position++) {
+/**
+ * The bytes of a hash, a chunk at a time: never more than one in memory. Throws if they have left meanwhile.
+ *
+ * @param length how many there are
+ */
+export async function* readBlob(hash: string, length: number): AsyncGenerator<Buffer> {
+  for (let position = 0; position * CHUNK < length; position++) {
     const [chunk] = await select<{ data: Buffer }>('SELECT data FROM blob_chunks WHERE hash = ? AND position = ?', [
       hash,
       position,
     ])
-    if (!chunk) return
+    if (!chunk) throw new Error(`chunk ${position} of ${hash} is gone`)
     yield chunk.data
   }
 }

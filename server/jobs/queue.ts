@@ -49,7 +49,11 @@ export async function stopQueue(): Promise<void> {
   const left = [...running.keys()]
   for (const controller of running.values()) controller.abort()
   await ending?.destroy()
-  for (const id of left) await putBackJob(id).catch(() => undefined)
+  for (const id of left)
+    await putBackJob(id).catch((error: unknown) => {
+      // it stays marked as running: the next start takes it up all the same, and counts this as an attempt
+      console.error('jobs:', messageOf(error))
+    })
 }
 
 /** Works off waiting jobs, one after the other; call it whenever one was added. */
@@ -124,8 +128,13 @@ async function steadily(work: () => Promise<void>): Promise<void> {
 }
 
 async function tell(id: string): Promise<void> {
-  const job = await getJob(id).catch(() => null)
-  if (job) jobEvents.emit(id, job)
+  try {
+    const job = await getJob(id)
+    if (job) jobEvents.emit(id, job)
+  } catch (error) {
+    // whoever listens is told the next time; the work goes on
+    console.error('jobs:', messageOf(error))
+  }
 }
 
 const messageOf = (error: unknown) => (error instanceof Error ? error.message : String(error))

@@ -74,5 +74,5 @@ export async function sendBlob(event: H3Event, hash: string): Promise<unknown> {
   const length = await blobLength(hash)
   if (length === null) throw refuse(404, 'Not found', 'The file is not here any more.')
   setResponseHeader(event, 'content-length', length)
-  return sendStream(event, Readable.from(readBlob(hash)))
+  return sendStream(event, Readable.from(readBlob(hash, length)))
 }

@@ -552,6 +552,27 @@ describe('when things go wrong', () => {
     await j.saved()
   })
 
+  it('starts a worker that has ended anew, and goes on with the same figure', async () => {
+    // the browser ends real workers only for want of memory: the page is told of an end that has not come by itself
+    const { identifier } = (await j.driver.sendAndGetDevToolsCommand('Page.addScriptToEvaluateOnNewDocument', {
+      source:
+        'window.workers = []; window.Worker = class extends Worker { constructor(...a) { super(...a); window.workers.push(this) } }',
+    })) as unknown as { identifier: string }
+    await j.driver.navigate().refresh()
+    const triangles = await j.gauge('triangles')
+    expect(triangles).toBeGreaterThan(1000)
+    const count = () => j.driver.executeScript<number>('return window.workers.length')
+    const before = await count()
+    await j.driver.executeScript('window.workers[0].dispatchEvent(new ErrorEvent("error", { message: "no memory" }))')
+    await j.until('another worker', async () => (await count()) > before)
+    const frames = await j.frames()
+    await j.click('clear-hat')
+    await j.until('fewer triangles', async () => (await j.gauge('triangles')) < triangles)
+    await j.drawnSince(frames)
+    await j.saved()
+    await j.driver.sendAndGetDevToolsCommand('Page.removeScriptToEvaluateOnNewDocument', { identifier })
+  })
+
   it('takes a kit of one’s own: its parts are shown, and figures are made from it', async () => {
     const folder = join(process.cwd(), 'kits/tide-creatures')
     const files: Record<string, Uint8Array> = {}

@@ -21,18 +21,7 @@ async function toBench(index: number): Promise<void> {
 
 <template>
   <section class="sheet" aria-label="Contact sheet">
-    <div v-if="crowd.phase !== 'idle'" class="progress" role="status" data-test="progress">
-      <span>{{
-        crowd.phase === 'choosing'
-          ? 'Choosing figures that differ'
-          : `Building and drawing: ${crowd.done} of ${crowd.cards.length}`
-      }}</span>
-      <ProgressBar
-        :mode="crowd.phase === 'choosing' ? 'indeterminate' : 'determinate'"
-        :value="crowd.phase === 'choosing' ? 0 : Math.round((crowd.done / Math.max(1, crowd.cards.length)) * 100)"
-        :show-value="false"
-      />
-    </div>
+    <CrowdProgress v-if="crowd.phase !== 'idle'" class="making" />
     <div v-if="crowd.cards.length === 0 && crowd.phase === 'idle'" class="empty soft">
       <p>The crowd stands here once it has been made.</p>
       <Button :label="`Make ${crowd.mix?.count} figures`" @click="crowd.make()" />
@@ -90,7 +79,7 @@ async function toBench(index: number): Promise<void> {
   position: relative;
 }
 
-.progress {
+.making {
   grid-row: 1;
   padding: var(--s2) var(--s4);
   display: grid;

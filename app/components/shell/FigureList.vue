@@ -17,10 +17,9 @@ function open(entry: Entry<object>): void {
 }
 const attempt = (work: () => Promise<FigureEntry>) => menu.value?.attempt(async () => open(await work()))
 
-const fresh = (kit: string, body: string) =>
+const fresh = (kit: string, body: string, name: string) =>
   attempt(() => {
     const manifest = project.manifest(kit)!
-    const { name } = manifest.bodies.find((b) => b.id === body)!
     return project.add('figure', newRecipe({ manifest }, body, `New ${name.toLowerCase()}`))
   })
 
@@ -32,10 +31,6 @@ const duplicate = () => {
 const setName = (name: string) => {
   if (figure.recipe) figure.edit(rename(figure.recipe, name))
 }
-
-const bodies = computed(() =>
-  project.kits.flatMap((k) => k.manifest.bodies.map((b) => ({ kit: k.manifest.id, id: b.id, name: b.name }))),
-)
 </script>
 
 <template>
@@ -51,13 +46,13 @@ const bodies = computed(() =>
     @gone="figure.close()"
   >
     <Button
-      v-for="b in bodies"
+      v-for="b in project.bodies"
       :key="`${b.kit}/${b.id}`"
       size="small"
       outlined
       :label="`New ${b.name.toLowerCase()}`"
       :data-test="`new-${b.id}`"
-      @click="fresh(b.kit, b.id)"
+      @click="fresh(b.kit, b.id, b.name)"
       ><template #icon><Plus :size="15" /></template
     ></Button>
     <Button size="small" outlined label="Duplicate" data-test="duplicate" :disabled="!figure.recipe" @click="duplicate"

@@ -17,9 +17,6 @@ function open({ id }: Pick<Entry<object>, 'id'>): void {
 }
 const attempt = (work: () => Promise<Entry<object>>) => menu.value?.attempt(async () => open(await work()))
 
-const bodies = computed(() =>
-  project.kits.flatMap((k) => k.manifest.bodies.map((b) => ({ kit: k.manifest.id, id: b.id, name: b.name }))),
-)
 const fresh = (kit: string, id: string, name: string) =>
   attempt(() =>
     project.addNamed(
@@ -50,7 +47,7 @@ const setName = (name: string) => {
     @gone="crowd.close()"
   >
     <Button
-      v-for="b in bodies"
+      v-for="b in project.bodies"
       :key="`${b.kit}/${b.id}`"
       size="small"
       outlined

@@ -31,23 +31,11 @@ export async function bundled(entry) {
   const name = basename(entry, '.ts')
   const file = `${name}-${stampOf([source, ...SOURCES.map((path) => join(root, path))])}.mjs`
   if (existsSync(join(folder, file))) return join(folder, file)
-  const { build } = await import('esbuild')
   const beside = join(folder, `${file}.${process.pid}.part`)
   try {
-    await build({
-      entryPoints: [source],
-      outfile: beside,
-      bundle: true,
-      platform: 'node',
-      format: 'esm',
-      target: 'node20',
-      logLevel: 'silent',
-      // it starts threads from files of its own
-      external: ['piscina'],
-      banner: {
-        js: "import { createRequire as makeRequire } from 'node:module'; const require = makeRequire(import.meta.url);",
-      },
-    })
+    const { bundleForNode } = await import('../../../scripts/bundle.mjs')
+    // piscina starts threads from files of its own
+    await bundleForNode(source, beside, ['piscina'])
     renameSync(beside, join(folder, file))
     for (const old of readdirSync(folder))
       if (old.startsWith(`${name}-`) && old.endsWith('.mjs') && old !== file) rmSync(join(folder, old), { force: true })

@@ -20,8 +20,11 @@ export default defineEventHandler(async (event) => {
     jobEvents.off(id, listener)
     await stream.close()
   })
-  // asked for once more: it may have gone on in between
-  const now = await getJob(id).catch(() => null)
-  if (now) void push(now)
+  // asked for once more, as it may have gone on in between; what cannot be told now is told when the browser
+  // asks again, which it does of a stream that is closed
+  void getJob(id).then(
+    (now) => (now ? push(now) : stream.close()),
+    () => stream.close(),
+  )
   return stream.send()
 })

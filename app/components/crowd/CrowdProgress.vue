@@ -1,0 +1,27 @@
+<script setup lang="ts">
+import { useCrowd } from '../../stores/crowd'
+
+/** How far the crowd that is being made is. */
+const crowd = useCrowd()
+const choosing = computed(() => crowd.phase === 'choosing')
+</script>
+
+<template>
+  <div class="progress" role="status" data-test="progress">
+    <span>{{
+      choosing ? 'Choosing figures that differ' : `Building and drawing: ${crowd.done} of ${crowd.cards.length}`
+    }}</span>
+    <ProgressBar
+      :mode="choosing ? 'indeterminate' : 'determinate'"
+      :value="Math.round((crowd.done / Math.max(1, crowd.cards.length)) * 100)"
+      :show-value="false"
+    />
+  </div>
+</template>
+
+<style scoped>
+.progress {
+  display: grid;
+  gap: 4px;
+}
+</style>
