@@ -116,6 +116,18 @@ export class Journey {
     await this.until('saved', async () => (await this.text('save-state')) === 'Saved')
   }
 
+  /** Runs a script on every page before its own; the answer takes it back. */
+  async beforeEachPage(source: string): Promise<() => Promise<void>> {
+    const browser = this.driver as chrome.Driver
+    // the declared answer is a text, the driver gives the command's own object
+    const { identifier } = (await browser.sendAndGetDevToolsCommand('Page.addScriptToEvaluateOnNewDocument', {
+      source,
+    })) as unknown as { identifier: string }
+    return async () => {
+      await browser.sendAndGetDevToolsCommand('Page.removeScriptToEvaluateOnNewDocument', { identifier })
+    }
+  }
+
   /** Errors the page has told of. */
   async errors(): Promise<string[]> {
     const entries = await this.driver.manage().logs().get('browser')

@@ -554,10 +554,9 @@ describe('when things go wrong', () => {
 
   it('starts a worker that has ended anew, and goes on with the same figure', async () => {
     // the browser ends real workers only for want of memory: the page is told of an end that has not come by itself
-    const { identifier } = (await j.driver.sendAndGetDevToolsCommand('Page.addScriptToEvaluateOnNewDocument', {
-      source:
-        'window.workers = []; window.Worker = class extends Worker { constructor(...a) { super(...a); window.workers.push(this) } }',
-    })) as unknown as { identifier: string }
+    const forget = await j.beforeEachPage(
+      'window.workers = []; window.Worker = class extends Worker { constructor(...a) { super(...a); window.workers.push(this) } }',
+    )
     await j.driver.navigate().refresh()
     const triangles = await j.gauge('triangles')
     expect(triangles).toBeGreaterThan(1000)
@@ -570,7 +569,7 @@ describe('when things go wrong', () => {
     await j.until('fewer triangles', async () => (await j.gauge('triangles')) < triangles)
     await j.drawnSince(frames)
     await j.saved()
-    await j.driver.sendAndGetDevToolsCommand('Page.removeScriptToEvaluateOnNewDocument', { identifier })
+    await forget()
   })
 
   it('takes a kit of one’s own: its parts are shown, and figures are made from it', async () => {
