@@ -42,10 +42,6 @@ onMounted(() => {
 
 watch([() => view.targetId, () => view.reduced], () => void figure.rebuild())
 
-function typing(target: EventTarget | null): boolean {
-  return target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
-}
-
 function onKey(event: KeyboardEvent): void {
   const command = event.ctrlKey || event.metaKey
   if (command && event.key.toLowerCase() === 'z') {

@@ -1,7 +1,9 @@
-import { ACESFilmicToneMapping, Box3, OrthographicCamera, Scene, SRGBColorSpace, Vector3, WebGLRenderer } from 'three'
+import { Box3, OrthographicCamera, Scene, Vector3 } from 'three'
 import type { FigureView } from '../workers/protocol'
 import { FigureModel } from './FigureModel'
 import { addLight } from './light'
+import type { IndexRange } from './Outline'
+import { theViewport } from './Viewport'
 
 /** What part of a figure a picture shows. */
 export interface Framing {
@@ -12,24 +14,19 @@ export interface Framing {
   /** Let the arms hang, as people stand; for whole figures. */
   armsDown?: boolean
   /** Only these index ranges are drawn. */
-  only?: { start: number; count: number }[]
+  only?: IndexRange[]
 }
 
 /** Takes pictures of figures from their real geometry, in the same light as the stage. */
 export class Booth {
-  private readonly renderer: WebGLRenderer
   private readonly scene = new Scene()
   private readonly camera = new OrthographicCamera()
 
   constructor() {
-    this.renderer = new WebGLRenderer({ antialias: true, alpha: true, preserveDrawingBuffer: true })
-    this.renderer.toneMapping = ACESFilmicToneMapping
-    this.renderer.toneMappingExposure = 1.0
-    this.renderer.outputColorSpace = SRGBColorSpace
     addLight(this.scene)
   }
 
-  /** A picture as a canvas of the given size. */
+  /** A picture as a canvas of the given size. @throws Error while the graphics are away, or without any */
   take(view: FigureView, width: number, height: number, framing: Framing): HTMLCanvasElement {
     const model = new FigureModel(view)
     if (framing.only) {
@@ -66,15 +63,14 @@ export class Booth {
     )
     this.camera.lookAt(center)
     this.camera.updateProjectionMatrix()
-    this.renderer.setSize(width, height, false)
-    this.renderer.setClearColor(0, 0)
-    this.renderer.render(this.scene, this.camera)
     const canvas = document.createElement('canvas')
     canvas.width = width
     canvas.height = height
-    canvas.getContext('2d')!.drawImage(this.renderer.domElement, 0, 0)
-    this.scene.remove(model.mesh)
-    model.dispose()
+    try {
+      theViewport().take(this.scene, this.camera, canvas)
+    } finally {
+      model.dispose()
+    }
     return canvas
   }
 }

@@ -1,9 +1,9 @@
 import { Vector3 } from 'three'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { build, reducerReady, type Figure } from '@idle-tinker/core'
+import { build, reducerReady } from '@idle-tinker/core'
 import { demoKit, dressed, MAREN, demoTarget } from '../../packages/core/src/testing/demoKits.ts'
-import type { FigureView } from '../workers/protocol.ts'
 import { FigureModel } from './FigureModel.ts'
+import { viewOf } from './testing/viewOf.ts'
 
 const folk = await demoKit('saltwick-folk')
 const kits = new Map([[folk.manifest.id, folk]])
@@ -11,33 +11,6 @@ const recipe = dressed(folk, 'human', MAREN)
 
 beforeAll(() => reducerReady)
 
-/** What a worker would send for a figure. */
-function viewOf(figure: Figure, topology = 'same'): FigureView {
-  const { mesh } = figure
-  const corners = [...mesh.cornerPoints]
-  const spread = (array: ArrayLike<number>, n: number) =>
-    corners.flatMap((p) => Array.from({ length: n }, (_, k) => array[p * n + k]!))
-  return {
-    topology,
-    mesh: {
-      positions: Float32Array.from(spread(mesh.positions, 3)),
-      normals: mesh.normals.slice(),
-      uvs: mesh.uvs.slice(),
-      colors: Float32Array.from([...mesh.shades].flatMap((s) => [s / 255, s / 255, s / 255])),
-      joints: Uint16Array.from(spread(mesh.joints, 4)),
-      weights: Float32Array.from(spread(mesh.weights, 4)),
-      indices: mesh.indices.slice(),
-    },
-    pieces: [],
-    bones: figure.skeleton.bones,
-    landmarks: {},
-    atlas: { size: figure.atlas.size, pixels: figure.atlas.pixels, painted: false },
-    doubleSided: figure.doubleSided,
-    costs: figure.costs,
-    pieceCosts: [],
-    reductionError: 0,
-  }
-}
 const figureOf = (sliders: Record<string, number> = {}, colors: Record<string, string> = {}) =>
   build({ ...recipe, sliders, colors }, kits, demoTarget('near')).figure!
 const at = (model: FigureModel, name: string) =>

@@ -11,11 +11,17 @@ import {
   RGBAFormat,
   Skeleton,
   SkinnedMesh,
+  Box3,
+  Color,
+  Quaternion,
   SRGBColorSpace,
   Sphere,
   Vector3,
 } from 'three'
+import type { Clip } from '@idle-tinker/core'
 import type { FigureView } from '../workers/protocol'
+import type { IndexRange } from './Outline'
+import { weightColor } from './weightRamp'
 
 /** A figure in the scene: one skinned mesh, one material, one draw call. */
 export class FigureModel {
@@ -23,6 +29,12 @@ export class FigureModel {
   readonly bones: Bone[]
   private readonly topology: string
   private texture: DataTexture
+  /** Its own colors: baked light. */
+  private readonly shades: BufferAttribute
+  /** Where the root bone's joint is at rest. */
+  private readonly root = new Vector3()
+  private readonly a = new Quaternion()
+  private readonly b = new Quaternion()
 
   constructor(view: FigureView) {
     this.topology = view.topology
@@ -31,7 +43,8 @@ export class FigureModel {
     geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3))
     geometry.setAttribute('normal', new BufferAttribute(mesh.normals, 3))
     geometry.setAttribute('uv', new BufferAttribute(mesh.uvs, 2))
-    geometry.setAttribute('color', new BufferAttribute(mesh.colors, 3))
+    this.shades = new BufferAttribute(mesh.colors, 3)
+    geometry.setAttribute('color', this.shades)
     geometry.setAttribute('skinIndex', new BufferAttribute(mesh.joints, 4))
     geometry.setAttribute('skinWeight', new BufferAttribute(mesh.weights, 4))
     geometry.setIndex(new BufferAttribute(mesh.indices, 1))
@@ -63,6 +76,74 @@ export class FigureModel {
     return this.texture
   }
 
+  /** How tall it stands, metres. */
+  get height(): number {
+    return this.mesh.geometry.boundingBox!.max.y
+  }
+
+  /** A sphere around a piece at rest. */
+  sphereOf({ start, count }: IndexRange): Sphere {
+    const { index } = this.mesh.geometry
+    const position = this.mesh.geometry.getAttribute('position')
+    const points = Array.from({ length: count }, (_, i) =>
+      new Vector3().fromBufferAttribute(position, index!.getX(start + i)),
+    )
+    const { center } = new Box3().setFromPoints(points).getBoundingSphere(new Sphere())
+    return new Sphere(center, Math.max(...points.map((p) => p.distanceTo(center))))
+  }
+
+  /** Paints the weights of a bone in a light-to-dark ramp; null brings the colors back. */
+  paint(bone: string | null): void {
+    const { geometry, material } = this.mesh
+    const index = this.bones.findIndex((b) => b.name === bone)
+    const shades = this.shades
+    if (index < 0) {
+      geometry.setAttribute('color', shades)
+      material.map = this.texture
+    } else {
+      const joints = geometry.getAttribute('skinIndex')
+      const weights = geometry.getAttribute('skinWeight')
+      const colors = new BufferAttribute(new Float32Array(shades.array.length), 3)
+      const ramp = Array.from({ length: 256 }, (_, i) => new Color(weightColor(i / 255)))
+      for (let v = 0; v < colors.count; v++) {
+        let w = 0
+        for (let k = 0; k < 4; k++) if (joints.getComponent(v, k) === index) w += weights.getComponent(v, k)
+        const { r, g, b } = ramp[Math.round(Math.min(1, w) * 255)]!
+        colors.setXYZ(v, r, g, b)
+      }
+      geometry.setAttribute('color', colors)
+      material.map = null
+    }
+    material.needsUpdate = true
+  }
+
+  /** Takes on the pose of a clip at a time, seconds; the rest pose without one, or with one of other bones. Allocates nothing. */
+  pose(clip: Clip | null, time: number): void {
+    const { bones, a, b } = this
+    if (!clip || clip.rotations.length !== bones.length) {
+      this.rest()
+      bones[0]?.position.copy(this.root)
+    } else {
+      const last = clip.times.length - 1
+      const f = (Math.min(Math.max(0, time), clip.duration) / clip.duration) * last
+      const i = Math.min(last - 1, Math.floor(f))
+      const s = f - i
+      for (let bone = 0; bone < bones.length; bone++) {
+        const turns = clip.rotations[bone]
+        if (!turns) bones[bone]!.quaternion.identity()
+        else bones[bone]!.quaternion.copy(a.fromArray(turns, i * 4)).slerp(b.fromArray(turns, (i + 1) * 4), s)
+      }
+      const { root } = clip
+      const [from, to] = [i * 3, (i + 1) * 3]
+      bones[0]?.position.set(
+        root[from]! * (1 - s) + root[to]! * s,
+        root[from + 1]! * (1 - s) + root[to + 1]! * s,
+        root[from + 2]! * (1 - s) + root[to + 2]! * s,
+      )
+    }
+    this.mesh.updateMatrixWorld(true)
+  }
+
   /** Takes on another shape of the same figure; false if a new model is needed. */
   update(view: FigureView): boolean {
     if (view.topology !== this.topology) return false
@@ -80,8 +161,10 @@ export class FigureModel {
       image.data.set(view.atlas.pixels)
       this.texture.needsUpdate = true
     } else {
+      const painted = this.mesh.material.map === null
       this.texture.dispose()
-      this.mesh.material.map = this.texture = atlasTexture(view)
+      this.texture = atlasTexture(view)
+      if (!painted) this.mesh.material.map = this.texture
     }
     this.rest()
     this.placeBones(view)
@@ -101,6 +184,7 @@ export class FigureModel {
       const from = b.parent >= 0 ? view.bones[b.parent]!.at : [0, 0, 0]
       this.bones[i]!.position.set(b.at[0] - from[0]!, b.at[1] - from[1]!, b.at[2] - from[2]!)
     })
+    if (this.bones[0]) this.root.copy(this.bones[0].position)
   }
 
   private bound(): void {
@@ -112,7 +196,9 @@ export class FigureModel {
     this.mesh.boundingBox = box.clone()
   }
 
+  /** Frees what it holds, and leaves its scene. */
   dispose(): void {
+    this.mesh.removeFromParent()
     this.mesh.geometry.dispose()
     this.mesh.material.dispose()
     this.mesh.skeleton.dispose()

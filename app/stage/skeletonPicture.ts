@@ -1,5 +1,6 @@
 import type { FigureView } from '../workers/protocol'
 import { theBooth } from './Booth'
+import { isRight } from './BoneRods'
 
 /** A small front view with the bones drawn over it; the left side filled, the right side hollow. */
 export function drawSkeleton(view: FigureView, width: number, height: number): string {
@@ -32,7 +33,7 @@ export function drawSkeleton(view: FigureView, width: number, height: number): s
     }
     context.beginPath()
     context.arc(x, y, 3.4, 0, 7)
-    if (bone.name.startsWith('right')) {
+    if (isRight(bone.name)) {
       context.fillStyle = '#fffdf7'
       context.fill()
       context.stroke()

@@ -11,6 +11,8 @@ import { useView } from './view'
 interface State extends OpenDocument {
   history: History<Recipe> | null
   view: FigureView | null
+  /** The figure that `view` was built of; the open one may still be on its way. */
+  viewOf: string | null
   /** What is wrong with the figure as it was built last. */
   built: Problem[]
   busy: boolean
@@ -29,6 +31,7 @@ export const useFigure = defineStore('figure', {
     history: null,
     save: 'saved',
     view: null,
+    viewOf: null,
     built: [],
     unkept: [],
     busy: false,
@@ -88,11 +91,16 @@ export const useFigure = defineStore('figure', {
       try {
         do {
           again = false
-          const recipe = this.recipe
+          const { recipe, id } = this
           if (!recipe) break
           const view = useView()
           const answer = await workshop('bench').build(plain(recipe), plain(view.target), view.reduced)
-          if (answer.view) this.view = markRaw(answer.view)
+          // another figure has been opened meanwhile: its own answer follows
+          if (id !== this.id) continue
+          if (answer.view) {
+            this.viewOf = id
+            this.view = markRaw(answer.view)
+          }
           this.built = answer.problems
         } while (again)
       } catch (error) {
@@ -133,6 +141,7 @@ export const useFigure = defineStore('figure', {
         Object.assign(this, {
           history: null,
           view: null,
+          viewOf: null,
           built: [],
           unkept: [],
           save: 'saved',

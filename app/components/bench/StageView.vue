@@ -1,7 +1,10 @@
 <script setup lang="ts">
 import { House } from 'lucide-vue-next'
 import type { Clip } from '@idle-tinker/core'
-import { Stage, type LookFrom } from '../../stage/Stage'
+import { onKeyStroke, tryOnScopeDispose, useResizeObserver, useTimeoutFn } from '@vueuse/core'
+import { Stage } from '../../stage/Stage'
+import type { LookFrom } from '../../stage/turnaround'
+import { theViewport } from '../../stage/Viewport'
 import { useFigure } from '../../stores/figure'
 import { useProject } from '../../stores/project'
 import { useView } from '../../stores/view'
@@ -21,6 +24,8 @@ const view = useView()
 const canvas = ref<HTMLCanvasElement>()
 const place = ref<HTMLElement>()
 const stage = shallowRef<Stage | null>(null)
+/** Why nothing can be drawn. */
+const away = ref('')
 const frame = ref(0)
 const LOOKS: { id: LookFrom; name: string }[] = [
   { id: 'front', name: 'Front' },
@@ -29,9 +34,7 @@ const LOOKS: { id: LookFrom; name: string }[] = [
   { id: 'face', name: 'Face' },
 ]
 const small = ref<Record<string, HTMLCanvasElement>>({})
-let observer: ResizeObserver | null = null
 let stale = true
-let pictureTimer: ReturnType<typeof setTimeout> | null = null
 let pressed: { x: number; y: number } | null = null
 
 function colors(): void {
@@ -40,32 +43,47 @@ function colors(): void {
 }
 
 function selection(): void {
-  const piece = figure.view?.pieces.filter((p) => p.slot === view.slot) ?? []
-  stage.value?.setOutline(view.slot && piece.length ? piece : null)
+  stage.value?.setOutline(view.slot ? (figure.view?.pieces.filter((p) => p.slot === view.slot) ?? []) : [])
 }
 
-function takePicture(): void {
-  if (!figure.view || !figure.id || view.reduced) return
-  void project.takePicture(figure.id, figure.view)
-}
+// a picture for the lists, once the figure has stood still for a while: of what was built, for the figure it was built of
+const { start: takePictureSoon } = useTimeoutFn(
+  () => {
+    if (figure.view && figure.viewOf && !view.reduced) void project.takePicture(figure.viewOf, figure.view)
+  },
+  1500,
+  { immediate: false },
+)
 
 onMounted(() => {
-  const s = new Stage(canvas.value!)
-  stage.value = s
+  try {
+    stage.value = new Stage(canvas.value!)
+  } catch {
+    away.value = 'This browser gives no WebGL: figures cannot be drawn here. All else works.'
+    return
+  }
+  const s = stage.value
   s.onFrame = () => {
-    frame.value++
-    emit('frame', s.clipTime)
+    canvas.value!.dataset.frames = String(s.frames)
+    if (props.tabs) frame.value++
+    if (props.clip) emit('frame', s.clipTime)
   }
   s.onRest = () => {
     if (!stale) return
     stale = false
     s.drawTurnaround(small.value as Partial<Record<LookFrom, HTMLCanvasElement>>)
   }
-  observer = new ResizeObserver(([entry]) => s.resize(entry!.contentRect.width, entry!.contentRect.height))
-  observer.observe(place.value!)
   colors()
   if (figure.view) show()
+  tryOnScopeDispose(
+    theViewport().onLost((lost) => {
+      stale = true
+      away.value = lost ? 'The graphics of this browser are away; the picture stands until they are back.' : ''
+    }),
+  )
 })
+
+useResizeObserver(place, ([entry]) => stage.value?.resize(entry!.contentRect.width, entry!.contentRect.height))
 
 function show(): void {
   if (!figure.view || !stage.value) return
@@ -75,14 +93,15 @@ function show(): void {
   stage.value.showBones(props.bones ?? false)
   stage.value.showWeights(props.weightsOf ?? null)
   selection()
-  if (pictureTimer) clearTimeout(pictureTimer)
-  pictureTimer = setTimeout(takePicture, 1500)
+  takePictureSoon()
 }
 
 watch(() => figure.view, show)
 watch(
-  () => figure.id,
+  () => figure.viewOf,
   () => stage.value?.reframe(),
+  // before the figure itself is shown
+  { flush: 'sync' },
 )
 watch(() => view.slot, selection)
 watch(
@@ -94,7 +113,6 @@ watch(
   (clip) => {
     stage.value?.setClip(clip ?? null)
     if (props.playing) stage.value?.play(true)
-    if (!clip) selection()
   },
 )
 watch(
@@ -110,11 +128,7 @@ watch(
   (bone) => stage.value?.showWeights(bone ?? null),
 )
 
-onBeforeUnmount(() => {
-  observer?.disconnect()
-  if (pictureTimer) clearTimeout(pictureTimer)
-  stage.value?.dispose()
-})
+onBeforeUnmount(() => stage.value?.dispose())
 
 function onDown(event: PointerEvent): void {
   pressed = event.button === 0 ? { x: event.clientX, y: event.clientY } : null
@@ -130,34 +144,60 @@ function onUp(event: PointerEvent): void {
 
 function onDouble(event: MouseEvent): void {
   const piece = stage.value?.pieceAt(event.clientX, event.clientY)
-  if (piece) stage.value?.closeUp(piece.start, piece.count)
+  if (piece) stage.value?.closeUp(piece)
 }
 
-function onKey(event: KeyboardEvent): void {
-  if (event.key === ' ' && event.target === canvas.value) {
-    event.preventDefault()
-    stage.value?.slide(true)
-  }
-  if (event.key === 'Home') stage.value?.home()
-  if (event.key === 'Escape') view.select(null)
+/** What one press of a key turns, radians, and slides, as a share of what is seen. */
+const TURN = Math.PI / 18
+const SLIDE = 0.06
+const NEARER = 1.15
+
+/** The view by keys, while the stage has the focus: the figure goes where a hand would drag it. */
+function onStageKey(event: KeyboardEvent): void {
+  const s = stage.value
+  if (!s || event.ctrlKey || event.metaKey || event.altKey) return
+  const [right, up] = { ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key] ?? [
+    0, 0,
+  ]
+  if (right || up) {
+    if (event.shiftKey) s.slideBy(-right! * SLIDE, -up! * SLIDE)
+    else s.turnBy(-right! * TURN, -up! * TURN)
+  } else if (event.key === '+' || event.key === '=') s.nearer(NEARER)
+  else if (event.key === '-') s.nearer(1 / NEARER)
+  else if (event.key === ' ') s.slide(true)
+  else return
+  event.preventDefault()
 }
+
+// wherever the focus is, as long as nothing is being written and nothing lies over the page
+onKeyStroke(['Home', 'Escape'], (event) => {
+  if (event.defaultPrevented || typing(event.target) || covered()) return
+  // a slider has a Home of its own
+  if (event.key === 'Home' && (event.target as HTMLElement).getAttribute('role') === 'slider') return
+  if (event.key === 'Home') stage.value?.home()
+  else view.select(null)
+})
 
 defineExpose({ scrub: (time: number) => stage.value?.scrub(time) })
 </script>
 
 <template>
-  <div class="stage" @keydown="onKey" @keyup.space="stage?.slide(false)">
+  <div class="stage">
     <div ref="place" class="place">
       <canvas
         ref="canvas"
         tabindex="0"
-        aria-label="The figure on the stage"
+        role="img"
+        aria-label="The figure on the stage; arrow keys turn it"
         data-test="stage"
+        @keydown="onStageKey"
+        @keyup.space="stage?.slide(false)"
         @pointerdown="onDown"
         @pointerup="onUp"
         @dblclick="onDouble"
       />
       <PullTabs v-if="tabs && stage" :stage="stage" :frame="frame" />
+      <p v-if="away" class="away" role="status" data-test="away">{{ away }}</p>
       <button
         class="quiet home"
         aria-label="The whole figure"
@@ -207,6 +247,19 @@ defineExpose({ scrub: (time: number) => stage.value?.scrub(time) })
   height: 100%;
   touch-action: none;
   outline-offset: -3px;
+}
+
+.away {
+  position: absolute;
+  left: 50%;
+  bottom: var(--s3);
+  translate: -50% 0;
+  margin: 0;
+  max-width: 90%;
+  padding: var(--s2) var(--s3);
+  border: 1px solid var(--rule);
+  border-radius: 4px;
+  background: var(--sheet);
 }
 
 .home {

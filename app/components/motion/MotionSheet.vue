@@ -5,6 +5,7 @@ import { useView } from '../../stores/view'
 import { crowdWorkshop, useProject } from '../../stores/project'
 import { plain } from '../../workers/plain'
 import { drawSkeleton } from '../../stage/skeletonPicture'
+import { weightGradient } from '../../stage/weightRamp'
 
 const bones = defineModel<boolean>('bones', { required: true })
 const weightsOf = defineModel<string | null>('weightsOf', { required: true })
@@ -89,7 +90,7 @@ function words(name: string): string {
         data-test="weights"
       />
     </label>
-    <div v-if="weightsOf" class="ramp"><span>0</span><i /><span>1</span></div>
+    <div v-if="weightsOf" class="ramp"><span>0</span><i :style="{ background: weightGradient() }" /><span>1</span></div>
   </aside>
 </template>
 
@@ -163,6 +164,5 @@ function words(name: string): string {
   flex: 1;
   height: 10px;
   border-radius: 3px;
-  background: linear-gradient(90deg, rgb(230 222 199), rgb(237 158 64), rgb(168 43 46), rgb(41 13 51));
 }
 </style>

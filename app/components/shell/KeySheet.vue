@@ -7,6 +7,8 @@ const KEYS: [string, string][] = [
   ['Wheel', 'Nearer and farther, towards the pointer'],
   ['Right drag, Space drag', 'Slide the view'],
   ['Double-click a part', 'Bring it close'],
+  ['Arrows on the stage', 'Turn the view; with Shift slide it'],
+  ['+ and − on the stage', 'Nearer, farther'],
   ['Home', 'The whole figure again'],
   ['Arrows on a slider', 'Move it; with Shift in fine steps'],
   ['Ctrl Z, Ctrl Shift Z', 'Undo, redo'],

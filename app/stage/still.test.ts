@@ -1,0 +1,169 @@
+import { setFlagsFromString } from 'node:v8'
+import { runInNewContext } from 'node:vm'
+import { Matrix4, PerspectiveCamera, Quaternion, Vector3, type InstancedMesh, type Mesh } from 'three'
+import { beforeAll, describe, expect, it } from 'vitest'
+import { build, clipsOf, reducerReady, type Clip, type Figure } from '@idle-tinker/core'
+import { demoKit, demoTarget, dressed, MAREN } from '../../packages/core/src/testing/demoKits.ts'
+import { BoneRods } from './BoneRods.ts'
+import { FigureModel } from './FigureModel.ts'
+import { Outline } from './Outline.ts'
+import { viewOf } from './testing/viewOf.ts'
+
+setFlagsFromString('--expose-gc')
+const collect = runInNewContext('gc') as () => void
+
+const folk = await demoKit('saltwick-folk')
+const kits = new Map([[folk.manifest.id, folk]])
+const recipe = dressed(folk, 'human', MAREN)
+const camera = new PerspectiveCamera()
+camera.position.set(1, 1.4, 3)
+
+let figure: Figure
+let walk: Clip
+let model: FigureModel
+
+beforeAll(async () => {
+  await reducerReady
+  figure = build(recipe, kits, demoTarget('near')).figure!
+  walk = clipsOf(figure, kits, recipe).find((c) => c.id === 'walk')!
+  model = new FigureModel(viewOf(figure))
+})
+
+/** Bytes that stay allocated after so many rounds, as long as nothing is collected. */
+function allocated(rounds: number, work: (i: number) => void): number {
+  // compiled first: code that is not yet compiled boxes its numbers
+  for (let i = 0; i < rounds * 4; i++) work(i)
+  collect()
+  const before = process.memoryUsage().heapUsed
+  for (let i = 0; i < rounds; i++) work(i)
+  return process.memoryUsage().heapUsed - before
+}
+
+const FRAMES = 3000
+// numbers handed from function to function are boxed where the engine does not join the two, a few a bone; an
+// object for each of the 45 bones would be well above it
+const BOXES = FRAMES * 2000
+
+describe('a playing clip', () => {
+  it('allocates nothing a frame, with bones shown', () => {
+    const rods = new BoneRods(figure.skeleton.bones)
+    const bytes = allocated(FRAMES, (i) => {
+      model.pose(walk, ((i / 60) % 1) * walk.duration)
+      rods.follow(model.bones, camera)
+    })
+    expect(bytes).toBeLessThan(BOXES)
+    const wasteful = allocated(FRAMES, () => {
+      kept = figure.skeleton.bones.map(() => new Vector3())
+    })
+    expect(kept.length).toBe(figure.skeleton.bones.length)
+    expect(wasteful).toBeGreaterThan(BOXES)
+  })
+
+  it('has rods from joint to joint, the left ones solid, the right ones hollow', () => {
+    model.pose(walk, 0.3)
+    const { bones } = figure.skeleton
+    const rods = new BoneRods(bones)
+    rods.follow(model.bones, camera)
+    const [solid, hollow, rings, small] = rods.group.children as InstancedMesh[]
+    expect(rings!.count + small!.count).toBe(bones.length)
+    expect([hollow, solid].map((m) => m!.count)).toEqual([
+      bones.filter((b) => b.name.startsWith('right')).length,
+      bones.filter((b) => b.parent >= 0 && !b.name.startsWith('right')).length,
+    ])
+    const ends = endsOf(solid!).concat(endsOf(hollow!))
+    for (const [i, { parent }] of bones.entries()) {
+      if (parent < 0) continue
+      const wanted = [parent, i].map((b) => model.bones[b]!.getWorldPosition(new Vector3()))
+      const apart = ends.map(([a, b]) => a.distanceTo(wanted[0]!) + b.distanceTo(wanted[1]!))
+      expect(Math.min(...apart)).toBeLessThan(1e-5)
+    }
+    model.pose(null, 0)
+    rods.follow(model.bones, camera)
+    expect(endsOf(solid!)).not.toEqual(ends.slice(0, solid!.count))
+  })
+
+  it('stands between its samples as the clip says', () => {
+    const i = 7
+    const time = walk.times[i]!
+    model.pose(walk, time)
+    const bone = walk.rotations.findIndex((r) => r !== null)
+    const turn = new Quaternion().fromArray(walk.rotations[bone]!, i * 4)
+    expect(model.bones[bone]!.quaternion.angleTo(turn)).toBeLessThan(1e-3)
+    expect(model.bones[0]!.position.toArray()).toEqual([
+      expect.closeTo(walk.root[i * 3]!, 5),
+      expect.closeTo(walk.root[i * 3 + 1]!, 5),
+      expect.closeTo(walk.root[i * 3 + 2]!, 5),
+    ])
+    model.pose(null, time)
+    expect(model.bones[bone]!.quaternion.angleTo(new Quaternion())).toBe(0)
+  })
+})
+
+describe('the line around a part', () => {
+  const pieceOf = () => {
+    const piece = figure.pieces.find((p) => p.slot === 'over')!
+    return { start: piece.triangles[0] * 3, count: (piece.triangles[1] - piece.triangles[0]) * 3 }
+  }
+  const lineOf = (outline: Outline) => (outline.group.children[1] as Mesh).geometry.getAttribute('position').array
+
+  it('follows the shape as if it were made anew, and allocates nothing for it', () => {
+    const own = new FigureModel(viewOf(figure))
+    const outline = new Outline(own.mesh.geometry, [pieceOf()])
+    const before = lineOf(outline).slice()
+    const moved = build({ ...recipe, sliders: { build: 0.8 } }, kits, demoTarget('near')).figure!
+    expect(own.update(viewOf(moved))).toBe(true)
+    outline.follow()
+    expect(lineOf(outline)).not.toEqual(before)
+    expect(lineOf(outline)).toEqual(lineOf(new Outline(own.mesh.geometry, [pieceOf()])))
+    // one new array of this piece's positions would be more
+    expect(allocated(300, () => outline.follow())).toBeLessThan(60_000)
+  })
+
+  it('lies 4 mm off the part, and closed where corners meet', () => {
+    const outline = new Outline(model.mesh.geometry, [pieceOf()])
+    const line = lineOf(outline)
+    const at = model.mesh.geometry.getAttribute('position').array
+    const places = new Map<string, string>()
+    for (const v of new Set(
+      model.mesh.geometry.index!.array.slice(pieceOf().start, pieceOf().start + pieceOf().count),
+    )) {
+      const [p, q] = [at, line].map((a) => [...a.slice(v * 3, v * 3 + 3)] as [number, number, number])
+      expect(new Vector3(...p!).distanceTo(new Vector3(...q!))).toBeCloseTo(0.004, 5)
+      expect(places.get(p!.join()) ?? q!.join()).toBe(q!.join())
+      places.set(p!.join(), q!.join())
+    }
+    expect(places.size).toBeGreaterThan(100)
+  })
+})
+
+describe('weights that are painted', () => {
+  it('show where a bone pulls, and give the colors back', () => {
+    const colors = () => model.mesh.geometry.getAttribute('color').array
+    const own = colors().slice()
+    model.paint('head')
+    expect(model.mesh.material.map).toBeNull()
+    const { joints, weights } = viewOf(figure).mesh
+    const head = figure.skeleton.bones.findIndex((b) => b.name === 'head')
+    const lightness = (v: number) => colors()[v * 3]! + colors()[v * 3 + 1]! + colors()[v * 3 + 2]!
+    const full = joints.findIndex((j, i) => j === head && weights[i]! > 0.99) >> 2
+    const none = Array.from({ length: joints.length / 4 }, (_, v) => v).find(
+      (v) => !joints.slice(v * 4, v * 4 + 4).includes(head),
+    )!
+    expect(lightness(full)).toBeLessThan(0.1)
+    expect(lightness(none)).toBeGreaterThan(1.5)
+    model.paint(null)
+    expect(colors()).toEqual(own)
+    expect(model.mesh.material.map).toBe(model.atlas)
+  })
+})
+
+let kept: Vector3[] = []
+
+/** Both ends of every rod. */
+function endsOf(rods: InstancedMesh): [Vector3, Vector3][] {
+  return Array.from({ length: rods.count }, (_, i) => {
+    const matrix = new Matrix4()
+    rods.getMatrixAt(i, matrix)
+    return [-0.5, 0.5].map((y) => new Vector3(0, y, 0).applyMatrix4(matrix)) as [Vector3, Vector3]
+  })
+}

@@ -1,0 +1,12 @@
+import { interpolateInferno } from 'd3'
+
+/** The color of a weight from 0 to 1: pale to near black, its lightness falling steadily, so that it reads without color. */
+export function weightColor(weight: number): string {
+  return interpolateInferno(1 - Math.min(1, Math.max(0, weight)))
+}
+
+/** The same ramp, from left to right, for style sheets. */
+export function weightGradient(): string {
+  const stops = Array.from({ length: 9 }, (_, i) => weightColor(i / 8))
+  return `linear-gradient(90deg, ${stops.join(', ')})`
+}
