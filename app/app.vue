@@ -2,7 +2,7 @@
 import { useOpenDocument } from './stations'
 import { useCrowd } from './stores/crowd'
 import { useFigure } from './stores/figure'
-import { forgetCrowdWorkshop, useProject } from './stores/project'
+import { forgetPool, useProject } from './stores/project'
 import { useView } from './stores/view'
 import { onWorkerEnd } from './workers'
 
@@ -24,7 +24,7 @@ let starts = 0
 
 onMounted(() => {
   const forget = onWorkerEnd((name) => {
-    if (name === 'crowd') forgetCrowdWorkshop()
+    if (name !== 'bench') forgetPool(name)
     else if (++starts > MOST_STARTS) {
       project.state = 'failed'
       project.message = 'The worker of this page keeps ending. What you made is kept; load the page again.'

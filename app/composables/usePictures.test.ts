@@ -8,7 +8,7 @@ import type { Framing } from '../stage/Booth.ts'
 
 const worker = vi.hoisted(() => ({ loadKits: vi.fn(), build: vi.fn() }))
 const take = vi.hoisted(() => vi.fn())
-vi.mock('../workers', () => ({ workshop: () => worker }))
+vi.mock('../workers', () => ({ workshop: () => worker, POOL: ['pool 1', 'pool 2'] }))
 vi.mock('../stage/Booth', () => ({ theBooth: () => ({ take }) }))
 
 const { manifest } = await demoKit('saltwick-folk')

@@ -13,7 +13,7 @@ import {
 import { theBooth } from '../stage/Booth'
 import type { FigureView } from '../workers/protocol'
 import { plain } from '../workers/plain'
-import { crowdWorkshop, useProject } from '../stores/project'
+import { inPool, useProject } from '../stores/project'
 
 const pictures = reactive(new Map<string, string>())
 const asked = new Set<string>()
@@ -47,8 +47,7 @@ export function usePictures() {
     const def = part ? partOf(project.library, part)?.def : undefined
     let recipe = newRecipe(kit, body.id, def?.name ?? body.id)
     if (def && part) recipe = setPart(recipe, def.slot, referenceTo(project.library, part))
-    const worker = await crowdWorkshop()
-    const { view } = await worker.build(plain(recipe), plain(PLAIN), false)
+    const { view } = await inPool((worker) => worker.build(plain(recipe), plain(PLAIN), false))
     if (!view) return
     if (!def || !part) {
       pictures.set(key, theBooth().take(view, 132, 132, { turn: 0.4, armsDown: true }).toDataURL())

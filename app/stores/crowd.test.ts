@@ -9,7 +9,7 @@ const ask = vi.hoisted(() => vi.fn())
 const worker = vi.hoisted(() => ({ crowd: vi.fn(), build: vi.fn(), loadKits: vi.fn() }))
 const take = vi.hoisted(() => vi.fn())
 vi.mock('./api', async (original) => ({ ...(await original<typeof import('./api.ts')>()), ask }))
-vi.mock('../workers', () => ({ workshop: () => worker }))
+vi.mock('../workers', () => ({ workshop: () => worker, POOL: ['pool 1', 'pool 2'] }))
 vi.mock('../stage/Booth', () => ({ theBooth: () => ({ take }) }))
 
 const mix: Mix = {
@@ -140,6 +140,25 @@ describe('a crowd', () => {
     expect(crowd.phase).toBe('idle')
     expect(crowd.cards).toHaveLength(4)
     expect(crowd.cards.every((c) => c.picture === null)).toBe(true)
+  })
+
+  it('tells how far the choosing is, and stops it when it is canceled', async () => {
+    const crowd = useCrowd()
+    crowd.open('quay')
+    let watch: (share: number) => boolean = () => true
+    worker.crowd.mockImplementationOnce((_mix: Mix, watching: typeof watch) => {
+      watch = watching
+      return new Promise((resolve) => setTimeout(() => resolve(null), 50))
+    })
+    const making = crowd.make()
+    await vi.advanceTimersByTimeAsync(1)
+    expect([crowd.phase, watch(0.4), crowd.chosen]).toEqual(['choosing', true, 0.4])
+    crowd.cancel()
+    expect([watch(0.6), crowd.chosen]).toEqual([false, 0.4])
+    await vi.advanceTimersByTimeAsync(60)
+    await making
+    expect([crowd.phase, crowd.cards]).toEqual(['idle', []])
+    expect(worker.build).not.toHaveBeenCalled()
   })
 
   it('says why it could not be made', async () => {

@@ -11,12 +11,11 @@ import {
 } from '@idle-tinker/core'
 import { keeperFor, type OpenDocument } from '../documents/keeperFor'
 import { theBooth } from '../stage/Booth'
-import type { Remote } from 'comlink'
-import { workshop } from '../workers'
+import { proxy } from 'comlink'
+import { POOL } from '../workers'
 import { plain } from '../workers/plain'
-import type { Workshop } from '../workers/protocol'
 import { record, redo, startHistory, undo, type History } from './history'
-import { crowdWorkshop, useProject } from './project'
+import { inPool, useProject } from './project'
 
 export interface VariantCard {
   recipe: Recipe
@@ -36,6 +35,8 @@ interface State extends OpenDocument {
   twins: Crowd['twins']
   problems: Crowd['problems']
   phase: 'idle' | 'choosing' | 'drawing'
+  /** How much of the choosing is done, 0 to 1. */
+  chosen: number
   done: number
   message: string
 }
@@ -57,6 +58,7 @@ export const useCrowd = defineStore('crowd', {
     twins: [],
     problems: [],
     phase: 'idle',
+    chosen: 0,
     done: 0,
     message: '',
   }),
@@ -154,11 +156,17 @@ export const useCrowd = defineStore('crowd', {
       const mix = plain(this.mix)
       const before = new Map(this.cards.map((card) => [looksOf(card.recipe), card]))
       this.phase = 'choosing'
+      this.chosen = 0
       this.done = 0
       this.message = ''
       try {
-        const crowd = await (await crowdWorkshop()).crowd(mix)
-        if (mine !== run) return
+        const watch = (share: number) => {
+          if (mine !== run) return false
+          this.chosen = share
+          return true
+        }
+        const crowd = await inPool((worker) => worker.crowd(mix, proxy(watch)))
+        if (mine !== run || !crowd) return
         this.madeFrom = mix
         this.twins = crowd.twins
         this.problems = crowd.problems
@@ -183,16 +191,16 @@ export const useCrowd = defineStore('crowd', {
         this.message = error instanceof Error ? error.message : String(error)
       }
     },
-    /** Builds and draws every variant without a picture: while one is drawn, both workers build the next ones. */
+    /** Builds and draws every variant without a picture: while one is drawn, the workers of the pool build the next ones. */
     async draw(stopped: () => boolean) {
       const target = plain(this.target)
       const open = this.cards.filter((card) => !card.picture)
       this.done = this.cards.length - open.length
       const next = open[Symbol.iterator]()
-      const lane = async (worker: Remote<Workshop>) => {
+      const lane = async () => {
         for (const card of next) {
           if (stopped()) return
-          const { view } = await worker.build(plain(card.recipe), target, true)
+          const { view } = await inPool((worker) => worker.build(plain(card.recipe), target, true))
           if (stopped()) return
           if (view) {
             card.costs = view.costs
@@ -201,8 +209,8 @@ export const useCrowd = defineStore('crowd', {
           this.done++
         }
       }
-      const [crowd, bench] = [await crowdWorkshop(), workshop('bench')]
-      await Promise.all([lane(crowd), lane(crowd), lane(bench)])
+      // one more than there are workers: each has its next one waiting while a picture is taken
+      await Promise.all([...POOL, ''].map(lane))
     },
     cancel() {
       run++

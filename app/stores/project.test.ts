@@ -3,7 +3,7 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { newTarget, type Recipe, type Target } from '@idle-tinker/core'
 import type { Entry } from '../documents/Keeper.ts'
 import { Refused } from './api.ts'
-import { crowdWorkshop, useProject, type FigureEntry } from './project.ts'
+import { forgetPool, inPool, useProject, type FigureEntry } from './project.ts'
 import { useShip } from './ship.ts'
 import { useView } from './view.ts'
 
@@ -12,7 +12,14 @@ const worker = vi.hoisted(() => ({ loadKits: vi.fn(), open: vi.fn(), build: vi.f
 vi.mock('./api', async (original) => ({ ...(await original<typeof import('./api.ts')>()), ask }))
 const take = vi.hoisted(() => vi.fn())
 vi.mock('../stage/Booth', () => ({ theBooth: () => ({ take }) }))
-vi.mock('../workers', () => ({ workshop: () => worker }))
+const asked = vi.hoisted((): string[] => [])
+vi.mock('../workers', () => ({
+  workshop: (name: string) => {
+    asked.push(name)
+    return worker
+  },
+  POOL: ['pool 1', 'pool 2'],
+}))
 
 const recipe = { name: 'Pim', parts: [] } as unknown as Recipe
 const entry = (id: string, version = 1): FigureEntry => ({
@@ -209,16 +216,50 @@ describe('the project', () => {
     expect(worker.build).toHaveBeenCalledTimes(1)
   })
 
-  it('gives new kits to the second worker too', async () => {
+  it('gives new kits to the workers of the pool too, when they are next asked', async () => {
     ask.mockResolvedValue([])
     const project = useProject()
     await project.load()
-    await crowdWorkshop()
-    await crowdWorkshop()
+    await inPool(() => Promise.resolve())
+    await inPool(() => Promise.resolve())
     const before = worker.loadKits.mock.calls.length
     await project.load()
-    await crowdWorkshop()
+    await inPool(() => Promise.resolve())
+    // one by the Bench, one by the first of the pool; the second has never been needed
     expect(worker.loadKits.mock.calls.length).toBe(before + 2)
+  })
+
+  it('asks the worker of the pool that has least to do, and starts a second only then', async () => {
+    forgetPool()
+    const finish: (() => void)[] = []
+    const work = () => inPool(() => new Promise<void>((resolve) => finish.push(resolve)))
+    const settled = () => new Promise((resolve) => setTimeout(resolve))
+    const before = asked.length
+    const all = [work(), work(), work()]
+    await settled()
+    expect(asked.slice(before).filter((name, i, names) => names.indexOf(name) === i)).toEqual(['pool 1', 'pool 2'])
+    expect(asked.slice(before).filter((name) => name === 'pool 1').length).toBeGreaterThan(2)
+    for (const f of finish) f()
+    await Promise.all(all)
+    const then = asked.length
+    await inPool(() => Promise.resolve())
+    expect(new Set(asked.slice(then))).toEqual(new Set(['pool 1']))
+  })
+
+  it('has kits read again by a worker that was started anew, and by one that could not read them', async () => {
+    forgetPool()
+    const loads = () => worker.loadKits.mock.calls.length
+    worker.loadKits.mockRejectedValueOnce(new Error('the server is away'))
+    await expect(inPool(() => Promise.resolve(1))).rejects.toThrow('away')
+    const before = loads()
+    expect(await inPool(() => Promise.resolve(1))).toBe(1)
+    expect(loads()).toBe(before + 1)
+    forgetPool('pool 2')
+    await inPool(() => Promise.resolve())
+    expect(loads()).toBe(before + 1)
+    forgetPool('pool 1')
+    await inPool(() => Promise.resolve())
+    expect(loads()).toBe(before + 2)
   })
 
   it('opens a file as a figure, or refuses it with every problem', async () => {

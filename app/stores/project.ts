@@ -11,8 +11,9 @@ import {
 } from '@idle-tinker/core'
 import { MOST_UNANSWERED, type Entry } from '../documents/Keeper'
 import { theBooth } from '../stage/Booth'
-import type { FigureView, KitAddress, LoadedKit, LoadedKits } from '../workers/protocol'
-import { workshop } from '../workers'
+import type { FigureView, KitAddress, LoadedKit, LoadedKits, Workshop } from '../workers/protocol'
+import type { Remote } from 'comlink'
+import { POOL, workshop, type WorkerName } from '../workers'
 import { plain } from '../workers/plain'
 import { ask, Refused } from './api'
 
@@ -94,7 +95,7 @@ export const useProject = defineStore('project', {
       const { loaded, broken } = await workshop('bench').loadKits(plain(this.addresses), location.origin)
       this.kits = markRaw(loaded)
       this.broken = broken
-      forgetCrowdWorkshop()
+      forgetPool()
     },
     /** Adds the figure in a file; what stands in the way is thrown as a refusal. */
     async openFile(file: File): Promise<FigureEntry> {
@@ -174,8 +175,7 @@ export const useProject = defineStore('project', {
       picturing = true
       try {
         for (const { id, content: recipe } of this.figures.filter((f) => !f.hasPicture)) {
-          const worker = await crowdWorkshop()
-          const { view } = await worker.build(plain(recipe), plain(PLAIN), false)
+          const { view } = await inPool((worker) => worker.build(plain(recipe), plain(PLAIN), false))
           if (view) await this.takePicture(id, view)
         }
       } finally {
@@ -224,22 +224,32 @@ function idOf(name: string): string {
 let picturing = false
 /** What pictures are built for: a figure as its kit made it. */
 const PLAIN = newTarget('picture', 'Pictures')
-let crowdReady: Promise<unknown> | null = null
+/** Workers of the pool that have the kits in them, or are reading them. */
+const ready = new Map<WorkerName, Promise<unknown>>()
+const busy = new Map<WorkerName, number>()
 
-/** It has other kits now, or none, as it was started anew. */
-export function forgetCrowdWorkshop(): void {
-  crowdReady = null
+/** One that was started anew has no kits; when there are others, none has the right ones. */
+export function forgetPool(name?: WorkerName): void {
+  if (name) ready.delete(name)
+  else ready.clear()
 }
 
-/** The second worker, with the kits in it; started when first needed, and given new kits when they have come. */
-export async function crowdWorkshop() {
-  const project = useProject()
-  crowdReady ??= workshop('crowd')
-    .loadKits(plain(project.addresses), location.origin)
-    .catch((error: unknown) => {
-      crowdReady = null
-      throw error
-    })
-  await crowdReady
-  return workshop('crowd')
+/** Has one worker of the pool do something, with the kits in it: one that has nothing to do, started when first needed. */
+export async function inPool<T>(work: (worker: Remote<Workshop>) => Promise<T>): Promise<T> {
+  const load = (name: WorkerName) => busy.get(name) ?? 0
+  // the first of the least busy ones: a second is started only when the first is at work
+  const name = POOL.reduce((best, other) => (load(other) < load(best) ? other : best))
+  busy.set(name, load(name) + 1)
+  try {
+    if (!ready.has(name)) {
+      const reading = workshop(name).loadKits(plain(useProject().addresses), location.origin)
+      ready.set(name, reading)
+      // it is tried again with the next piece of work
+      reading.catch(() => ready.get(name) === reading && ready.delete(name))
+    }
+    await ready.get(name)
+    return await work(workshop(name))
+  } finally {
+    busy.set(name, load(name) - 1)
+  }
 }

@@ -29,7 +29,7 @@ beforeEach(async () => {
   vi.stubGlobal('Worker', FakeWorker)
   workers = await import('./index.ts')
 })
-const ask = (name: 'bench' | 'crowd' = 'bench') => workers.workshop(name).clips({} as never, {} as never)
+const ask = (name: 'bench' | 'pool 1' = 'bench') => workers.workshop(name).clips({} as never, {} as never)
 
 describe('the workers of a page', () => {
   it('start when they are first asked, once each, and answer', async () => {
@@ -37,7 +37,7 @@ describe('the workers of a page', () => {
     expect(FakeWorker.all).toHaveLength(0)
     expect(await Promise.resolve(bench)).toBe(bench)
     const [first, second] = [ask(), ask()]
-    void ask('crowd')
+    void ask('pool 1')
     expect(FakeWorker.all).toHaveLength(2)
     answers.open[0]!('a')
     answers.open[1]!('b')

@@ -1,8 +1,14 @@
 import { wrap, type Remote } from 'comlink'
 import type { Workshop } from './protocol'
 
-/** One for the figure under the hand, one for everything that comes in numbers. */
-export type WorkerName = 'bench' | 'crowd'
+/** One for the figure under the hand, which nothing else may keep waiting; and a small pool for all that comes in numbers. */
+export type WorkerName = 'bench' | `pool ${number}`
+
+/** The workers of the pool: one a core, but no more than three, as each holds the kits. */
+export const POOL: readonly WorkerName[] = Array.from(
+  { length: Math.min(3, Math.max(1, globalThis.navigator?.hardwareConcurrency ?? 1)) },
+  (_, i): WorkerName => `pool ${i + 1}`,
+)
 
 interface Running {
   remote: Remote<Workshop>

@@ -75,18 +75,22 @@ export interface LoadedKit {
   problems: Problem[]
 }
 
-/** What the browser side of the core can be asked. Everything heavy happens behind it. */
 /** Kits as far as they could be had and read, and those that could not. */
 export interface LoadedKits {
   loaded: LoadedKit[]
   broken: { id: string; problems: Problem[] }[]
 }
 
+/** Told how much of a piece of work is done, 0 to 1, every moment; what it answers says whether to go on. */
+export type Watch = (share: number) => boolean
+
+/** What the browser side of the core can be asked. Everything heavy happens behind it. */
 export interface Workshop {
   loadKits(kits: KitAddress[], base: string): Promise<LoadedKits>
   build(recipe: Recipe, target: Target, reduce: boolean): Promise<BuildAnswer>
   clips(recipe: Recipe, target: Target): Promise<Clip[]>
-  crowd(mix: Mix): Promise<Crowd>
+  /** The crowd of a mix; null if the watch has stopped it. */
+  crowd(mix: Mix, watch: Watch): Promise<Crowd | null>
   /** The figure in a file, or what stands in its way. */
   open(bytes: Uint8Array, name: string): Promise<Read<Recipe>>
   ship(

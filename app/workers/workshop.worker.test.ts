@@ -142,6 +142,8 @@ describe('two figures of one topology', () => {
 })
 
 describe('the other work', () => {
+  const on = () => true
+
   it('fits every clip of the kit to the figure', async () => {
     const clips = await workshop.clips(human, near)
     expect(clips.map((c) => c.id)).toEqual(folk.manifest.clips.map((c) => c.id))
@@ -151,8 +153,24 @@ describe('the other work', () => {
 
   it('makes a crowd of a mix, and refuses one of a kit it has not', async () => {
     const mix = readMix(readFileSync(join('kits/lantern-tide/quay-at-noon.mix.json'), 'utf8')).value!
-    expect((await workshop.crowd({ ...mix, count: 5 })).variants).toHaveLength(5)
-    await expect(workshop.crowd({ ...mix, body: { ...mix.body, kit: 'gone' } })).rejects.toThrow('gone')
+    expect((await workshop.crowd({ ...mix, count: 5 }, on))!.variants).toHaveLength(5)
+    await expect(workshop.crowd({ ...mix, body: { ...mix.body, kit: 'gone' } }, on)).rejects.toThrow('gone')
+  })
+
+  it('tells how far a crowd is, answers others meanwhile, and ends it when told to', async () => {
+    const mix = readMix(readFileSync(join('kits/lantern-tide/quay-at-noon.mix.json'), 'utf8')).value!
+    const shares: number[] = []
+    const order: string[] = []
+    const later = (share: number) =>
+      new Promise<boolean>((resolve) => setTimeout(() => resolve(shares.push(share) < 4))) as unknown as boolean
+    const crowd = workshop.crowd({ ...mix, count: 2000 }, later).then((c) => (order.push('crowd'), c))
+    const figure = build(human).then(() => order.push('figure'))
+    expect(await crowd).toBeNull()
+    await figure
+    expect(shares).toHaveLength(4)
+    expect(shares).toEqual([...shares].sort((a, b) => a - b))
+    expect(shares.at(-1)).toBeLessThan(0.9)
+    expect(order).toEqual(['figure', 'crowd'])
   })
 
   it('ships a figure that it can open again', async () => {

@@ -6,7 +6,7 @@ import {
   problem,
   readKit,
   reducerReady,
-  selectCrowd,
+  selectCrowdSteps,
   Shelf,
   shipFigure,
   type Figure,
@@ -14,7 +14,7 @@ import {
   type Mesh,
 } from '@idle-tinker/core'
 import { fillShelf, keepShelf } from './shelf'
-import type { DrawMesh, FigureView, LoadedKit, LoadedKits, Workshop } from './protocol'
+import type { DrawMesh, FigureView, LoadedKit, LoadedKits, Watch, Workshop } from './protocol'
 
 const kits = new Map<string, Kit>()
 /** What pairs of bodies and parts come to, from the server and from earlier visits of this browser. */
@@ -85,6 +85,22 @@ async function fetchKit(base: string, id: string, files: readonly string[]): Pro
   return new Map(contents)
 }
 
+/** Between two looks whether to go on, ms. */
+const MOMENT = 60
+
+/** Does a piece of work in steps, telling how far it is; null as soon as that says to stop. */
+async function watched<T>(steps: Generator<number, T>, watch: Watch): Promise<T | null> {
+  let last = performance.now()
+  for (;;) {
+    const step = steps.next()
+    if (step.done) return step.value
+    if (performance.now() - last < MOMENT) continue
+    // the answer comes from the page: while it is on its way, other calls get their turn too
+    if (!(await watch(step.value))) return null
+    last = performance.now()
+  }
+}
+
 const workshop: Workshop = {
   async loadKits(addresses, base) {
     await reducerReady
@@ -150,9 +166,9 @@ const workshop: Workshop = {
     return clipsOf(figure, kits, recipe)
   },
 
-  async crowd(mix) {
+  async crowd(mix, watch) {
     if (!kits.has(mix.body.kit)) throw new Error(`kit ${mix.body.kit} is not loaded`)
-    return selectCrowd(mix, kits)
+    return watched(selectCrowdSteps(mix, kits), watch)
   },
 
   open: (bytes, name) => openFigure(bytes, kits, name),

@@ -4,6 +4,7 @@ import { useCrowd } from '../../stores/crowd'
 /** How far the crowd that is being made is. */
 const crowd = useCrowd()
 const choosing = computed(() => crowd.phase === 'choosing')
+const share = computed(() => (choosing.value ? crowd.chosen : crowd.done / Math.max(1, crowd.cards.length)))
 </script>
 
 <template>
@@ -11,11 +12,7 @@ const choosing = computed(() => crowd.phase === 'choosing')
     <span>{{
       choosing ? 'Choosing figures that differ' : `Building and drawing: ${crowd.done} of ${crowd.cards.length}`
     }}</span>
-    <ProgressBar
-      :mode="choosing ? 'indeterminate' : 'determinate'"
-      :value="Math.round((crowd.done / Math.max(1, crowd.cards.length)) * 100)"
-      :show-value="false"
-    />
+    <ProgressBar :value="Math.round(share * 100)" :show-value="false" />
   </div>
 </template>
 

@@ -2,7 +2,7 @@
 import type { DetailLevel } from '@idle-tinker/core'
 import { useFigure } from '../../stores/figure'
 import { useView } from '../../stores/view'
-import { crowdWorkshop, useProject } from '../../stores/project'
+import { inPool, useProject } from '../../stores/project'
 import { plain } from '../../workers/plain'
 import { drawSkeleton } from '../../stage/skeletonPicture'
 import { weightGradient } from '../../stage/weightRamp'
@@ -14,24 +14,26 @@ const view = useView()
 const project = useProject()
 const pictures = ref<Record<string, { url: string; bones: number }>>({})
 
-// a live picture of every level, from this figure's own joints
-watch(
-  () => figure.view,
-  async () => {
-    if (!figure.recipe) return
-    const worker = await crowdWorkshop()
-    for (const level of DETAILS) {
-      const target = { ...view.target, detail: level.id }
-      const { view: built } = await worker.build(plain(figure.recipe), plain(target), false)
-      if (built)
-        pictures.value = {
-          ...pictures.value,
-          [level.id]: { url: drawSkeleton(built, 84, 112), bones: built.bones.length },
-        }
-    }
-  },
-  { immediate: true },
-)
+let run = 0
+
+/** A live picture of every level, from this figure's own joints; a newer figure's take their place. */
+async function drawLevels(): Promise<void> {
+  const mine = ++run
+  if (!figure.recipe) return
+  const recipe = plain(figure.recipe)
+  for (const level of DETAILS) {
+    const target = { ...plain(view.target), detail: level.id }
+    const { view: built } = await inPool((worker) => worker.build(recipe, target, false))
+    if (mine !== run) return
+    if (built)
+      pictures.value = {
+        ...pictures.value,
+        [level.id]: { url: drawSkeleton(built, 84, 112), bones: built.bones.length },
+      }
+  }
+}
+watch(() => figure.view, drawLevels, { immediate: true })
+onBeforeUnmount(() => run++)
 
 /** The project's first target with so much skeleton. */
 const targetOf = (level: DetailLevel) => project.targets.find((t) => t.detail === level)?.id

@@ -10,7 +10,7 @@ import { createRandom } from '../recipe/random.ts'
 import { partIn } from '../recipe/instances.ts'
 import { createPortraitist, TWIN_DISTANCE } from './distance.ts'
 import { readMix, type Mix } from './mix.ts'
-import { selectCrowd } from './selectCrowd.ts'
+import { selectCrowd, selectCrowdSteps } from './selectCrowd.ts'
 
 const kit = await demoKit('saltwick-folk')
 const kits = new Map([[kit.manifest.id, kit]])
@@ -25,6 +25,22 @@ describe('a mix', () => {
     expect(selectCrowd({ ...mix, seed: 2 }, kits).variants.map((v) => v.recipe.parts)).not.toEqual(
       a.variants.map((v) => v.recipe.parts),
     )
+  })
+
+  it('is made in steps that tell how far it is, in one pass or, with pins of another crowd, in two', () => {
+    const foreign = selectCrowd({ ...mix, seed: 9 }, kits).variants[3]!.recipe
+    for (const made of [mix, { ...mix, pins: { 3: foreign } }]) {
+      const shares: number[] = []
+      const steps = selectCrowdSteps(made, kits)
+      let step = steps.next()
+      for (; !step.done; step = steps.next()) shares.push(step.value)
+      expect(step.value).toEqual(selectCrowd(made, kits))
+      expect(shares.length).toBeGreaterThan(20)
+      expect(shares).toEqual([...shares].sort((a, b) => a - b))
+      expect(shares[0]).toBe(0)
+      expect(shares.at(-1)).toBeGreaterThan(0.8)
+      expect(shares.at(-1)).toBeLessThan(1)
+    }
   })
 
   it('meets its shares to the figure', () => {

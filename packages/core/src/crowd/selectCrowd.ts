@@ -28,11 +28,6 @@ export interface Crowd {
   problems: Problem[]
 }
 
-export interface SelectOptions {
-  /** Called now and then with how many variants stand; return false to stop. */
-  progress?: (done: number, total: number) => boolean
-}
-
 /** Candidates drawn for every variant wanted. */
 const OVERSAMPLING = 8
 /** Candidates drawn for a place that is made anew. */
@@ -47,7 +42,21 @@ const TRIES = 40
  * quotas; places made anew are drawn by the shares, farthest from all the others. Same mix, same
  * kit, same crowd: pinning a variant where it stands changes nothing else.
  */
-export function selectCrowd(mix: Mix, kits: Kits, options: SelectOptions = {}): Crowd {
+export function selectCrowd(mix: Mix, kits: Kits): Crowd {
+  const steps = selectCrowdSteps(mix, kits)
+  for (;;) {
+    const step = steps.next()
+    if (step.done) return step.value
+  }
+}
+
+/** How much of the work it is to draw the candidates; the rest is to choose among them. */
+const DRAWING = 0.5
+/** Candidates drawn, and variants chosen, between two steps. */
+const STRIDE = 16
+
+/** The same in steps of some milliseconds, for whoever wants to tell how far it is, or may stop: gives the share that is done, 0 to 1. */
+export function* selectCrowdSteps(mix: Mix, kits: Kits): Generator<number, Crowd> {
   const problems = checkMix(mix, kits)
   if (!bodyOf(kits, mix.body) || hasErrors(problems)) return { variants: [], twins: [], problems }
   const painter = createPortraitist(kits, mix.body)
@@ -57,11 +66,18 @@ export function selectCrowd(mix: Mix, kits: Kits, options: SelectOptions = {}): 
       .filter(([place]) => place < mix.count),
   )
   const pool = poolOf(mix, kits)
-  const make = (pinned: ReadonlyMap<number, Recipe>) =>
-    rerollPlaces(mix, kits, pool, painter, chooseVariants(mix, kits, pool, painter, pinned, options))
-  let chosen = make(new Map())
+  // pins that are no longer what would stand there want a second pass
+  const passes = pins.size ? 2 : 1
+  function* make(pinned: ReadonlyMap<number, Recipe>, pass: number): Generator<number, Chosen[]> {
+    for (const steps = chooseVariants(mix, kits, pool, painter, pinned); ;) {
+      const step = steps.next()
+      if (step.done) return rerollPlaces(mix, kits, pool, painter, step.value)
+      yield (pass + step.value) / passes
+    }
+  }
+  let chosen = yield* make(new Map(), 0)
   const asShown = [...pins].every(([place, pin]) => chosen[place] && looksOf(chosen[place].recipe) === looksOf(pin))
-  if (pins.size && !asShown) chosen = make(pins)
+  if (pins.size && !asShown) chosen = yield* make(pins, 1)
   for (const [place, recipe] of pins) if (chosen[place]) chosen[place] = { ...chosen[place], recipe, pinned: true }
   problems.push(...conflictsIn(chosen, pool))
   return describeCrowd(mix, chosen, painter, problems)
@@ -77,14 +93,14 @@ type Painter = ReturnType<typeof createPortraitist>
 
 const looksOf = (recipe: Recipe) => canonicalJson({ ...recipe, name: '' })
 
-function chooseVariants(
+/** Draws candidates and chooses among them; gives the share that is done. */
+function* chooseVariants(
   mix: Mix,
   kits: Kits,
   pool: Pool,
   painter: Painter,
   pinned: ReadonlyMap<number, Recipe>,
-  options: SelectOptions,
-): Chosen[] {
+): Generator<number, Chosen[]> {
   const random = createRandom(mix.seed)
   const quotas = new Map<string, Map<string | null, number>>()
   for (const slot of slotsOf(mix, kits)) quotas.set(slot, slotQuotas(mix, slot, pinned))
@@ -96,8 +112,14 @@ function chooseVariants(
   const wanted = Math.max(0, mix.count - chosen.length)
 
   const total = wanted * OVERSAMPLING
-  const candidates = Array.from({ length: total }, () => drawVariant(mix, pool, quotas, random))
-  const portraits = candidates.map((c) => painter.portrait(c))
+  const candidates: Recipe[] = []
+  const portraits: Portrait[] = []
+  for (let n = 0; n < total; n++) {
+    const candidate = drawVariant(mix, pool, quotas, random)
+    candidates.push(candidate)
+    portraits.push(painter.portrait(candidate))
+    if (n % STRIDE === 0) yield (DRAWING * n) / total
+  }
   const running = new FarthestFirst(portraits, painter.distance)
   for (const c of chosen) running.choose(c.portrait)
   // candidates by what they wear, so that a used-up quota strikes them out at once
@@ -137,7 +159,7 @@ function chooseVariants(
     chosen.push({ recipe, portrait, pinned: false })
     strikeOut()
     running.choose(portrait)
-    if (n % 16 === 0 && options.progress?.(n + 1, wanted) === false) break
+    if (n % STRIDE === 0) yield DRAWING + ((1 - DRAWING) * n) / wanted
   }
   return inPlaces(chosen, pinned)
 }
