@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { useOpenDocument } from './stations'
+import { onKeyStroke, useEventListener } from '@vueuse/core'
+import { STATIONS, useOpenDocument } from './stations'
 import { useCrowd } from './stores/crowd'
 import { useFigure } from './stores/figure'
 import { forgetPool, useProject } from './stores/project'
@@ -11,6 +12,9 @@ const figure = useFigure()
 const crowd = useCrowd()
 const open = useOpenDocument()
 const view = useView()
+const toast = useToast()
+const route = useRoute()
+const station = computed(() => STATIONS.find((s) => s.route === route.path)?.name ?? 'Idle Tinker')
 
 onMounted(async () => {
   view.start()
@@ -24,6 +28,12 @@ let starts = 0
 
 onMounted(() => {
   const forget = onWorkerEnd((name) => {
+    toast.add({
+      severity: 'warn',
+      summary: 'A worker of this page has ended',
+      detail: 'It was started again; nothing you made is lost.',
+      life: 8000,
+    })
     if (name !== 'bench') forgetPool(name)
     else if (++starts > MOST_STARTS) {
       project.state = 'failed'
@@ -42,33 +52,26 @@ onMounted(() => {
 
 watch([() => view.targetId, () => view.reduced], () => void figure.rebuild())
 
-function onKey(event: KeyboardEvent): void {
-  const command = event.ctrlKey || event.metaKey
-  if (command && event.key.toLowerCase() === 'z') {
-    if (typing(event.target)) return
-    event.preventDefault()
-    if (event.shiftKey) open.value.redo()
-    else open.value.undo()
-  } else if (command && event.key.toLowerCase() === 'y' && !typing(event.target)) {
-    event.preventDefault()
-    open.value.redo()
-  } else if (event.key === '?' && !typing(event.target)) view.sheet = !view.sheet
-}
-
-onMounted(() => window.addEventListener('keydown', onKey))
-onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
-onMounted(() =>
-  window.addEventListener('beforeunload', () => {
-    figure.flush()
-    crowd.flush()
-  }),
-)
+onKeyStroke(['z', 'Z', 'y', 'Y'], (event) => {
+  if (!(event.ctrlKey || event.metaKey) || typing(event.target)) return
+  event.preventDefault()
+  if (event.shiftKey || event.key.toLowerCase() === 'y') open.value.redo()
+  else open.value.undo()
+})
+onKeyStroke('?', (event) => {
+  if (!typing(event.target)) view.sheet = !view.sheet
+})
+useEventListener('beforeunload', () => {
+  figure.flush()
+  crowd.flush()
+})
 </script>
 
 <template>
   <div class="house">
     <AppHeader />
     <main class="room">
+      <h1 class="unseen">{{ station }}</h1>
       <div v-if="project.state === 'loading'" class="waiting" role="status">Opening the workshop …</div>
       <div v-else-if="project.state === 'failed'" class="waiting" role="alert">
         <p>The workshop could not be opened: {{ project.message }}</p>
@@ -78,6 +81,8 @@ onMounted(() =>
     </main>
     <BudgetRail />
     <KeySheet />
+    <ConfirmDialog :style="{ width: 'min(460px, 94vw)' }" />
+    <Toast position="bottom-right" />
   </div>
 </template>
 
@@ -85,7 +90,8 @@ onMounted(() =>
 .house {
   height: 100%;
   display: grid;
-  grid-template-rows: 52px minmax(0, 1fr) 46px;
+  grid-template-columns: minmax(0, 1fr);
+  grid-template-rows: auto minmax(0, 1fr) auto;
 }
 
 .room {

@@ -75,6 +75,12 @@ const preset = definePreset(Aura, {
       },
     },
   },
+  components: {
+    // what is not chosen must still be read
+    togglebutton: {
+      colorScheme: { light: { root: { color: '{surface.600}' } }, dark: { root: { color: '{surface.200}' } } },
+    },
+  },
 })
 
 export default { preset, options: { darkModeSelector: '.lamp', cssLayer: false } }

@@ -1,3 +1,4 @@
+import PQueue from 'p-queue'
 import { Box3, Vector3 } from 'three'
 import {
   fullName,
@@ -17,7 +18,8 @@ import { inPool, useProject } from '../stores/project'
 
 const pictures = reactive(new Map<string, string>())
 const asked = new Set<string>()
-let queue: Promise<unknown> = Promise.resolve()
+/** One after another: the person looks at the first ones first. */
+const queue = new PQueue({ concurrency: 1 })
 
 /** What pictures are built for: a figure as its kit made it. */
 const PLAIN = newTarget('picture', 'Pictures')
@@ -71,7 +73,8 @@ export function usePictures() {
       .join(' on ')
     if (!asked.has(key)) {
       asked.add(key)
-      queue = queue.then(() => take(body, part, key)).catch(() => asked.delete(key))
+      // what could not be taken is tried again when it is next looked for
+      queue.add(() => take(body, part, key)).catch(() => asked.delete(key))
     }
     return pictures.get(key)
   }

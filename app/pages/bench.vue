@@ -1,19 +1,19 @@
+<script setup lang="ts">
+import { useView } from '../stores/view'
+
+const view = useView()
+const turned = ref<'left' | 'right'>('left')
+// whoever chooses a part wants to see what else there is for its place
+watch(
+  () => view.slot,
+  (slot) => slot && (turned.value = 'right'),
+)
+</script>
+
 <template>
-  <div class="bench">
-    <BuildSheet />
+  <StationLayout v-model:turned="turned" left="Build sheet" right="Tray">
+    <template #left><BuildSheet /></template>
     <StageView tabs />
-    <PartTray />
-  </div>
+    <template #right><PartTray /></template>
+  </StationLayout>
 </template>
-
-<style scoped>
-.bench {
-  display: grid;
-  grid-template-columns: 310px minmax(0, 1fr) 312px;
-  height: 100%;
-}
-
-.bench > * {
-  min-height: 0;
-}
-</style>

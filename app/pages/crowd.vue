@@ -11,31 +11,21 @@ onMounted(() => {
 </script>
 
 <template>
-  <div class="crowd">
-    <template v-if="crowd.mix">
-      <MixEditor :key="crowd.id ?? ''" />
-      <ContactSheet />
-      <CrowdCharts />
-    </template>
-    <p v-else class="none soft" data-test="no-mix">
-      There is no mix yet. Open the list of mixes above and make one from a body of your kits.
-    </p>
-  </div>
+  <StationLayout v-if="crowd.mix" left="Mix" right="Numbers" right-width="290px">
+    <template #left><MixEditor :key="crowd.id ?? ''" /></template>
+    <ContactSheet />
+    <template #right><CrowdCharts /></template>
+  </StationLayout>
+  <p v-else class="none soft" data-test="no-mix">
+    There is no mix yet. Open the list of mixes above and make one from a body of your kits.
+  </p>
 </template>
 
 <style scoped>
-.crowd {
-  display: grid;
-  grid-template-columns: 310px minmax(0, 1fr) 290px;
-  height: 100%;
-}
-
-.crowd > * {
-  min-height: 0;
-}
-
 .none {
-  grid-column: 1 / -1;
-  place-self: center;
+  height: 100%;
+  margin: 0;
+  display: grid;
+  place-content: center;
 }
 </style>

@@ -25,15 +25,13 @@ const shelves = computed(() => {
 })
 const message = ref('')
 const problems = ref<Problem[]>([])
-/** A kit that would take the place of another: only once the person has said so. */
-const waiting = ref<File | null>(null)
-/** A kit that is to be removed: asked for once more. */
-const leaving = ref<string | null>(null)
+const failed = ref(false)
+const confirm = useConfirm()
 
 async function add(file: File, replace = false): Promise<void> {
   message.value = ''
   problems.value = []
-  waiting.value = null
+  failed.value = false
   try {
     const answer = await ask<{ id: string; problems: Problem[] }>(
       `/api/kits${replace ? '?replace=true' : ''}`,
@@ -47,7 +45,9 @@ async function add(file: File, replace = false): Promise<void> {
   } catch (error) {
     message.value = error instanceof Error ? error.message : String(error)
     problems.value = (error as { problems?: Problem[] }).problems ?? []
-    if (error instanceof Refused && error.status === 409) waiting.value = file
+    // only once the person has said so
+    if (error instanceof Refused && error.status === 409) askToReplace(file, message.value)
+    else failed.value = true
   }
 }
 
@@ -58,9 +58,30 @@ const madeFrom = (id: string) => ({
   mixes: project.mixes.filter((m) => m.content.body.kit === id).length,
 })
 
+function askToReplace(file: File, why: string): void {
+  confirm.require({
+    header: 'Put it in its place?',
+    message: why,
+    acceptProps: { label: 'Put it in its place', 'data-test': 'replace-kit' },
+    rejectProps: { label: 'Leave it', text: true },
+    accept: () => void add(file, true),
+  })
+}
+
+function askToRemove(id: string, name: string): void {
+  const { figures, mixes } = madeFrom(id)
+  confirm.require({
+    header: `Remove “${name}”?`,
+    message: `${figures} figures and ${mixes} mixes are made from it. They stay, but cannot be built without it.`,
+    acceptProps: { label: 'Remove it', severity: 'danger', 'data-test': 'remove-kit-sure' },
+    rejectProps: { label: 'Keep it', text: true },
+    accept: () => void remove(id),
+  })
+}
+
 async function remove(id: string): Promise<void> {
-  leaving.value = null
   problems.value = []
+  failed.value = false
   try {
     await ask(`/api/kits/${id}`, 'DELETE')
     message.value = 'The kit was removed. What was made from it stays, and is whole again when the kit comes back.'
@@ -68,6 +89,7 @@ async function remove(id: string): Promise<void> {
     if (!project.kits.some((k) => k.manifest.id === chosen.value)) chosen.value = project.kits[0]?.manifest.id ?? ''
   } catch (error) {
     message.value = error instanceof Error ? error.message : String(error)
+    failed.value = true
   }
 }
 </script>
@@ -106,11 +128,9 @@ async function remove(id: string): Promise<void> {
           @file="add"
         />
       </div>
-      <p v-if="message" role="status" data-test="kit-message">{{ message }}</p>
-      <div v-if="waiting" class="sure">
-        <Button size="small" label="Put it in its place" data-test="replace-kit" @click="add(waiting, true)" />
-        <Button size="small" text label="Leave it" @click="waiting = null" />
-      </div>
+      <Message v-if="message" :severity="failed ? 'error' : 'info'" size="small" data-test="kit-message">{{
+        message
+      }}</Message>
       <ul v-if="problems.length">
         <li v-for="p in problems" :key="p.where + p.code">
           <b>{{ p.where }}</b> {{ p.message }} {{ p.remedy }}
@@ -119,25 +139,16 @@ async function remove(id: string): Promise<void> {
     </aside>
     <div v-if="kit" class="parts scroll">
       <div class="out">
-        <template v-if="leaving === kit.manifest.id">
-          <span
-            >{{ madeFrom(kit.manifest.id).figures }} figures and {{ madeFrom(kit.manifest.id).mixes }} mixes are made
-            from it. They stay, but cannot be built without it.</span
-          >
-          <Button size="small" label="Remove it" data-test="remove-kit-sure" @click="remove(kit.manifest.id)" />
-          <Button size="small" text label="Keep it" @click="leaving = null" />
-        </template>
         <Button
-          v-else
           size="small"
           outlined
           label="Remove this kit"
           data-test="remove-kit"
-          @click="leaving = kit.manifest.id"
+          @click="askToRemove(kit.manifest.id, kit.manifest.name)"
         />
       </div>
       <div v-for="{ ref: body, def, slots } in shelves" :key="fullName(body)">
-        <h1>{{ def.name }}</h1>
+        <h2 class="title">{{ def.name }}</h2>
         <p v-if="body.kit === kit.manifest.id" class="soft">
           {{ def.sliders.length }} sliders: {{ def.sliders.map((s) => s.name.toLowerCase()).join(', ') }}.
         </p>
@@ -166,7 +177,7 @@ async function remove(id: string): Promise<void> {
 <style scoped>
 .kits {
   display: grid;
-  grid-template-columns: 290px 1fr;
+  grid-template-columns: min(290px, 40vw) minmax(0, 1fr);
   height: 100%;
 }
 
@@ -194,20 +205,6 @@ async function remove(id: string): Promise<void> {
 
 .out {
   float: right;
-  display: flex;
-  gap: var(--s2);
-  align-items: center;
-  max-width: 60%;
-}
-
-.out :deep(button) {
-  flex: none;
-  white-space: nowrap;
-}
-
-.sure {
-  display: flex;
-  gap: var(--s2);
 }
 
 .broken {

@@ -35,8 +35,8 @@ function scrub(value: number): void {
 </script>
 
 <template>
-  <div class="motion">
-    <MotionSheet v-model:bones="bones" v-model:weights-of="weightsOf" />
+  <StationLayout left="Skeleton" right="Clips" right-width="270px">
+    <template #left><MotionSheet v-model:bones="bones" v-model:weights-of="weightsOf" /></template>
     <StageView
       ref="stage"
       :clip="clip"
@@ -45,69 +45,64 @@ function scrub(value: number): void {
       :weights-of="weightsOf"
       @frame="time = $event"
     />
-    <aside class="clips">
-      <h2>Clips</h2>
-      <p class="soft">Fitted to this figure: standing feet stay where they are.</p>
-      <div class="list" role="radiogroup" aria-label="Clip" @keydown="radioKeys">
-        <button
-          v-for="c in clips"
-          :key="c.id"
-          role="radio"
-          :aria-checked="c.id === clipId"
-          :tabindex="c.id === clipId ? 0 : -1"
-          class="clip"
-          :class="{ on: c.id === clipId }"
-          :data-test="`clip-${c.id}`"
-          @click="clipId = c.id"
-        >
-          <b>{{ c.name }}</b>
-          <span class="number soft"
-            >{{ c.duration.toFixed(1) }} s{{
-              c.travel > 0 ? `, ${(c.travel / c.duration).toFixed(2)} m/s` : ', on the spot'
-            }}</span
+    <template #right
+      ><aside class="clips scroll" aria-label="Clips">
+        <h2>Clips</h2>
+        <p class="soft">Fitted to this figure: standing feet stay where they are.</p>
+        <div class="list" role="radiogroup" aria-label="Clip" @keydown="radioKeys">
+          <button
+            v-for="c in clips"
+            :key="c.id"
+            role="radio"
+            :aria-checked="c.id === clipId"
+            :tabindex="c.id === clipId ? 0 : -1"
+            class="clip"
+            :class="{ on: c.id === clipId }"
+            :data-test="`clip-${c.id}`"
+            @click="clipId = c.id"
           >
-        </button>
-        <button
-          role="radio"
-          :aria-checked="clipId === null"
-          :tabindex="clipId === null ? 0 : -1"
-          class="clip"
-          :class="{ on: clipId === null }"
-          data-test="clip-rest"
-          @click="((clipId = null), (playing = false))"
-        >
-          <b>Rest pose</b>
-        </button>
-      </div>
-      <template v-if="clip">
-        <div class="play">
-          <Button size="small" :label="playing ? 'Pause' : 'Play'" data-test="play" @click="playing = !playing" />
-          <span class="number" data-test="clip-time"
-            >{{ (Math.floor((time % clip.duration) * 100) / 100).toFixed(2) }} s</span
+            <b>{{ c.name }}</b>
+            <span class="number soft"
+              >{{ c.duration.toFixed(1) }} s{{
+                c.travel > 0 ? `, ${(c.travel / c.duration).toFixed(2)} m/s` : ', on the spot'
+              }}</span
+            >
+          </button>
+          <button
+            role="radio"
+            :aria-checked="clipId === null"
+            :tabindex="clipId === null ? 0 : -1"
+            class="clip"
+            :class="{ on: clipId === null }"
+            data-test="clip-rest"
+            @click="((clipId = null), (playing = false))"
           >
+            <b>Rest pose</b>
+          </button>
         </div>
-        <div class="track">
-          <Slider
-            :model-value="time % clip.duration"
-            :min="0"
-            :max="clip.duration"
-            :step="0.01"
-            aria-label="Time in the clip"
-            @update:model-value="scrub($event as number)"
-          />
-        </div>
-      </template>
-    </aside>
-  </div>
+        <template v-if="clip">
+          <div class="play">
+            <Button size="small" :label="playing ? 'Pause' : 'Play'" data-test="play" @click="playing = !playing" />
+            <span class="number" data-test="clip-time"
+              >{{ (Math.floor((time % clip.duration) * 100) / 100).toFixed(2) }} s</span
+            >
+          </div>
+          <div class="track">
+            <Slider
+              :model-value="time % clip.duration"
+              :min="0"
+              :max="clip.duration"
+              :step="0.01"
+              aria-label="Time in the clip"
+              @update:model-value="scrub($event as number)"
+            />
+          </div>
+        </template></aside
+    ></template>
+  </StationLayout>
 </template>
 
 <style scoped>
-.motion {
-  display: grid;
-  grid-template-columns: 310px minmax(0, 1fr) 270px;
-  height: 100%;
-}
-
 .clips {
   background: var(--sheet);
   border-left: 1px solid var(--rule);

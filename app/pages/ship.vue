@@ -140,7 +140,7 @@ function cancel(): void {
       <img v-for="(p, i) in pictures" :key="i" :src="p" alt="" />
     </div>
     <div class="column">
-      <h1>Ship</h1>
+      <h2 class="title">What leaves</h2>
       <div class="form">
         <span>What</span>
         <SelectButton
@@ -223,13 +223,17 @@ function cancel(): void {
           <Button v-else outlined label="Cancel" data-test="cancel-ship" @click="cancel" />
         </span>
       </div>
-      <p v-if="ship.away" class="over" role="alert">
-        The server is away; how far it is will be told as soon as it is back.
-      </p>
+      <Message v-if="ship.away" severity="warn" class="progress"
+        >The server is away; how far it is will be told as soon as it is back.</Message
+      >
       <CrowdProgress v-if="preparing && crowd.phase !== 'idle'" class="progress" />
       <div v-if="ship.job && ship.busy" class="progress" role="status">
         <span>Building, writing and checking: {{ ship.job.done }} of {{ ship.job.total }}</span>
-        <ProgressBar :value="Math.round((ship.job.done / ship.job.total) * 100)" :show-value="false" />
+        <ProgressBar
+          :value="Math.round((ship.job.done / ship.job.total) * 100)"
+          :show-value="false"
+          aria-label="How far the files are"
+        />
       </div>
       <p v-if="result.message" class="message" data-test="ship-message">
         {{ result.message }}
@@ -242,7 +246,7 @@ function cancel(): void {
         >
       </p>
       <section v-if="result.passed.length || result.problems.length" data-test="checks">
-        <h2>Checks before leaving</h2>
+        <h3>Checks before leaving</h3>
         <ul>
           <li v-for="p in result.problems" :key="p.where + p.code" :class="p.severity">
             <b>{{ p.message }}</b> {{ p.remedy }}
@@ -356,5 +360,16 @@ li.error {
 
 li.warning {
   color: var(--care);
+}
+
+@media (max-width: 959px) {
+  .ship {
+    grid-template-columns: minmax(0, 1fr);
+    padding: var(--s4);
+  }
+
+  .pictures {
+    display: none;
+  }
 }
 </style>

@@ -14,7 +14,7 @@ import { theBooth } from '../stage/Booth'
 import { proxy } from 'comlink'
 import { POOL } from '../workers'
 import { plain } from '../workers/plain'
-import { record, redo, startHistory, undo, type History } from './history'
+import { record, redo, settle, startHistory, undo, type History } from './history'
 import { inPool, useProject } from './project'
 
 export interface VariantCard {
@@ -23,9 +23,14 @@ export interface VariantCard {
   costs: Costs | null
   /** The triangle limit it was built for. */
   triangles: number
+  /** How far away the variant is that is most like it, and its place. */
   nearest: number
+  nearestTo: number
   pinned: boolean
 }
+
+/** How large variants are drawn, pixels: as large as the sheet ever shows them. */
+export const PICTURE = { width: 162, height: 252 }
 
 interface State extends OpenDocument {
   history: History<Mix> | null
@@ -116,6 +121,10 @@ export const useCrowd = defineStore('crowd', {
       if (this.history) this.travel(record(this.history, next, mark))
     },
 
+    settle() {
+      if (this.history) this.history = settle(this.history)
+    },
+
     undo() {
       if (this.history) this.travel(undo(this.history))
     },
@@ -179,6 +188,7 @@ export const useCrowd = defineStore('crowd', {
             costs: made?.costs ?? null,
             triangles: mix.triangles,
             nearest: v.nearest.distance,
+            nearestTo: v.nearest.index,
             pinned: v.pinned,
           }
         })
@@ -204,7 +214,9 @@ export const useCrowd = defineStore('crowd', {
           if (stopped()) return
           if (view) {
             card.costs = view.costs
-            card.picture = theBooth().take(view, 108, 168, { turn: 0.4, armsDown: true }).toDataURL()
+            card.picture = theBooth()
+              .take(view, PICTURE.width, PICTURE.height, { turn: 0.4, armsDown: true })
+              .toDataURL()
           }
           this.done++
         }

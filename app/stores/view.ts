@@ -1,32 +1,39 @@
 import { defineStore } from 'pinia'
+import { useLocalStorage } from '@vueuse/core'
 import { newTarget, type Target } from '@idle-tinker/core'
 import { useProject } from './project'
 
-const THEME = 'tinker.theme'
-const TARGET = 'tinker.target'
 const STARTING = newTarget('start', 'To start with')
 
 /** How the project is looked at: theme, selection, target. */
 export const useView = defineStore('view', {
-  state: () => ({ lamp: false, slot: null as string | null, targetId: 'near', reduced: false, sheet: false }),
+  state: () => ({
+    lamp: false,
+    /** What was chosen in this browser; the system's own until then. */
+    theme: useLocalStorage<'lamp' | 'paper' | null>('tinker.theme', null),
+    targetId: useLocalStorage('tinker.target', 'near'),
+    slot: null as string | null,
+    reduced: false,
+    sheet: false,
+  }),
   getters: {
     /** The one chosen; the project's first if that is gone, one of our own until there is any. */
     target: (s): Target => useProject().targets.find((t) => t.id === s.targetId) ?? useProject().targets[0] ?? STARTING,
   },
   actions: {
     start() {
-      const kept = localStorage.getItem(THEME)
-      this.setTarget(localStorage.getItem(TARGET) ?? this.targetId)
-      this.setLamp(kept ? kept === 'lamp' : matchMedia('(prefers-color-scheme: dark)').matches)
+      this.show(this.theme ? this.theme === 'lamp' : matchMedia('(prefers-color-scheme: dark)').matches)
     },
     setLamp(on: boolean) {
-      this.lamp = on
-      document.documentElement.classList.toggle('lamp', on)
-      localStorage.setItem(THEME, on ? 'lamp' : 'paper')
+      this.theme = on ? 'lamp' : 'paper'
+      this.show(on)
+    },
+    show(lamp: boolean) {
+      this.lamp = lamp
+      document.documentElement.classList.toggle('lamp', lamp)
     },
     setTarget(id: string) {
       this.targetId = id
-      localStorage.setItem(TARGET, id)
     },
     select(slot: string | null) {
       this.slot = slot

@@ -176,7 +176,7 @@ describe('from the first look to a shipped crowd', () => {
       '60 pictures',
       async () => (await j.driver.findElements(By.css('[data-test="contact-sheet"] img'))).length === 60,
     )
-    const costs = await j.driver.findElements(By.css('[data-test="contact-sheet"] figcaption .soft'))
+    const costs = await j.driver.findElements(By.css('[data-test="contact-sheet"] figcaption .triangles'))
     for (const c of costs) expect(Number(await c.getText())).toBeLessThanOrEqual(900)
     expect((await j.text('part-use')).length).toBeGreaterThan(100)
     // the rail shows the crowd, not the figure of the Bench

@@ -52,7 +52,7 @@ function step(event: KeyboardEvent, slider: SliderDef): void {
   event.preventDefault()
   figure.edit(
     setSlider(figure.recipe, slider.id, value(slider) + by * (event.shiftKey ? 0.01 : 0.05), slider),
-    `key ${slider.id}`,
+    `pull ${slider.id}`,
   )
 }
 </script>
@@ -76,6 +76,7 @@ function step(event: KeyboardEvent, slider: SliderDef): void {
       @pointerup="release"
       @pointercancel="release"
       @keydown="step($event, t.slider)"
+      @keyup="figure.settle()"
     >
       <svg width="26" height="14" viewBox="-13 -7 26 14" :style="{ transform: `rotate(${t.angle}deg)` }">
         <path d="M-11 0 -5 -5V5zM11 0 5 -5V5z" />

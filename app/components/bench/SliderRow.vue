@@ -9,7 +9,10 @@ const figure = useFigure()
 const { sliderValue } = useKit()
 const value = computed(() => sliderValue(props.slider))
 
-function set(v: number, mark = `slide ${props.slider.id}`): void {
+/** What belongs to one stroke, of the hand or of a key that is held, is one step of undo. */
+const STROKE = `slide ${props.slider.id}`
+
+function set(v: number, mark: string | null = STROKE): void {
   if (figure.recipe) figure.edit(setSlider(figure.recipe, props.slider.id, v, props.slider), mark)
 }
 
@@ -18,7 +21,7 @@ function onKey(event: KeyboardEvent): void {
   if (!by) return
   event.preventDefault()
   event.stopPropagation()
-  set(value.value + by * (event.shiftKey ? 0.01 : 0.05), `key ${props.slider.id}`)
+  set(value.value + by * (event.shiftKey ? 0.01 : 0.05))
 }
 </script>
 
@@ -31,11 +34,11 @@ function onKey(event: KeyboardEvent): void {
       :disabled="value === slider.default"
       :aria-label="`${slider.name} back to rest`"
       title="Back to rest"
-      @click="set(slider.default, 'rest')"
+      @click="set(slider.default, null)"
     >
       <RotateCcw :size="13" />
     </button>
-    <div class="track" @keydown.capture="onKey">
+    <div class="track" @keydown.capture="onKey" @keyup="figure.settle()" @click="figure.settle()">
       <Slider
         :model-value="value"
         :min="slider.min"

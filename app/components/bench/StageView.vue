@@ -227,8 +227,9 @@ defineExpose({ scrub: (time: number) => stage.value?.scrub(time) })
 
 <style scoped>
 .stage {
+  container-type: size;
   display: grid;
-  grid-template-rows: minmax(0, 1fr) 126px;
+  grid-template-rows: minmax(0, 1fr) auto;
   height: 100%;
   min-width: 0;
   background: var(--stage);
@@ -272,8 +273,17 @@ defineExpose({ scrub: (time: number) => stage.value?.scrub(time) })
   display: flex;
   justify-content: center;
   gap: var(--s2);
+  height: 126px;
+  overflow: hidden;
   border-top: 1px solid var(--rule);
   background: color-mix(in srgb, var(--stage) 82%, var(--sheet));
+}
+
+/* where there is little room, all of it is for the figure */
+@container (max-height: 420px) {
+  .strip {
+    display: none;
+  }
 }
 
 .strip button {

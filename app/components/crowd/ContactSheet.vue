@@ -1,43 +1,75 @@
 <script setup lang="ts">
 import { Dices, ExternalLink, Pin, PinOff } from 'lucide-vue-next'
-import { useCrowd } from '../../stores/crowd'
+import { useLocalStorage } from '@vueuse/core'
+import { PICTURE, useCrowd } from '../../stores/crowd'
 import { useFigure } from '../../stores/figure'
 import { useProject } from '../../stores/project'
 import { plain } from '../../workers/plain'
 
+const SMALLEST = 62
 const crowd = useCrowd()
 const figure = useFigure()
 const project = useProject()
 const twins = computed(() => new Set(crowd.twins.flatMap((t) => [t.a, t.b])))
 const router = useRouter()
+/** The one that is looked at closely. */
+const large = ref<number | null>(null)
+/** Width of a picture; kept, as screens differ and people do not change theirs every day. */
+const size = useLocalStorage('tinker.pictures', 94)
+const width = computed(() => Math.min(PICTURE.width, Math.max(SMALLEST, size.value || SMALLEST)))
+const height = computed(() => Math.round((width.value * PICTURE.height) / PICTURE.width))
 
 async function toBench(index: number): Promise<void> {
   const card = crowd.cards[index]
   if (!card) return
   figure.open(await project.add('figure', plain(card.recipe)))
+  large.value = null
   await router.push('/bench')
 }
 </script>
 
 <template>
   <section class="sheet" aria-label="Contact sheet">
-    <CrowdProgress v-if="crowd.phase !== 'idle'" class="making" />
-    <div v-if="crowd.cards.length === 0 && crowd.phase === 'idle'" class="empty soft">
+    <div class="top">
+      <CrowdProgress v-if="crowd.phase !== 'idle'" class="making" />
+      <label v-if="crowd.cards.length" class="size"
+        ><span>Pictures</span>
+        <Slider
+          v-model="size"
+          :min="SMALLEST"
+          :max="PICTURE.width"
+          :step="4"
+          aria-label="Size of the pictures"
+          data-test="picture-size"
+      /></label>
+    </div>
+    <div v-if="crowd.cards.length === 0 && crowd.phase === 'idle'" class="empty">
       <p>The crowd stands here once it has been made.</p>
       <Button :label="`Make ${crowd.mix?.count} figures`" @click="crowd.make()" />
     </div>
-    <div class="grid scroll" data-test="contact-sheet">
+    <div
+      class="grid scroll"
+      :style="{ gridTemplateColumns: `repeat(auto-fill, minmax(${width + 4}px, 1fr))` }"
+      data-test="contact-sheet"
+    >
       <figure
         v-for="(c, i) in crowd.cards"
         :key="i"
         :class="{ twin: twins.has(i), pinned: c.pinned }"
         :data-test="`variant-${i}`"
       >
-        <img v-if="c.picture" :src="c.picture" width="94" height="146" :alt="c.recipe.name" />
-        <span v-else class="coming" />
+        <button
+          class="look"
+          :aria-label="`Look closely at figure ${i + 1}`"
+          :data-test="`look-${i}`"
+          @click="large = i"
+        >
+          <img v-if="c.picture" :src="c.picture" :width="width" :height="height" :alt="c.recipe.name" />
+          <span v-else :style="{ display: 'block', width: `${width}px`, height: `${height}px` }" />
+        </button>
         <figcaption>
           <span class="number">{{ i + 1 }}</span>
-          <span class="number soft">{{ c.costs?.triangles ?? '' }}</span>
+          <span class="number triangles">{{ c.costs?.triangles ?? '' }}</span>
         </figcaption>
         <div class="acts">
           <button
@@ -67,6 +99,7 @@ async function toBench(index: number): Promise<void> {
         <small v-if="twins.has(i)" class="alike">alike</small>
       </figure>
     </div>
+    <VariantDialog v-model="large" @bench="toBench" />
   </section>
 </template>
 
@@ -79,11 +112,28 @@ async function toBench(index: number): Promise<void> {
   position: relative;
 }
 
-.making {
+.top {
   grid-row: 1;
-  padding: var(--s2) var(--s4);
+  display: flex;
+  align-items: center;
+  gap: var(--s4);
+  padding: 0 var(--s4);
+}
+
+.making {
+  flex: 1;
+  padding: var(--s2) 0;
+}
+
+.size {
+  margin-left: auto;
+  width: 190px;
   display: grid;
-  gap: 4px;
+  grid-template-columns: auto 1fr;
+  gap: var(--s3);
+  align-items: center;
+  padding: var(--s2) 0;
+  font-size: 12px;
 }
 
 .empty {
@@ -97,7 +147,6 @@ async function toBench(index: number): Promise<void> {
 .grid {
   grid-row: 2;
   display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(96px, 1fr));
   align-content: start;
   gap: 2px;
   padding: var(--s2);
@@ -121,9 +170,14 @@ figure.pinned {
   background: color-mix(in srgb, var(--care-mark) 20%, transparent);
 }
 
-.coming {
-  width: 94px;
-  height: 146px;
+.look {
+  appearance: none;
+  border: 0;
+  background: none;
+  padding: 0;
+  cursor: zoom-in;
+  line-height: 0;
+  border-radius: 6px;
 }
 
 figcaption {

@@ -12,7 +12,7 @@ const share = computed(() => (choosing.value ? crowd.chosen : crowd.done / Math.
     <span>{{
       choosing ? 'Choosing figures that differ' : `Building and drawing: ${crowd.done} of ${crowd.cards.length}`
     }}</span>
-    <ProgressBar :value="Math.round(share * 100)" :show-value="false" />
+    <ProgressBar :value="Math.round(share * 100)" :show-value="false" aria-label="How far the crowd is" />
   </div>
 </template>
 

@@ -121,59 +121,59 @@ const tint = (i: number) => `color-mix(in oklab, var(--act) ${90 - i * 14}%, var
       @click="crowd.make()"
     />
     <Button v-else label="Cancel" outlined fluid data-test="cancel" @click="crowd.cancel()" />
-    <p v-if="crowd.message" class="over" role="alert">{{ crowd.message }}</p>
-    <h3>What they wear</h3>
-    <section v-for="slot in slots" :key="slot.id" class="slot">
-      <button
-        class="head"
-        :aria-expanded="open === slot.id"
-        :data-test="`shares-${slot.id}`"
-        @click="open = open === slot.id ? null : slot.id"
-      >
-        <span>{{ slot.name }}</span>
-        <span class="strip"
-          ><i
-            v-for="(c, i) in named(slot.id)"
-            :key="c.part ?? ''"
-            :style="{ flex: c.share, background: c.part === null ? 'transparent' : tint(i) }"
-            :title="c.name"
-        /></span>
-      </button>
-      <div v-if="open === slot.id" class="shares">
-        <div
-          v-for="c in choices(slot.id)"
-          :key="c.part ?? ''"
-          class="share"
-          :data-test="`share-${c.part ?? 'nothing'}`"
-        >
-          <span class="what">{{ c.name }}</span>
-          <input
-            class="number"
-            type="number"
-            min="0"
-            max="1000"
-            step="1"
-            :value="c.share"
-            :aria-label="`Share of ${c.name}`"
-            @change="setShare(slot.id, c.part, Number(($event.target as HTMLInputElement).value))"
-          />
-          <span class="number soft">{{ heads(slot.id, c.share) }}</span>
-          <label v-if="c.part" class="once" title="At most once in the crowd"
-            ><input
-              type="checkbox"
-              :checked="mix.atMostOnce.includes(c.part)"
-              @change="setOnce(c.part, ($event.target as HTMLInputElement).checked)"
-            />
-            once</label
-          >
-        </div>
-      </div>
-    </section>
-    <h3>How they are built</h3>
+    <Message v-if="crowd.message" severity="error" size="small" class="wrong">{{ crowd.message }}</Message>
+    <h2>What they wear</h2>
+    <Accordion v-model:value="open" class="wear">
+      <AccordionPanel v-for="slot in slots" :key="slot.id" :value="slot.id">
+        <AccordionHeader :data-test="`shares-${slot.id}`">
+          <span class="head"
+            ><span>{{ slot.name }}</span>
+            <span class="strip"
+              ><i
+                v-for="(c, i) in named(slot.id)"
+                :key="c.part ?? ''"
+                :style="{ flex: c.share, background: c.part === null ? 'transparent' : tint(i) }"
+                :title="c.name" /></span
+          ></span>
+        </AccordionHeader>
+        <AccordionContent>
+          <template v-if="open === slot.id">
+            <div
+              v-for="c in choices(slot.id)"
+              :key="c.part ?? ''"
+              class="share"
+              :data-test="`share-${c.part ?? 'nothing'}`"
+            >
+              <span class="what">{{ c.name }}</span>
+              <InputNumber
+                :model-value="c.share"
+                :min="0"
+                :max="1000"
+                size="small"
+                fluid
+                :aria-label="`Share of ${c.name}`"
+                @update:model-value="setShare(slot.id, c.part, $event ?? 0)"
+              />
+              <span class="number soft" title="Figures of this crowd">{{ heads(slot.id, c.share) }}</span>
+              <label v-if="c.part" class="once" title="At most once in the crowd"
+                ><Checkbox
+                  binary
+                  size="small"
+                  :model-value="mix.atMostOnce.includes(c.part)"
+                  @update:model-value="setOnce(c.part, $event)"
+                />
+                once</label
+              >
+            </div>
+          </template>
+        </AccordionContent>
+      </AccordionPanel>
+    </Accordion>
+    <h2>How they are built</h2>
     <div v-for="s in sliders" :key="s.id" class="range">
       <span>{{ s.name }}</span>
       <span class="number soft">{{ range(s.id)[0].toFixed(1) }} … {{ range(s.id)[1].toFixed(1) }}</span>
-      <div class="track">
+      <div class="track" @keyup="crowd.settle()" @click="crowd.settle()">
         <Slider
           range
           :model-value="range(s.id)"
@@ -182,20 +182,21 @@ const tint = (i: number) => `color-mix(in oklab, var(--act) ${90 - i * 14}%, var
           :step="0.1"
           :aria-label="`Range of ${s.name}`"
           @update:model-value="setRange(s.id, $event)"
+          @slideend="crowd.settle()"
         />
       </div>
     </div>
-    <h3>Palettes</h3>
+    <h2>Palettes</h2>
     <div v-for="p in palettes" :key="p.id" class="share">
       <span class="what">{{ p.name }}</span>
-      <input
-        class="number"
-        type="number"
-        min="0"
-        max="1000"
-        :value="palette(p.id)"
+      <InputNumber
+        :model-value="palette(p.id)"
+        :min="0"
+        :max="1000"
+        size="small"
+        fluid
         :aria-label="`Share of ${p.name}`"
-        @change="setPalette(p.id, Number(($event.target as HTMLInputElement).value))"
+        @update:model-value="setPalette(p.id, $event ?? 0)"
       />
       <span class="dots"
         ><i
@@ -226,25 +227,40 @@ const tint = (i: number) => `color-mix(in oklab, var(--act) ${90 - i * 14}%, var
   color: var(--ink-soft);
 }
 
-h3 {
+h2 {
+  font-size: 14px;
   margin: var(--s4) 0 var(--s1);
   border-bottom: 1px solid var(--rule);
 }
 
 .head {
-  appearance: none;
-  border: 0;
-  background: none;
-  color: var(--ink);
-  font: 13px var(--text);
-  width: 100%;
+  flex: 1;
   display: grid;
   grid-template-columns: 100px 1fr;
   gap: var(--s2);
   align-items: center;
-  padding: 3px 0;
+  font: 13px var(--text);
   text-align: left;
-  cursor: pointer;
+}
+
+.wear :deep(.p-accordionheader) {
+  padding: 4px 2px;
+  gap: var(--s2);
+  background: none;
+}
+
+.wear :deep(.p-accordionpanel) {
+  border: 0;
+}
+
+.wear :deep(.p-accordioncontent-content) {
+  padding: 0 0 var(--s2);
+  background: none;
+}
+
+.share :deep(input) {
+  font: 12px var(--mono);
+  padding: 2px 5px;
 }
 
 .strip {
@@ -268,15 +284,6 @@ h3 {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
-}
-
-.share input[type='number'] {
-  width: 100%;
-  background: var(--ground);
-  color: var(--ink);
-  border: 1px solid var(--rule);
-  border-radius: 3px;
-  padding: 1px 4px;
 }
 
 .once {
@@ -310,7 +317,7 @@ h3 {
   margin-right: -3px;
 }
 
-.over {
-  color: var(--over);
+.wrong {
+  margin-top: var(--s2);
 }
 </style>

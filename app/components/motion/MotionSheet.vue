@@ -51,7 +51,7 @@ function words(name: string): string {
 </script>
 
 <template>
-  <aside class="sheet scroll">
+  <aside class="sheet scroll" aria-label="Skeleton">
     <h2>Skeleton</h2>
     <div role="radiogroup" aria-label="Skeleton detail" class="levels" @keydown="radioKeys">
       <button

@@ -19,7 +19,7 @@ const SAVE_WORDS = {
 
 <template>
   <header>
-    <div class="name"><img src="/mark.svg" alt="" width="22" height="22" /> Idle Tinker</div>
+    <div class="name"><img src="/mark.svg" alt="" width="22" height="22" /> <span>Idle Tinker</span></div>
     <nav aria-label="Stations">
       <NuxtLink v-for="s in STATIONS" :key="s.route" :to="s.route">{{ s.name }}</NuxtLink>
     </nav>
@@ -77,8 +77,10 @@ const SAVE_WORDS = {
 <style scoped>
 header {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
-  gap: var(--s4);
+  gap: 0 var(--s4);
+  min-height: 52px;
   padding: 0 var(--s4);
   border-bottom: 1px solid var(--rule);
   background: var(--sheet);
@@ -95,7 +97,7 @@ header {
 nav {
   display: flex;
   gap: 2px;
-  height: 100%;
+  height: 51px;
 }
 
 nav a {
@@ -133,5 +135,25 @@ nav a.router-link-active {
   margin-left: auto;
   display: flex;
   gap: var(--s1);
+}
+
+@media (max-width: 959px) {
+  header {
+    gap: 0 var(--s2);
+    padding: 0 var(--s2);
+  }
+
+  .name span {
+    display: none;
+  }
+
+  nav {
+    height: 42px;
+  }
+
+  nav a {
+    padding: 0 8px;
+    font-size: 14px;
+  }
 }
 </style>

@@ -72,28 +72,32 @@ const gauges = computed<Gauge[]>(() => {
       data-test="target"
       @update:model-value="view.setTarget($event as string)"
     />
-    <component
-      :is="ofCrowd ? 'div' : 'button'"
-      class="gauges"
-      :title="ofCrowd ? undefined : 'Show what costs how much'"
-      @click="ofCrowd || breakdown?.toggle($event)"
-    >
-      <span
-        v-for="g in gauges"
-        :key="g.key"
-        class="gauge"
-        :class="{ over: g.now > g.limit }"
-        :data-test="`gauge-${g.key}`"
+    <div class="room" role="group" aria-label="Costs" :tabindex="ofCrowd ? 0 : -1">
+      <component
+        :is="ofCrowd ? 'div' : 'button'"
+        class="gauges"
+        :title="ofCrowd ? undefined : 'Show what costs how much'"
+        @click="ofCrowd || breakdown?.toggle($event)"
       >
-        <span class="label"
-          ><TriangleAlert v-if="g.now > g.limit" :size="12" role="img" aria-label="Over the limit:" />{{ g.name }}</span
+        <span
+          v-for="g in gauges"
+          :key="g.key"
+          class="gauge"
+          :class="{ over: g.now > g.limit }"
+          :data-test="`gauge-${g.key}`"
         >
-        <span class="number"
-          >{{ g.text(g.now) }} <i>/ {{ g.text(g.limit) }}</i></span
-        >
-        <span class="bar"><span :style="{ width: `${Math.min(100, (g.now / g.limit) * 100)}%` }" /></span>
-      </span>
-    </component>
+          <span class="label"
+            ><TriangleAlert v-if="g.now > g.limit" :size="12" role="img" aria-label="Over the limit:" />{{
+              g.name
+            }}</span
+          >
+          <span class="number"
+            >{{ g.text(g.now) }} <i>/ {{ g.text(g.limit) }}</i></span
+          >
+          <span class="bar"><span :style="{ width: `${Math.min(100, (g.now / g.limit) * 100)}%` }" /></span>
+        </span>
+      </component>
+    </div>
     <span v-if="ofCrowd" class="reduce soft">All under {{ crowd.target.limits.triangles.toLocaleString('en') }}</span>
     <label v-else class="reduce"
       ><ToggleSwitch v-model="view.reduced" input-id="reduce" data-test="reduce" />
@@ -108,6 +112,7 @@ footer {
   display: flex;
   align-items: center;
   gap: var(--s3);
+  min-height: 46px;
   padding: 0 var(--s3);
   border-top: 1px solid var(--rule);
   background: var(--sheet);
@@ -133,19 +138,25 @@ button.gauges {
   background: none;
   color: inherit;
   font: inherit;
-  flex: 1;
   display: flex;
   gap: var(--s4);
   padding: 4px;
   text-align: left;
+  min-width: 100%;
+}
+
+.room {
+  flex: 1;
   min-width: 0;
+  overflow-x: auto;
+  scrollbar-width: thin;
 }
 
 .gauge {
   display: grid;
   gap: 1px;
   flex: 1;
-  min-width: 0;
+  min-width: max-content;
 }
 
 .label {
@@ -194,5 +205,17 @@ button.gauges {
   font-size: 12px;
   white-space: nowrap;
   cursor: pointer;
+}
+
+@media (max-width: 959px) {
+  .target {
+    width: 130px;
+  }
+
+  .reduce span {
+    white-space: normal;
+    line-height: 1.1;
+    max-width: 72px;
+  }
 }
 </style>

@@ -110,7 +110,7 @@ function toggle(event: Event): void {
     <Popover ref="panel">
       <div class="list scroll" :data-test="`${kind}-list`">
         <div class="make"><slot /></div>
-        <p v-if="message" class="over" role="alert" :data-test="`${kind}-message`">{{ message }}</p>
+        <Message v-if="message" severity="error" size="small" :data-test="`${kind}-message`">{{ message }}</Message>
         <div v-for="f in entries" :key="f.id" class="row" :class="{ on: f.id === current }">
           <button class="pick" :aria-current="f.id === current" @click="open(f)">
             <template v-if="pictures">
@@ -227,9 +227,5 @@ function toggle(event: Event): void {
 
 h3 {
   margin: var(--s4) 0 var(--s1);
-}
-
-.over {
-  color: var(--over);
 }
 </style>

@@ -166,7 +166,9 @@ onMounted(() => void attempt(() => project.loadDeleted('target').then(() => prop
         @click="draft.lods = draft.lods.slice(0, -1)"
       />
     </div>
-    <p v-if="message" class="wide over" role="alert" data-test="target-message">{{ message }}</p>
+    <Message v-if="message" severity="error" size="small" class="wide" data-test="target-message">{{
+      message
+    }}</Message>
     <div class="wide actions">
       <Button
         size="small"
@@ -211,7 +213,7 @@ onMounted(() => void attempt(() => project.loadDeleted('target').then(() => prop
 <style scoped>
 .editor {
   display: grid;
-  grid-template-columns: repeat(4, minmax(0, 1fr));
+  grid-template-columns: repeat(auto-fill, minmax(130px, 1fr));
   gap: var(--s2) var(--s3);
   padding: var(--s3) 0;
   border-block: 1px solid var(--rule);
@@ -236,10 +238,6 @@ label {
   gap: var(--s2);
   font-size: 12px;
   color: var(--ink-soft);
-}
-
-.over {
-  color: var(--over);
 }
 
 .level {

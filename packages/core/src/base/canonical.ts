@@ -1,27 +1,22 @@
+import canonicalize from 'canonicalize'
 import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
 
 /**
- * JSON with object keys sorted and no white space, so that equal documents are equal bytes
- * (the idea of RFC 8785; numbers use ECMAScript's shortest form, as it asks).
- * Members that are undefined are left out. Throws on NaN and infinities, which JSON cannot hold.
+ * JSON with object keys sorted and no white space, so that equal documents are equal bytes (RFC 8785).
+ * Members that are undefined are left out.
+ *
+ * @throws TypeError for what JSON cannot hold: NaN, infinities, functions, halves of surrogate pairs, circles
  */
 export function canonicalJson(value: unknown): string {
-  if (value === null || typeof value === 'boolean' || typeof value === 'string') return JSON.stringify(value)
-  if (typeof value === 'number') {
-    if (!Number.isFinite(value)) throw new RangeError(`JSON cannot hold the number ${value}`)
-    return JSON.stringify(value)
+  let text: string | undefined
+  try {
+    text = canonicalize(value)
+  } catch (error) {
+    throw new TypeError(`It cannot be written as JSON: ${(error as Error).message}`, { cause: error })
   }
-  if (Array.isArray(value)) return `[${value.map((v) => canonicalJson(v ?? null)).join(',')}]`
-  if (typeof value === 'object') {
-    const object = value as Record<string, unknown>
-    const members = Object.keys(object)
-      .filter((key) => object[key] !== undefined)
-      .sort()
-      .map((key) => `${JSON.stringify(key)}:${canonicalJson(object[key])}`)
-    return `{${members.join(',')}}`
-  }
-  throw new TypeError(`JSON cannot hold a ${typeof value}`)
+  if (text === undefined) throw new TypeError(`JSON cannot hold a ${typeof value}`)
+  return text
 }
 
 /** SHA-256 of bytes or of a document's canonical JSON, as 64 hexadecimal digits. */
