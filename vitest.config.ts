@@ -34,6 +34,7 @@ export default defineConfig({
         test: {
           name: 'e2e',
           include: ['tests/e2e/**/*.test.ts'],
+          globalSetup: ['tests/e2e/setup.ts'],
           testTimeout: 300_000,
           hookTimeout: 240_000,
           fileParallelism: false,

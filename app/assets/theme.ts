@@ -46,7 +46,7 @@ const preset = definePreset(Aura, {
         },
         text: { color: '#1c2f45', hoverColor: '#12202f', mutedColor: '#5a6473', hoverMutedColor: '#3f4a5a' },
         content: { background: '#fffdf7', borderColor: '#ddd2bd', color: '#1c2f45' },
-        formField: { background: '#fffdf7', borderColor: '#bfb39b' },
+        formField: { background: '#fffdf7', borderColor: '#bfb39b', placeholderColor: '#5a6473' },
       },
       dark: {
         surface: {
@@ -71,11 +71,13 @@ const preset = definePreset(Aura, {
         },
         text: { color: '#f4ecdb', hoverColor: '#ffffff', mutedColor: '#a9b8c0', hoverMutedColor: '#c8d3d8' },
         content: { background: '#12283a', borderColor: '#29455a', color: '#f4ecdb' },
-        formField: { background: '#0f2231', borderColor: '#3a586c' },
+        formField: { background: '#0f2231', borderColor: '#3a586c', placeholderColor: '#a9b8c0' },
       },
     },
   },
   components: {
+    // the usual red is too pale on paper for words
+    button: { colorScheme: { light: { text: { danger: { color: '{red.700}' } } } } },
     // what is not chosen must still be read
     togglebutton: {
       colorScheme: { light: { root: { color: '{surface.600}' } }, dark: { root: { color: '{surface.200}' } } },

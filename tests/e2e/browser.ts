@@ -1,8 +1,10 @@
-import { mkdtempSync, rmSync } from 'node:fs'
+import { mkdtempSync, readdirSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { Builder, By, until, type WebDriver, type WebElement } from 'selenium-webdriver'
+import { Builder, By, error, until, type WebDriver, type WebElement } from 'selenium-webdriver'
 import chrome from 'selenium-webdriver/chrome.js'
+import { inject } from 'vitest'
+import type { Kept } from './setup.ts'
 
 const FLAGS = [
   '--headless=new',
@@ -19,21 +21,32 @@ const FLAGS = [
   '--disable-quic',
   '--window-size=1280,943',
 ]
-const PATIENCE = 100_000
+/** How long anything is waited for, ms: the slowest is a crowd of 60 on a busy machine of two cores. */
+const PATIENCE = 60_000
+/** What an element that is still coming, sliding in or being drawn anew answers. */
+const NOT_YET = [
+  error.NoSuchElementError,
+  error.StaleElementReferenceError,
+  error.ElementClickInterceptedError,
+  error.ElementNotInteractableError,
+]
 
 /** A real browser at 1280x800 with what the journeys need. */
 export class Journey {
   readonly driver: WebDriver
   readonly downloads: string
+  readonly address: string
   private readonly profile: string
 
-  private constructor(driver: WebDriver, profile: string, downloads: string) {
+  private constructor(driver: WebDriver, profile: string, downloads: string, address: string) {
     this.driver = driver
+    this.address = address
     this.profile = profile
     this.downloads = downloads
   }
 
-  static async start(): Promise<Journey> {
+  /** @param address of a workshop of the test's own; that of all journeys if absent */
+  static async start(address = inject('address')): Promise<Journey> {
     const profile = mkdtempSync(join(tmpdir(), 'chromium-'))
     const downloads = mkdtempSync(join(tmpdir(), 'downloads-'))
     const options = new chrome.Options()
@@ -46,13 +59,65 @@ export class Journey {
       .setChromeOptions(options)
       .setChromeService(new chrome.ServiceBuilder('/usr/bin/chromedriver'))
       .build()
-    return new Journey(driver, profile, downloads)
+    return new Journey(driver, profile, downloads, address)
   }
 
   async stop(): Promise<void> {
     await this.driver.quit()
     rmSync(this.profile, { recursive: true, force: true })
     rmSync(this.downloads, { recursive: true, force: true })
+  }
+
+  /** Opens a station as at a first visit: a workshop as it was sown, one window of the usual size, nothing kept in the browser. */
+  async begin(route: string): Promise<void> {
+    await sowAgain(this.address)
+    const [first, ...others] = await this.driver.getAllWindowHandles()
+    for (const other of others) {
+      await this.driver.switchTo().window(other)
+      await this.driver.close()
+    }
+    await this.driver.switchTo().window(first!)
+    await this.resize(1280, 800)
+    // a page of the same origin that runs nothing
+    await this.driver.get(`${this.address}/mark.svg`)
+    await this.driver.executeScript('localStorage.clear()')
+    await this.driver.manage().logs().get('browser')
+    for (const file of readdirSync(this.downloads)) rmSync(join(this.downloads, file), { recursive: true })
+    await this.go(route)
+  }
+
+  /** Loads a station; it is there when its name is, and the figure on the Bench with its costs. */
+  async go(route: string): Promise<void> {
+    await this.driver.get(`${this.address}${route}`)
+    await this.until('the workshop', async () => {
+      const names = [...(await this.findAll('figure-name')), ...(await this.findAll('mix-name'))]
+      return names.length === 1 && (await names[0]!.getText()) !== '…'
+    })
+    if (route === '/bench' || route === '/motion') await this.find('gauge-triangles')
+  }
+
+  /** Goes to another station by the links of the page, without loading it anew. */
+  async walk(route: string): Promise<void> {
+    await this.clickOn(By.css(`nav a[href="${route}"]`))
+    await this.until(route, async () => new URL(await this.driver.getCurrentUrl()).pathname === route)
+  }
+
+  /** Gives the page a size in CSS pixels. */
+  async resize(width: number, height: number): Promise<void> {
+    const inner = () => this.driver.executeScript<[number, number]>('return [innerWidth, innerHeight]')
+    const [w, h] = await inner()
+    if (w === width && h === height) return
+    const outer = await this.driver.manage().window().getRect()
+    await this.driver
+      .manage()
+      .window()
+      .setRect({ width: outer.width + width - w, height: outer.height + height - h })
+    await this.until(`${width} by ${height}`, async () => (await inner()).join() === `${width},${height}`)
+  }
+
+  /** All elements of a test name that are there now. */
+  findAll(test: string): Promise<WebElement[]> {
+    return this.driver.findElements(By.css(`[data-test="${test}"]`))
   }
 
   find(test: string): Promise<WebElement> {
@@ -87,8 +152,17 @@ export class Journey {
     return (await this.find(test)).getText()
   }
 
+  /** Waits for something; what is not there yet, or is being drawn anew, is looked at again. Any other fault ends the wait. */
   async until(what: string, test: () => Promise<boolean>): Promise<void> {
-    await this.driver.wait(() => test().catch(() => false), PATIENCE, what)
+    const looked = async () => {
+      try {
+        return await test()
+      } catch (fault) {
+        if (fault instanceof error.WebDriverError && NOT_YET.some((kind) => fault instanceof kind)) return false
+        throw fault
+      }
+    }
+    await this.driver.wait(looked, PATIENCE, what)
   }
 
   /** The number a gauge of the budget rail shows. */
@@ -116,21 +190,64 @@ export class Journey {
     await this.until('saved', async () => (await this.text('save-state')) === 'Saved')
   }
 
+  /** A command of the browser's own protocol, and what it answers. */
+  devtools(command: string, parameters: object = {}): Promise<unknown> {
+    // the declared answer is a text, the driver gives the command's own object
+    return (this.driver as chrome.Driver).sendAndGetDevToolsCommand(command, parameters)
+  }
+
   /** Runs a script on every page before its own; the answer takes it back. */
   async beforeEachPage(source: string): Promise<() => Promise<void>> {
-    const browser = this.driver as chrome.Driver
-    // the declared answer is a text, the driver gives the command's own object
-    const { identifier } = (await browser.sendAndGetDevToolsCommand('Page.addScriptToEvaluateOnNewDocument', {
-      source,
-    })) as unknown as { identifier: string }
+    const { identifier } = (await this.devtools('Page.addScriptToEvaluateOnNewDocument', { source })) as {
+      identifier: string
+    }
     return async () => {
-      await browser.sendAndGetDevToolsCommand('Page.removeScriptToEvaluateOnNewDocument', { identifier })
+      await this.devtools('Page.removeScriptToEvaluateOnNewDocument', { identifier })
     }
   }
 
-  /** Errors the page has told of. */
+  /** A file with such an ending, as soon as it has been downloaded whole; not one of those known before. */
+  async downloaded(ending: string, before: readonly string[] = []): Promise<string> {
+    let name: string | undefined
+    await this.until(`a ${ending} file`, () => {
+      name = readdirSync(this.downloads).find((f) => f.endsWith(ending) && !before.includes(f))
+      return Promise.resolve(name !== undefined)
+    })
+    return join(this.downloads, name!)
+  }
+
+  /** Errors the page has told of since the last time it was asked, or since it began. */
   async errors(): Promise<string[]> {
     const entries = await this.driver.manage().logs().get('browser')
-    return entries.map((e) => e.message).filter((m) => !/picture|favicon/.test(m))
+    return entries.map((e) => e.message)
+  }
+}
+
+/** Takes away what was added to a workshop, brings back what is gone, and puts right what was changed. */
+async function sowAgain(address: string): Promise<void> {
+  const ask = async <T>(path: string, method = 'GET', body?: object): Promise<T> => {
+    const answer = await fetch(`${address}/api/${path}`, {
+      method,
+      headers: { 'content-type': 'application/json' },
+      body: body && JSON.stringify(body),
+    })
+    if (!answer.ok) throw new Error(`${method} ${path}: ${answer.status} ${await answer.text()}`)
+    return (answer.status === 204 ? null : await answer.json()) as T
+  }
+  const kits = inject('kits')
+  for (const { id } of await ask<{ id: string }[]>('kits')) if (!kits.includes(id)) await ask(`kits/${id}`, 'DELETE')
+  const sown: Kept = inject('sown')
+  for (const kind of ['figure', 'mix', 'target'] as const) {
+    const now = await ask<{ id: string; version: number; content: object }[]>(`documents/${kind}`)
+    const wanted = new Map(sown[kind].map((d) => [d.id, d.content]))
+    for (const { id } of now) if (!wanted.has(id)) await ask(`documents/${kind}/${id}`, 'DELETE')
+    for (const [id, content] of wanted) {
+      const entry =
+        now.find((d) => d.id === id) ??
+        (await ask<{ version: number; content: object }>(`documents/${kind}/${id}/restore`, 'POST'))
+      if (JSON.stringify(entry.content) === JSON.stringify(content)) continue
+      const save = { version: entry.version, content, token: crypto.randomUUID(), after: [] }
+      await ask(`documents/${kind}/${id}`, 'PUT', save)
+    }
   }
 }

@@ -103,7 +103,7 @@ const gauges = computed<Gauge[]>(() => {
       ><ToggleSwitch v-model="view.reduced" input-id="reduce" data-test="reduce" />
       <span>Bring under {{ view.target.limits.triangles.toLocaleString('en') }}</span></label
     >
-    <Popover ref="breakdown"><BudgetBreakdown /></Popover>
+    <Popover ref="breakdown" aria-label="What costs how much"><BudgetBreakdown /></Popover>
   </footer>
 </template>
 

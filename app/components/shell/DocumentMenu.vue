@@ -107,7 +107,7 @@ function toggle(event: Event): void {
     >
       <Pencil :size="15" />
     </button>
-    <Popover ref="panel">
+    <Popover ref="panel" :aria-label="`All there is: ${noun}s`">
       <div class="list scroll" :data-test="`${kind}-list`">
         <div class="make"><slot /></div>
         <Message v-if="message" severity="error" size="small" :data-test="`${kind}-message`">{{ message }}</Message>

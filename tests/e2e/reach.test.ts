@@ -1,0 +1,187 @@
+import { readdirSync, readFileSync } from 'node:fs'
+import { createRequire } from 'node:module'
+import { By, Key } from 'selenium-webdriver'
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import { checkShipped } from '@idle-tinker/core'
+import { Journey } from './browser.ts'
+
+const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
+const STATIONS = ['/kits', '/bench', '/motion', '/crowd', '/ship'] as const
+
+let j: Journey
+
+beforeAll(async () => void (j = await Journey.start()))
+afterAll(() => j.stop())
+beforeEach(() => j.begin('/bench'))
+
+/** What axe-core finds on the page as it stands: rule and where, of what is serious or critical. */
+async function faults(): Promise<string[]> {
+  await j.driver.executeScript(AXE)
+  return j.driver.executeAsyncScript<string[]>(
+    `const done = arguments[0]
+     axe.run().then(({ violations }) => done(violations
+       .filter((v) => v.impact === 'serious' || v.impact === 'critical')
+       .flatMap((v) => v.nodes.map((n) => v.id + ': ' + n.target.join(' ')))))`,
+  )
+}
+
+describe('everyone', () => {
+  it('finds nothing in the way on any station, in both lights', async () => {
+    for (const light of ['as it is', 'the other']) {
+      for (const route of STATIONS) {
+        await j.walk(route)
+        if (route === '/crowd') {
+          await (await j.findAt(By.id('count'))).sendKeys(Key.chord(Key.CONTROL, 'a'), '4', Key.TAB)
+          await j.click('make')
+          await j.find('make')
+          await j.click('shares-hat')
+        }
+        if (route === '/ship') await j.click('edit-target')
+        await j.driver.sleep(400)
+        expect(await faults(), `${route}, ${light}`).toEqual([])
+        if (route === '/ship') await j.click('edit-target')
+      }
+      await j.click('theme')
+    }
+  })
+
+  it('finds nothing in the way in what opens over a page', async () => {
+    await j.click('figure-name')
+    await j.find('figure-list')
+    await j.driver.sleep(400)
+    expect(await faults(), 'list of figures').toEqual([])
+    await j.driver.actions().sendKeys(Key.ESCAPE).perform()
+    await j.driver.actions().sendKeys('?').perform()
+    await j.driver.sleep(400)
+    expect(await faults(), 'sheet of keys').toEqual([])
+    await j.driver.actions().sendKeys(Key.ESCAPE).perform()
+    await j.until('closed', async () => (await j.driver.findElements(By.css('.p-dialog'))).length === 0)
+    await j.walk('/crowd')
+    await (await j.findAt(By.id('count'))).sendKeys(Key.chord(Key.CONTROL, 'a'), '3', Key.TAB)
+    await j.click('make')
+    await j.find('make')
+    await j.click('look-1')
+    await j.find('variant-costs')
+    await j.driver.sleep(400)
+    expect(await faults(), 'a figure closely').toEqual([])
+  })
+
+  it('sees the check itself fail where a name is missing', async () => {
+    await j.driver.executeScript(`document.querySelector('[data-test="undo"]').removeAttribute('aria-label')
+      document.querySelector('[data-test="undo"]').removeAttribute('title')`)
+    expect(await faults()).toContainEqual(expect.stringMatching(/^button-name/))
+  })
+
+  it.each([
+    ['200 % of 1280 by 800', 640, 400, 260],
+    ['1024 by 700', 1024, 700, 380],
+    ['1280 by 800', 1280, 800, 600],
+    ['1920 by 1200', 1920, 1200, 1200],
+    ['2560 by 1440', 2560, 1440, 1800],
+  ])('has room at %s', async (_name, width, height, stage) => {
+    await j.resize(width, height)
+    for (const route of STATIONS) {
+      await j.walk(route)
+      await j.driver.sleep(300)
+      const cut = await j.driver.executeScript<string[]>(
+        `const rooms = '.scroll, .room, .tabs, [role="listbox"]'
+         return [...document.querySelectorAll('button, input, a, h2, canvas, [role="slider"]')].flatMap((e) => {
+           const b = e.getBoundingClientRect()
+           if (!b.width || e.closest(rooms) || e.type === 'file' || !e.checkVisibility({ visibilityProperty: true })) return []
+           return b.left < -1 || b.top < -1 || b.right > innerWidth + 1 || b.bottom > innerHeight + 1 ? [e.outerHTML.slice(0, 120)] : []
+         })`,
+      )
+      expect(cut, route).toEqual([])
+      const [page, seen] = await j.driver.executeScript<[number, number]>(
+        'return [document.documentElement.scrollWidth, innerWidth]',
+      )
+      expect(page, route).toBeLessThanOrEqual(seen)
+      if (route === '/bench' || route === '/motion')
+        expect((await (await j.find('stage')).getRect()).width, route).toBeGreaterThan(stage)
+    }
+  })
+
+  it('turns over the sheets where there is no room for both', async () => {
+    await j.resize(640, 400)
+    await j.find('shuffle-all')
+    await j.clickOn(By.xpath('//*[@data-test="turn-sheet"]//button[contains(., "Tray")]'))
+    expect(await (await j.find('slider-stature')).isDisplayed()).toBe(true)
+    expect(await (await j.find('shuffle-all')).isDisplayed()).toBe(false)
+    await j.clickOn(By.xpath('//*[@data-test="turn-sheet"]//button[contains(., "Build sheet")]'))
+    await j.clickOn(By.css('[data-test="row-over"] .main'))
+    // who chooses a place wants what may fill it
+    await j.until('the tray', async () => (await j.find('choices')).isDisplayed())
+  })
+
+  it('goes the whole way by keys alone: from the Bench to a file', async () => {
+    const focused = () =>
+      j.driver.executeScript<string>(
+        `const e = document.activeElement
+         return [e.dataset.test, e.getAttribute('aria-label'), e.textContent.trim().slice(0, 40)].filter(Boolean).join(' | ')`,
+      )
+    const press = (...keys: string[]) =>
+      j.driver
+        .actions()
+        .sendKeys(...keys)
+        .perform()
+    /** Goes on from element to element until one is reached. */
+    const reach = async (what: RegExp) => {
+      for (let i = 0; i < 220; i++) {
+        await press(Key.TAB)
+        if (what.test(await focused())) return
+      }
+      throw new Error(`no way by keys to ${what}; at ${await focused()}`)
+    }
+    const part = await j.text('part-over')
+    await reach(/Quay master’s coat/)
+    await press(Key.ENTER)
+    await j.until('the tray', async () => (await j.findAll('choices')).length === 1)
+    await reach(/^choice-jacket-short/)
+    await press(Key.ENTER)
+    await j.until('the jacket', async () => (await j.text('part-over')) === 'Pea jacket')
+    await press(Key.ESCAPE)
+    await j.until('the whole body', async () => (await j.findAll('slider-stature')).length === 1)
+    await reach(/^Stature/)
+    await press(Key.ARROW_RIGHT)
+    await j.until('taller', async () => (await j.text('slider-stature')).includes('0.05'))
+    await j.driver.actions().keyDown(Key.CONTROL).sendKeys('z', 'z').keyUp(Key.CONTROL).perform()
+    await j.until('all undone', async () => (await j.text('part-over')) === part)
+    await reach(/^Ship$/)
+    await press(Key.ENTER)
+    await j.find('ship-figure')
+    await reach(/^ship-figure/)
+    await j.until('the figure', async () => (await j.find('ship-figure')).isEnabled())
+    const before = readdirSync(j.downloads)
+    await press(Key.ENTER)
+    const bytes = new Uint8Array(readFileSync(await j.downloaded('.glb', before)))
+    expect((await checkShipped(bytes)).problems).toEqual([])
+  })
+
+  it('undoes and redoes by keys, and opens the sheet of keys', async () => {
+    const hat = () => j.text('part-hat')
+    const before = await hat()
+    await j.click('shuffle-hat')
+    await j.until('another hat', async () => (await hat()) !== before)
+    const after = await hat()
+    const body = await j.driver.findElement(By.css('body'))
+    await body.sendKeys(Key.chord(Key.CONTROL, 'z'))
+    await j.until('undone', async () => (await hat()) === before)
+    await body.sendKeys(Key.chord(Key.CONTROL, Key.SHIFT, 'z'))
+    await j.until('redone', async () => (await hat()) === after)
+    await body.sendKeys('?')
+    await j.until('the sheet', async () => (await j.driver.findElements(By.css('.p-dialog'))).length === 1)
+    await j.driver.actions().sendKeys(Key.ESCAPE).perform()
+    await j.until('closed', async () => (await j.driver.findElements(By.css('.p-dialog'))).length === 0)
+  })
+
+  it('finds light and target again after a reload', async () => {
+    const lamp = () => j.driver.executeScript<boolean>('return document.documentElement.classList.contains("lamp")')
+    const before = await lamp()
+    await j.click('theme')
+    await j.click('target')
+    await j.press('//li[contains(., "crowd")]')
+    await j.go('/bench')
+    expect(await lamp()).toBe(!before)
+    expect(await j.text('target')).toContain('crowd')
+  })
+})

@@ -1,0 +1,27 @@
+import type { TestProject } from 'vitest/node'
+import { startWorkshop } from '../workshop.ts'
+
+export type Kept = Record<'figure' | 'mix' | 'target', { id: string; content: object }[]>
+
+declare module 'vitest' {
+  interface ProvidedContext {
+    address: string
+    kits: string[]
+    /** The documents as they were sown. */
+    sown: Kept
+  }
+}
+
+/** One workshop for all journeys; each of them finds it as it was sown (see `Journey.begin`). */
+export default async function setup(project: TestProject): Promise<() => Promise<void>> {
+  const workshop = await startWorkshop()
+  const list = async <T>(path: string) => (await (await fetch(`${workshop.address}/api/${path}`)).json()) as T
+  const of = async (kind: string) => list<{ id: string; content: object }[]>(`documents/${kind}`)
+  project.provide('address', workshop.address)
+  project.provide(
+    'kits',
+    (await list<{ id: string }[]>('kits')).map((k) => k.id),
+  )
+  project.provide('sown', { figure: await of('figure'), mix: await of('mix'), target: await of('target') })
+  return () => workshop.stop()
+}

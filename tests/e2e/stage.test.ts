@@ -1,0 +1,226 @@
+import { By, Key } from 'selenium-webdriver'
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import { Journey } from './browser.ts'
+
+let j: Journey
+
+/** Keeps every WebGL context a page makes. */
+const WATCH_CONTEXTS = `window.contexts = []
+  for (const kind of [HTMLCanvasElement, OffscreenCanvas]) {
+    const real = kind.prototype.getContext
+    kind.prototype.getContext = function (type, ...rest) {
+      const context = real.call(this, type, ...rest)
+      if (context && /webgl/.test(type) && !window.contexts.includes(context)) window.contexts.push(context)
+      return context
+    }
+  }`
+
+beforeAll(async () => {
+  j = await Journey.start()
+  await j.beforeEachPage(WATCH_CONTEXTS)
+})
+afterAll(() => j.stop())
+beforeEach(() => j.begin('/bench'))
+
+/** What is drawn on the stage, without what lies over it. */
+const drawn = () => j.driver.executeScript<string>(`return document.querySelector('[data-test="stage"]').toDataURL()`)
+
+/** The same once it has come to rest: twice alike. */
+async function picture(): Promise<string> {
+  let last = ''
+  await j.until('rest', async () => {
+    const now = await drawn()
+    const still = now === last
+    last = now
+    return still
+  })
+  return last
+}
+
+describe('the stage', () => {
+  it('is turned, slid and neared by hand, and finds the whole figure again', async () => {
+    const stage = await j.find('stage')
+    await j.click('home')
+    const whole = await picture()
+    const drag = async (x: number, y: number) =>
+      j.driver.actions().move({ origin: stage }).press().move({ origin: stage, x, y }).release().perform()
+    await drag(120, 0)
+    const turned = await picture()
+    expect(turned).not.toBe(whole)
+    await j.driver.actions().keyDown(Key.SPACE).perform()
+    await drag(0, -90)
+    await j.driver.actions().keyUp(Key.SPACE).perform()
+    const seen = new Set([whole, turned, await picture()])
+    for (const look of ['Front', 'Side', 'Back', 'Face']) {
+      await j.clickOn(By.css(`[aria-label="Look from: ${look}"]`))
+      seen.add(await picture())
+    }
+    expect(seen.size).toBe(7)
+    await j.click('home')
+    await j.until('the whole figure', async () => (await drawn()) === whole)
+  })
+
+  it('is turned, slid and neared by keys, and brought home from anywhere', async () => {
+    const stage = await j.find('stage')
+    await j.click('home')
+    const whole = await picture()
+    await j.driver.executeScript('arguments[0].focus()', stage)
+    const after = async (key: string) => {
+      await stage.sendKeys(key)
+      return picture()
+    }
+    const turned = await after(Key.ARROW_RIGHT)
+    const raised = await after(Key.ARROW_UP)
+    const near = await after('+')
+    expect(new Set([whole, turned, raised, near]).size).toBe(4)
+    expect((await after('-')) === raised).toBe(true)
+    const slid = await after(Key.chord(Key.SHIFT, Key.ARROW_LEFT))
+    expect([whole, turned, raised].includes(slid)).toBe(false)
+    expect((await after(Key.HOME)) === whole).toBe(true)
+    expect((await after(Key.ARROW_RIGHT)) === turned).toBe(true)
+    await j.driver.executeScript('document.activeElement.blur()')
+    await j.driver.actions().sendKeys(Key.HOME).perform()
+    await j.until('home without the focus', async () => (await drawn()) === whole)
+  })
+
+  it('makes one WebGL context for the whole visit, and nothing runs on where it is not seen', async () => {
+    const stations = ['/motion', '/crowd', '/kits', '/ship', '/bench']
+    for (const route of [...stations, ...stations]) await j.walk(route)
+    await j.walk('/motion')
+    await j.click('clip-walk')
+    await j.click('play')
+    await j.drawnSince((await j.frames()) + 3)
+    await j.walk('/bench')
+    await j.find('gauge-triangles')
+    await picture()
+    const frames = await j.frames()
+    // the loop of a clip that was left playing would ask for a frame every 16 ms
+    const asked = await j.driver.executeAsyncScript<number>(
+      `const done = arguments[0]
+       const real = window.requestAnimationFrame
+       let asked = 0
+       window.requestAnimationFrame = (f) => (asked++, real.call(window, f))
+       setTimeout(() => { window.requestAnimationFrame = real; done(asked) }, 1000)`,
+    )
+    expect([await j.frames(), asked]).toEqual([frames, 0])
+    expect(await j.driver.executeScript('return window.contexts.length')).toBe(1)
+    expect(await j.errors()).toEqual([])
+  })
+
+  it('says when the graphics are away, keeps its picture, and draws again when they are back', async () => {
+    await j.click('home')
+    const before = await picture()
+    await j.driver.executeScript(
+      'window.loss = window.contexts[0].getExtension("WEBGL_lose_context"); window.loss.loseContext()',
+    )
+    await j.until('told', async () => (await j.text('away')).includes('away'))
+    // what was drawn last is still there
+    const inked = () =>
+      j.driver.executeScript<number>(
+        `const c = document.querySelector('[data-test="stage"]')
+         const { data } = c.getContext('2d').getImageData(0, 0, c.width, c.height)
+         return new Set(new Uint32Array(data.buffer)).size`,
+      )
+    expect(await inked()).toBeGreaterThan(500)
+    // what is edited meanwhile is built and saved, though not yet drawn
+    const triangles = await j.gauge('triangles')
+    await j.click('clear-hat')
+    await j.until('fewer triangles', async () => (await j.gauge('triangles')) < triangles)
+    await j.saved()
+    await j.driver.executeScript('window.loss.restoreContext()')
+    await j.until('back', async () => (await j.findAll('away')).length === 0)
+    const without = await picture()
+    expect(without).not.toBe(before)
+    await j.click('undo')
+    await j.until('the hat again, as it was', async () => (await drawn()) === before)
+  })
+
+  it('says so where a browser has no WebGL, and everything else works', async () => {
+    const forget = await j.beforeEachPage(
+      `for (const kind of [HTMLCanvasElement, OffscreenCanvas]) {
+         const real = kind.prototype.getContext
+         kind.prototype.getContext = function (type, ...rest) { return /webgl/.test(type) ? null : real.call(this, type, ...rest) }
+       }`,
+    )
+    try {
+      await j.go('/bench')
+      expect(await j.text('away')).toContain('no WebGL')
+      const triangles = await j.gauge('triangles')
+      await j.click('clear-hat')
+      await j.until('fewer triangles', async () => (await j.gauge('triangles')) < triangles)
+      await j.saved()
+    } finally {
+      await forget()
+    }
+  })
+})
+
+describe('Motion', () => {
+  beforeEach(() => j.go('/motion'))
+
+  it('plays her walk, scrubs it, and shows bones and weights', async () => {
+    await j.click('clip-walk')
+    await j.click('play')
+    await j.drawnSince((await j.frames()) + 3)
+    await j.click('play')
+    expect(await j.text('clip-time')).toMatch(/^0\.\d\d s$/)
+    const posed = await picture()
+    await j.click('bones')
+    const bare = await picture()
+    expect(bare).not.toBe(posed)
+    await j.click('weights')
+    await j.press('//li[contains(., "Left upper arm")]')
+    await j.until('weights', async () => (await picture()) !== bare)
+    await j.clickOn(By.css('[data-test="weights"] .p-select-clear-icon'))
+    await j.until('her own colors again', async () => (await picture()) === bare)
+    expect(await j.errors()).toEqual([])
+  })
+
+  it('changes how much skeleton there is, by hand and by keys', async () => {
+    await j.click('detail-crowd')
+    await j.until('22 bones', async () => (await j.gauge('bones')) === 22)
+    await j.driver.actions().sendKeys(Key.ARROW_UP).perform()
+    await j.until('more bones', async () => (await j.gauge('bones')) > 22)
+    expect(await (await j.find('detail-standard')).getAttribute('aria-checked')).toBe('true')
+    await j.driver.actions().sendKeys(Key.END).perform()
+    await j.until('22 again', async () => (await j.gauge('bones')) === 22)
+  })
+})
+
+describe('a long visit', () => {
+  // the long run, by hand: TINKER_VISITS=60 TINKER_FIGURES=200
+  const visits = Number(process.env.TINKER_VISITS ?? 15)
+  const figures = Number(process.env.TINKER_FIGURES ?? 12)
+
+  it(`keeps the memory of the page flat over ${visits} visits of stations and ${figures} figures opened`, async () => {
+    const heap = async () => {
+      await j.devtools('HeapProfiler.collectGarbage')
+      const { usedSize } = (await j.devtools('Runtime.getHeapUsage')) as { usedSize: number }
+      return usedSize / 1e6
+    }
+    const stations = ['/motion', '/crowd', '/kits', '/ship', '/bench']
+    const visit = async (count: number) => {
+      for (let i = 0; i < count; i++) {
+        await j.walk(stations[i % stations.length]!)
+        if (i % stations.length === 4) await picture()
+      }
+    }
+    const openFigures = async (count: number) => {
+      for (let i = 0; i < count; i++) {
+        await j.click('figure-name')
+        const rows = await j.driver.findElements(By.css('[data-test="figure-list"] button.pick'))
+        const name = await rows[i % rows.length]!.getText()
+        await rows[i % rows.length]!.click()
+        await j.until(name, async () => (await j.text('figure-name')).startsWith(name))
+      }
+    }
+    // what is kept on purpose is there after the first rounds: kits, pictures, three figures
+    await visit(10)
+    await openFigures(6)
+    const before = await heap()
+    await visit(visits)
+    await openFigures(figures)
+    // a figure's arrays alone are over 0.5 MB, a stage with its turnaround over 2 MB
+    expect(await heap()).toBeLessThan(before + 6)
+  })
+})
