@@ -17,8 +17,8 @@ function run(command, args, options = {}) {
   return done.status === 0
 }
 
-/** Debian packages by the program each brings; installs those that are missing, or says how. */
-export function ensurePackages(programs) {
+/** Debian packages by the program each brings; installs those that are missing, or says how. Looks at a lock again after `pause` ms. */
+export function ensurePackages(programs, pause = 5000) {
   const missing = Object.entries(programs)
     .filter(([program]) => !hasProgram(program))
     .map(([, name]) => name)
@@ -28,15 +28,27 @@ export function ensurePackages(programs) {
     throw new Stop(`These programs are missing. Install them, then start again:\n  sudo ${command}`)
   if (!hasProgram('apt-get')) throw new Stop(`Please install by hand: ${missing.join(', ')}`)
   say(`Installing ${missing.join(', ')} …`)
-  const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }
-  run('apt-get', ['update', '-qq'], { env, stdio: ['ignore', 'ignore', 'inherit'] })
-  if (
-    !run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...missing], {
-      env,
-      stdio: ['ignore', 'ignore', 'inherit'],
-    })
-  )
+  aptGet(pause, 'update', '-qq')
+  if (!aptGet(pause, 'install', '-y', '-qq', '--no-install-recommends', ...missing))
     throw new Stop(`The installation failed. Try it by hand:\n  ${command}`)
+}
+
+/** How long another installation may hold apt's lock, ms. */
+const LOCKED_FOR = 600_000
+
+/** Runs apt-get; while another program holds its lock, waits for that to end. True if all went well. */
+function aptGet(pause, ...args) {
+  const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive', LC_ALL: 'C' }
+  for (let waited = 0; ; waited += pause) {
+    const done = spawnSync('apt-get', args, { env, stdio: ['ignore', 'ignore', 'pipe'], encoding: 'utf8' })
+    if (done.status === 0) return true
+    if (!/could not get lock|unable to (acquire|lock)/i.test(done.stderr ?? '') || waited >= LOCKED_FOR) {
+      process.stderr.write(done.stderr ?? '')
+      return false
+    }
+    if (waited === 0) say('Another installation is under way; waiting for it …')
+    Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, pause)
+  }
 }
 
 /** npm ci when there are no modules or they are older than the lockfile. */

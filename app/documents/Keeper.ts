@@ -116,10 +116,9 @@ export class Keeper<T extends object> {
   async flush(id?: string): Promise<void> {
     const ids = id === undefined ? [...this.sessions.keys()] : [id]
     await Promise.all(
-      ids.map((one) => {
+      ids.map(async (one) => {
         const session = this.sessions.get(one)
-        if (!session) return undefined
-        return session.state === 'waiting' || session.state === 'away' ? this.run(one, session) : session.running
+        await (session?.state === 'waiting' || session?.state === 'away' ? this.run(one, session) : session?.running)
       }),
     )
   }

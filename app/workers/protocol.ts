@@ -82,7 +82,7 @@ export interface LoadedKits {
 }
 
 /** Told how much of a piece of work is done, 0 to 1, every moment; what it answers says whether to go on. */
-export type Watch = (share: number) => boolean
+export type Watch = (share: number) => boolean | Promise<boolean>
 
 /** What the browser side of the core can be asked. Everything heavy happens behind it. */
 export interface Workshop {

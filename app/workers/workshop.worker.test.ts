@@ -162,7 +162,7 @@ describe('the other work', () => {
     const shares: number[] = []
     const order: string[] = []
     const later = (share: number) =>
-      new Promise<boolean>((resolve) => setTimeout(() => resolve(shares.push(share) < 4))) as unknown as boolean
+      new Promise<boolean>((resolve) => setTimeout(() => resolve(shares.push(share) < 4)))
     const crowd = workshop.crowd({ ...mix, count: 2000 }, later).then((c) => (order.push('crowd'), c))
     const figure = build(human).then(() => order.push('figure'))
     expect(await crowd).toBeNull()

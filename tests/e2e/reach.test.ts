@@ -1,11 +1,10 @@
 import { readdirSync, readFileSync } from 'node:fs'
-import { createRequire } from 'node:module'
+import axe from 'axe-core'
 import { By, Key } from 'selenium-webdriver'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { checkShipped } from '@idle-tinker/core'
 import { Journey } from './browser.ts'
 
-const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
 const STATIONS = ['/kits', '/bench', '/motion', '/crowd', '/ship'] as const
 
 let j: Journey
@@ -16,7 +15,7 @@ beforeEach(() => j.begin('/bench'))
 
 /** What axe-core finds on the page as it stands: rule and where, of what is serious or critical. */
 async function faults(): Promise<string[]> {
-  await j.driver.executeScript(AXE)
+  await j.driver.executeScript(axe.source)
   return j.driver.executeAsyncScript<string[]>(
     `const done = arguments[0]
      axe.run().then(({ violations }) => done(violations

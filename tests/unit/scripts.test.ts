@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process'
-import { existsSync, mkdirSync, mkdtempSync, rmSync, utimesSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, utimesSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -33,6 +33,29 @@ describe('what the two commands need', () => {
     const attempt = () => ensurePackages({ sh: 'dash', 'no-such-program': 'package-a', 'nor-this': 'package-b' })
     expect(attempt).toThrow(Stop)
     expect(attempt).toThrow('sudo apt-get install -y package-a package-b')
+  })
+
+  it('waits for another installation to end, and fails at once for any other reason', () => {
+    // an apt-get that is locked twice, then installs; the folder of the test is all that is on its path
+    const apt = (lines: string) => writeFileSync(join(folder, 'apt-get'), `#!/bin/sh\n${lines}\n`, { mode: 0o755 })
+    vi.spyOn(process, 'getuid').mockReturnValue(0)
+    vi.stubEnv('PATH', `${folder}:/bin:/usr/bin`)
+    const said = vi.spyOn(process.stdout, 'write').mockImplementation(() => true)
+    apt(`echo "$1" >> ${folder}/calls
+      if [ $(wc -l < ${folder}/calls) -le 2 ]; then echo "E: Could not get lock /var/lib/dpkg/lock-frontend." >&2; exit 100; fi`)
+    ensurePackages({ 'no-such-program': 'package-a' }, 1)
+    expect(readFileSync(join(folder, 'calls'), 'utf8').trim().split('\n')).toEqual([
+      'update',
+      'update',
+      'update',
+      'install',
+    ])
+    expect(said.mock.calls.flat().join(' ')).toContain('Another installation')
+    rmSync(join(folder, 'calls'))
+    apt(`echo "$1" >> ${folder}/calls; echo "E: Unable to locate package" >&2; exit 100`)
+    vi.spyOn(process.stderr, 'write').mockImplementation(() => true)
+    expect(() => ensurePackages({ 'no-such-program': 'package-a' }, 1)).toThrow('apt-get install -y package-a')
+    expect(readFileSync(join(folder, 'calls'), 'utf8').trim().split('\n')).toEqual(['update', 'install'])
   })
 
   it('counts packages as there when they are newer than the lock file', () => {
