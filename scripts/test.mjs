@@ -15,26 +15,40 @@ await runScript(async () => {
   const { ensureBuild } = await import('./build.mjs')
   let passed = 0
   let failed = 0
+  const times = []
+  /** Notes how long a part took. */
+  const timed = (name, work) => {
+    const start = Date.now()
+    const result = work()
+    times.push(`${name} ${Math.round((Date.now() - start) / 1000)} s`)
+    return result
+  }
   say('— types, lint, format, unused code')
-  const check = spawnSync(process.execPath, [join(root, 'scripts/check.mjs')], {
-    cwd: root,
-    stdio: ['ignore', 'pipe', 'inherit'],
-    encoding: 'utf8',
-  })
+  const check = timed('checks', () =>
+    spawnSync(process.execPath, [join(root, 'scripts/check.mjs')], {
+      cwd: root,
+      stdio: ['ignore', 'pipe', 'inherit'],
+      encoding: 'utf8',
+    }),
+  )
   process.stdout.write(check.stdout.replace(/^\d+ passed, \d+ failed\n$/m, ''))
   const counts = /(\d+) passed, (\d+) failed/.exec(check.stdout)
   passed += Number(counts?.[1] ?? 0)
   failed += counts ? Number(counts[2]) : 1
+  const start = Date.now()
   await ensureBuild()
+  times.push(`build ${Math.round((Date.now() - start) / 1000)} s`)
   mkdirSync(join(root, '.data'), { recursive: true })
   for (const project of ['unit', 'server', 'e2e']) {
     say(`— ${project}`)
     const report = join(root, `.data/${project}.json`)
     rmSync(report, { force: true })
-    const run = spawnSync(
-      join(root, 'node_modules/.bin/vitest'),
-      ['run', '--project', project, '--reporter=dot', '--reporter=json', `--outputFile.json=${report}`],
-      { cwd: root, stdio: 'inherit' },
+    const run = timed(project, () =>
+      spawnSync(
+        join(root, 'node_modules/.bin/vitest'),
+        ['run', '--project', project, '--reporter=dot', '--reporter=json', `--outputFile.json=${report}`],
+        { cwd: root, stdio: 'inherit' },
+      ),
     )
     try {
       const result = JSON.parse(readFileSync(report, 'utf8'))
@@ -45,6 +59,7 @@ await runScript(async () => {
       failed++
     }
   }
+  say(times.join(', '))
   say(`${passed} passed, ${failed} failed`)
   process.exitCode = failed ? 1 : 0
 })

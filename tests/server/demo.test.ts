@@ -74,8 +74,8 @@ describe('npm run demo', () => {
 
   it('keeps what was made, and starts the second time in under ten seconds', async () => {
     const { address, seconds } = await started('--port', String(await freePort()))
-    // generous on a busy machine; alone it takes about three
-    expect(seconds).toBeLessThan(20)
+    // alone it takes about three
+    expect(seconds).toBeLessThan(10)
     expect(await (await fetch(`${address}/api/documents/figure`)).json()).toHaveLength(7)
   })
 
