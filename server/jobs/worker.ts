@@ -14,6 +14,8 @@ import {
 } from '@idle-tinker/core'
 import type { ShipCrowdInput } from './shipCrowdInput.ts'
 
+export { openKit } from './openKit.ts'
+
 export interface ShipCrowdTask {
   input: ShipCrowdInput
   /** The project's kits by id: files by path. */

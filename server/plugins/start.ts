@@ -5,6 +5,7 @@ import { forgetJobs } from '../db/jobs'
 import { migrate } from '../db/migrate'
 import { closeDatabase } from '../db/pool'
 import { startQueue, stopQueue } from '../jobs/queue'
+import { startReaders, stopReaders } from '../jobs/readers'
 import { refuse } from '../utils/answers'
 import { seed } from '../utils/seed'
 
@@ -19,7 +20,9 @@ export default defineNitroPlugin((nitro) => {
     await thinVersions()
     await forgetJobs()
     await sweepBlobs()
-    await startQueue(process.env.TINKER_WORKER ?? join(root, '.data/build/worker.mjs'))
+    const worker = process.env.TINKER_WORKER ?? join(root, '.data/build/worker.mjs')
+    startReaders(worker)
+    await startQueue(worker)
   })()
   ready.catch((error: unknown) => {
     console.error('The workshop cannot start:', error instanceof Error ? error.message : error)
@@ -34,7 +37,7 @@ export default defineNitroPlugin((nitro) => {
     if (path.startsWith('/api/')) throw refuse(404, 'Not found', `There is nothing at ${event.method} ${path}.`)
   })
   nitro.hooks.hook('close', async () => {
-    await stopQueue()
+    await Promise.all([stopQueue(), stopReaders()])
     await closeDatabase()
   })
 })

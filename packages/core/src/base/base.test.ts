@@ -52,6 +52,13 @@ describe('problems', () => {
     expect(problems.some((p) => p.message.includes('“b”'))).toBe(true)
   })
 
+  it('takes whole characters however they are written, and no halves', () => {
+    for (const text of ['{"a":"\\ud83d"}', '{"\\udc00":1}', '["\\ud83d\\ud83d\\ude00"]'])
+      expect(parseJson(text, 'x').problems[0]?.message).toContain('half a character')
+    expect(parseJson('["\\ud83d\\ude00"]', 'x').value).toEqual(['😀'])
+    expect(parseJson(String.raw`["\\ud83d"]`, 'x').value).toEqual([String.raw`\ud83d`])
+  })
+
   it('come out of broken JSON without an exception', () => {
     const { value, problems } = parseJson('{"a":', 'file.json')
     expect(value).toBeNull()

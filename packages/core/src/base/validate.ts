@@ -57,10 +57,21 @@ export function validate<S extends TSchema>(schema: S, value: unknown, where: st
   return { value: null, problems }
 }
 
-/** Parses JSON text; a fault is a problem, never an exception. */
+/** What may be half a character, written out. */
+const SURROGATE = /\\u[dD][89a-fA-F]/
+/** The same where it is no part of a whole one: whole ones are written as they are. */
+const HALF = /(?<!\\)(?:\\\\)*\\ud[89a-f]/
+
+/** Parses JSON text; a fault is a problem, never an exception. Halves of characters, which no other program takes, are faults too. */
 export function parseJson(text: string, where: string): Read<unknown> {
   try {
-    return { value: JSON.parse(text) as unknown, problems: [] }
+    const value = JSON.parse(text) as unknown
+    if (SURROGATE.test(text) && HALF.test(JSON.stringify(value)))
+      return {
+        value: null,
+        problems: [problem('json', where, 'A text in it has half a character.', 'Write the text anew.')],
+      }
+    return { value, problems: [] }
   } catch (error) {
     const detail = error instanceof Error ? error.message : String(error)
     return {

@@ -1,0 +1,28 @@
+import { hasErrors, readKit, unpackKit, type Problem } from '@idle-tinker/core'
+
+/** What the server needs to know of a kit, and its files. */
+export interface OpenedKit {
+  id: string
+  name: string
+  kitVersion: string
+  hash: string
+  files: Map<string, Uint8Array>
+}
+
+export interface KitAnswer {
+  /** Null if nothing can be made with it. */
+  kit: OpenedKit | null
+  problems: Problem[]
+}
+
+/** Unpacks and reads a kit. For a thread of its own: what comes from elsewhere may be slow, or eat memory. */
+export async function openKit(zip: Uint8Array): Promise<KitAnswer> {
+  const { value: files, problems: faults } = unpackKit(zip)
+  if (!files) return { kit: null, problems: faults }
+  const { value: kit, problems } = await readKit(files)
+  // of a kit that brings bodies one must be whole; one of parts alone needs a part
+  const usable = kit && (kit.manifest.bodies.length ? kit.bodies.size : kit.parts.size) > 0
+  if (!kit || (hasErrors(problems) && !usable)) return { kit: null, problems }
+  const { id, name, kitVersion } = kit.manifest
+  return { kit: { id, name, kitVersion, hash: kit.hash, files: new Map(files) }, problems }
+}

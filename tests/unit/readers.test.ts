@@ -1,0 +1,62 @@
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterEach, beforeEach, describe, expect, it } from 'vitest'
+import { Readers } from '../../server/jobs/readers.ts'
+
+let folder: string
+let readers: Readers
+beforeEach(() => {
+  folder = mkdtempSync(join(tmpdir(), 'tinker-readers-'))
+  const file = join(folder, 'worker.mjs')
+  // the first byte says what becomes of a file: it takes for ever, fills memory, fails, or is read
+  writeFileSync(
+    file,
+    `export async function openKit([what]) {
+       if (what === 1) for (;;);
+       if (what === 2) { const all = []; for (;;) all.push(Array.from({ length: 1000 }, (_, i) => ({ i }))) }
+       if (what === 3) throw new Error('odd')
+       return { kit: { id: 'k' + what }, problems: [] }
+     }`,
+  )
+  readers = new Readers(file, { time: 1200, memory: 64 })
+})
+afterEach(async () => {
+  await readers.close()
+  rmSync(folder, { recursive: true, force: true })
+})
+const open = (what: number) => readers.openKit(Uint8Array.of(what))
+
+describe('reading what comes from elsewhere', () => {
+  it('refuses what takes too long, and reads the next one', async () => {
+    const [slow, next] = await Promise.all([open(1), open(7)])
+    expect([slow.kit, slow.problems.map((p) => p.code)]).toEqual([null, ['kit-slow']])
+    expect(next.kit!.id).toBe('k7')
+  })
+
+  it('refuses what takes too much memory, and the server lives on', async () => {
+    const heavy = await open(2)
+    expect(heavy.problems[0]!.code).toBe('kit-heavy')
+    expect((await open(8)).kit!.id).toBe('k8')
+  })
+
+  it('keeps nobody else waiting while it reads', async () => {
+    const start = performance.now()
+    let longest = 0
+    let last = start
+    const beat = setInterval(() => {
+      longest = Math.max(longest, performance.now() - last)
+      last = performance.now()
+    }, 5)
+    await open(1)
+    clearInterval(beat)
+    expect(performance.now() - start).toBeGreaterThan(1000)
+    // a thread starts meanwhile; the reading itself would have been more than a second
+    expect(longest).toBeLessThan(400)
+  })
+
+  it('passes on a fault that is none of the file', async () => {
+    await expect(open(3)).rejects.toThrow('odd')
+    expect((await open(9)).kit!.id).toBe('k9')
+  })
+})
