@@ -129,6 +129,8 @@ export async function startMariaDb(folder, { port: wanted = null } = {}) {
       '--collation-server=utf8mb4_unicode_ci',
       '--innodb-log-file-size=16M',
       '--performance-schema=OFF',
+      // updates lock the rows they change, and not those beside them
+      '--transaction-isolation=READ-COMMITTED',
     ],
     { stdio: 'ignore', detached: true, env: { ...process.env, PATH: `${process.env.PATH}:/usr/sbin` } },
   )

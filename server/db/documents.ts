@@ -82,17 +82,18 @@ export async function saveDocument<K extends Kind>(
 ): Promise<DocumentRow<K> | null> {
   const json = JSON.stringify(content)
   const saved = await transaction(async (on) => {
-    const [row] = await select<{ version: number; token: string | null }>(
-      'SELECT version, token FROM documents WHERE kind = ? AND id = ? AND deleted_at IS NULL FOR UPDATE',
+    // by its key, whatever the database thinks best: by any other index its neighbours are locked as well
+    const [row] = await select<{ version: number; token: string | null; gone: number }>(
+      'SELECT version, token, deleted_at IS NOT NULL AS gone FROM documents FORCE INDEX (PRIMARY) WHERE kind = ? AND id = ? FOR UPDATE',
       [kind, id],
       on,
     )
-    if (!row) return false
+    if (!row || row.gone) return false
     const mine = row.version === version || (row.token !== null && after.includes(row.token))
     if (!mine) return false
     const next = row.version + 1
     await change(
-      'UPDATE documents SET name = ?, content = ?, version = ?, token = ?, saved_at = CURRENT_TIMESTAMP(3) WHERE kind = ? AND id = ?',
+      'UPDATE documents FORCE INDEX (PRIMARY) SET name = ?, content = ?, version = ?, token = ?, saved_at = CURRENT_TIMESTAMP(3) WHERE kind = ? AND id = ?',
       [content.name, json, next, token, kind, id],
       on,
     )
@@ -118,19 +119,27 @@ export async function deleteDocument(kind: Kind, id: string): Promise<Deletion> 
     )
     if (!there.some((row) => row.id === id)) return 'missing'
     if (KINDS[kind].needsOne !== null && there.length === 1) return 'last'
-    await change('UPDATE documents SET deleted_at = CURRENT_TIMESTAMP(3) WHERE kind = ? AND id = ?', [kind, id], on)
+    await change(
+      'UPDATE documents FORCE INDEX (PRIMARY) SET deleted_at = CURRENT_TIMESTAMP(3) WHERE kind = ? AND id = ?',
+      [kind, id],
+      on,
+    )
     return 'deleted'
   })
 }
 
 export async function restoreDocument<K extends Kind>(kind: K, id: string): Promise<DocumentRow<K> | null> {
-  await change('UPDATE documents SET deleted_at = NULL WHERE kind = ? AND id = ?', [kind, id])
+  await change('UPDATE documents FORCE INDEX (PRIMARY) SET deleted_at = NULL WHERE kind = ? AND id = ?', [kind, id])
   return getDocument(kind, id)
 }
 
 export async function putPicture(kind: Kind, id: string, png: Uint8Array): Promise<boolean> {
   return (
-    (await change('UPDATE documents SET picture = ? WHERE kind = ? AND id = ?', [Buffer.from(png), kind, id])) === 1
+    (await change('UPDATE documents FORCE INDEX (PRIMARY) SET picture = ? WHERE kind = ? AND id = ?', [
+      Buffer.from(png),
+      kind,
+      id,
+    ])) === 1
   )
 }
 

@@ -43,18 +43,37 @@ export async function change(
   return result.affectedRows
 }
 
-/** All or nothing. */
+/** A deadlock, or a lock waited for too long: the database has undone one of two, and asks for it again. */
+const TRY_AGAIN = new Set(['ER_LOCK_DEADLOCK', 'ER_LOCK_WAIT_TIMEOUT', 'ER_CHECKREAD'])
+const MOST_TRIES = 6
+
+/** All or nothing. Done again when the database has undone it in favour of another. */
 export async function transaction<T>(work: (on: PoolConnection) => Promise<T>): Promise<T> {
+  for (let tries = 1; ; tries++)
+    try {
+      return await once(work)
+    } catch (error) {
+      const { code } = error as { code?: string }
+      if (tries === MOST_TRIES || !code || !TRY_AGAIN.has(code)) throw error
+      // not both at the same moment again
+      await new Promise((resolve) => setTimeout(resolve, Math.random() * 20 * tries))
+    }
+}
+
+async function once<T>(work: (on: PoolConnection) => Promise<T>): Promise<T> {
   const connection = await database().getConnection()
   try {
     await connection.beginTransaction()
     const result = await work(connection)
     await connection.commit()
+    connection.release()
     return result
   } catch (error) {
-    await connection.rollback()
+    // where even this fails the connection is of no use any more, and the first fault is the one to tell
+    await connection.rollback().then(
+      () => connection.release(),
+      () => connection.destroy(),
+    )
     throw error
-  } finally {
-    connection.release()
   }
 }
