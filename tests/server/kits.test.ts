@@ -1,0 +1,142 @@
+import { zipSync } from 'fflate'
+import { describe, expect, it } from 'vitest'
+import { kitFiles } from '../../packages/core/src/testing/demoKits.ts'
+import { getBlob, sweepBlobs } from '../../server/db/blobs.ts'
+import { database, select } from '../../server/db/pool.ts'
+import { maren, type Figure, ask, useWorkshop, workshop } from './api.ts'
+
+useWorkshop()
+
+describe('adding a kit', () => {
+  const small = () => {
+    const files = kitFiles('tide-creatures')
+    const manifest = JSON.parse(new TextDecoder().decode(files.get('kit.json'))) as { id: string; parts: unknown[] }
+    return { files, manifest: { ...manifest, id: 'borrowed-tide' } }
+  }
+  it('takes a zip and serves it', async () => {
+    const { files, manifest } = small()
+    const zip = zipSync({
+      ...Object.fromEntries([...files].map(([p, b]) => [`tide/${p}`, b])),
+      'tide/kit.json': new TextEncoder().encode(JSON.stringify(manifest)),
+    })
+    expect((await ask('/api/kits', 'POST', zip)).body).toMatchObject({ id: 'borrowed-tide', problems: [] })
+    expect(((await ask('/api/kits')).body as { id: string }[]).map((k) => k.id)).toContain('borrowed-tide')
+  })
+
+  it('takes a newer version in place of the old one, and figures made before go on', async () => {
+    const { files, manifest } = small()
+    const zip = zipSync({
+      ...Object.fromEntries(files),
+      'kit.json': new TextEncoder().encode(JSON.stringify({ ...manifest, kitVersion: '1.1.0' })),
+    })
+    const before = ((await ask('/api/kits')).body as unknown[]).length
+    // not before the person has said so
+    const asked = await ask('/api/kits', 'POST', zip)
+    expect([asked.status, (asked.body as { detail: string }).detail]).toEqual([
+      409,
+      expect.stringContaining('version 1.0.0'),
+    ])
+    expect((await ask('/api/kits/borrowed-tide/kit.json')).body).toMatchObject({ kitVersion: '1.0.0' })
+    expect((await ask('/api/kits?replace=true', 'POST', zip)).body).toMatchObject({ id: 'borrowed-tide', problems: [] })
+    // the same again is no question
+    expect((await ask('/api/kits', 'POST', zip)).status).toBe(200)
+    expect((await ask('/api/kits')).body).toHaveLength(before)
+    const served = (await ask('/api/kits/borrowed-tide/kit.json')).body as { kitVersion: string }
+    expect(served.kitVersion).toBe('1.1.0')
+    const recipe = {
+      ...maren.content,
+      name: 'Reed',
+      body: { ...maren.content.body, kit: 'borrowed-tide', id: 'ottern' },
+    }
+    const made = await ask('/api/documents/figure', 'POST', { ...recipe, parts: [], sliders: {} })
+    expect(made.status).toBe(201)
+    await ask(`/api/documents/figure/${(made.body as Figure).id}`, 'DELETE')
+  })
+
+  it('with files of odd names is served and started with; paths differ by case', async () => {
+    const { files, manifest } = small()
+    const odd = { 'read me.txt': 'a', 'Read me.txt': 'b', 'notes/100 % ümlaut #1?.txt': 'c' }
+    const zip = zipSync({
+      ...Object.fromEntries(files),
+      ...Object.fromEntries(Object.entries(odd).map(([path, text]) => [path, new TextEncoder().encode(text)])),
+      'kit.json': new TextEncoder().encode(JSON.stringify({ ...manifest, id: 'odd-names' })),
+    })
+    expect((await ask('/api/kits', 'POST', zip)).status).toBe(200)
+    await workshop.restart()
+    for (const [path, text] of Object.entries(odd)) {
+      const answer = await fetch(
+        `${workshop.address}/api/kits/odd-names/${path.split('/').map(encodeURIComponent).join('/')}`,
+      )
+      expect([path, answer.status, await answer.text()]).toEqual([path, 200, text])
+    }
+  })
+
+  it('is removed with its files, and comes back whole; the demo’s own stays away once it was removed', async () => {
+    const { files, manifest } = small()
+    const { kitVersion: _, ...rest } = manifest as { kitVersion?: string }
+    const zip = zipSync({
+      ...Object.fromEntries(files),
+      'only-here.txt': new TextEncoder().encode('nobody else has these bytes'),
+      'kit.json': new TextEncoder().encode(JSON.stringify({ ...rest, kitVersion: '9.9.9', id: 'odd-names' })),
+    })
+    expect((await ask('/api/kits?replace=true', 'POST', zip)).status).toBe(200)
+    const ids = async () => ((await ask('/api/kits')).body as { id: string }[]).map((k) => k.id)
+    const [{ hash }] = (await select<{ hash: string }>("SELECT hash FROM kit_files WHERE path = 'only-here.txt'")) as [
+      { hash: string },
+    ]
+    expect((await ask('/api/kits/odd-names', 'DELETE')).status).toBe(204)
+    expect((await ask('/api/kits/odd-names', 'DELETE')).status).toBe(404)
+    expect(await ids()).not.toContain('odd-names')
+    expect((await ask('/api/kits/odd-names/kit.json')).status).toBe(404)
+    // fresh bytes are spared, as someone may be about to use them; others' are kept
+    await sweepBlobs()
+    expect(await getBlob(hash)).not.toBeNull()
+    await database().query('UPDATE blobs SET created_at = created_at - INTERVAL 2 HOUR')
+    expect(await sweepBlobs()).toBeGreaterThan(0)
+    expect(await getBlob(hash)).toBeNull()
+    expect((await ask('/api/kits/tide-creatures/kit.json')).status).toBe(200)
+    expect((await ask('/api/kits/tide-creatures', 'DELETE')).status).toBe(204)
+    await workshop.restart()
+    expect(await ids()).not.toContain('tide-creatures')
+    const demo = zipSync(Object.fromEntries(kitFiles('tide-creatures')))
+    expect((await ask('/api/kits', 'POST', demo)).status).toBe(200)
+    expect(await ids()).toContain('tide-creatures')
+  })
+
+  it('with the id of one of the demo is the person’s from then on: no start puts the demo’s in its place', async () => {
+    const { files, manifest } = small()
+    const mine = { ...manifest, id: 'tide-creatures', name: 'My tide', kitVersion: '3.0.0' }
+    const zip = zipSync({
+      ...Object.fromEntries(files),
+      'kit.json': new TextEncoder().encode(JSON.stringify(mine)),
+    })
+    expect((await ask('/api/kits?replace=true', 'POST', zip)).status).toBe(200)
+    await workshop.restart()
+    expect((await ask('/api/kits/tide-creatures/kit.json')).body).toMatchObject({ name: 'My tide' })
+    const demo = zipSync(Object.fromEntries(kitFiles('tide-creatures')))
+    expect((await ask('/api/kits?replace=true', 'POST', demo)).status).toBe(200)
+  })
+
+  it.each([
+    ['no zip', () => new Uint8Array([1, 2, 3])],
+    ['0 bytes', () => new Uint8Array()],
+    ['a zip without a kit', () => zipSync({ 'a.txt': new Uint8Array([1]) })],
+    [
+      'a kit whose body is cut off',
+      () => {
+        const { files, manifest } = small()
+        return zipSync({
+          ...Object.fromEntries(files),
+          'kit.json': new TextEncoder().encode(JSON.stringify({ ...manifest, id: 'cut' })),
+          'bodies/ottern.glb': files.get('bodies/ottern.glb')!.slice(0, 900),
+        })
+      },
+    ],
+  ])('refuses %s and adds nothing', async (_name, make) => {
+    const before = ((await ask('/api/kits')).body as unknown[]).length
+    const answer = await ask('/api/kits', 'POST', make())
+    expect(answer.status).toBe(422)
+    expect(answer.type).toContain('application/problem+json')
+    expect((await ask('/api/kits')).body).toHaveLength(before)
+  })
+})
