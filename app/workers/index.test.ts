@@ -1,4 +1,9 @@
+import { setFlagsFromString } from 'node:v8'
+import { runInNewContext } from 'node:vm'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
+
+setFlagsFromString('--expose-gc')
+const collect = runInNewContext('gc') as () => void
 
 type Listener = (event: { message?: string }) => void
 class FakeWorker {
@@ -59,5 +64,18 @@ describe('the workers of a page', () => {
     forget()
     FakeWorker.all[1]!.listeners.get('messageerror')!({})
     expect(ended).toHaveLength(1)
+  })
+
+  it('keep no answer that has been given', async () => {
+    const given: WeakRef<object>[] = []
+    for (let i = 0; i < 5; i++) {
+      const asked = ask()
+      answers.open.pop()!({ large: new Float32Array(1000) })
+      given.push(new WeakRef((await asked) as object))
+    }
+    // what was awaited last may still lie on the stack
+    await new Promise((resolve) => setTimeout(resolve))
+    collect()
+    expect(given.slice(0, -1).map((ref) => ref.deref())).toEqual([undefined, undefined, undefined, undefined])
   })
 })

@@ -12,10 +12,9 @@ export const POOL: readonly WorkerName[] = Array.from(
 
 interface Running {
   remote: Remote<Workshop>
-  /** Rejects when the worker ends by itself. */
-  ended: Promise<never>
+  /** Those who wait for an answer: told when the worker ends by itself. */
+  waiting: Set<(reason: Error) => void>
 }
-
 const running: Partial<Record<WorkerName, Running>> = {}
 const listeners = new Set<(name: WorkerName) => void>()
 
@@ -27,19 +26,17 @@ export function onWorkerEnd(listener: (name: WorkerName) => void): () => void {
 
 function start(name: WorkerName): Running {
   const worker = new Worker(new URL('./workshop.worker.ts', import.meta.url), { type: 'module', name })
-  const ended = new Promise<never>((_, reject) => {
-    const end = (detail: string) => {
-      worker.terminate()
-      delete running[name]
-      reject(new Error(`A worker of this page has ended${detail ? `: ${detail}` : ''}.`))
-      for (const listener of listeners) listener(name)
-    }
-    worker.addEventListener('error', (event) => end(event.message ?? ''))
-    worker.addEventListener('messageerror', () => end('it was sent something it cannot read'))
-  })
-  // whoever is waiting is told by the calls; here nobody waits
-  ended.catch(() => undefined)
-  return { remote: wrap<Workshop>(worker), ended }
+  const waiting: Running['waiting'] = new Set()
+  const end = (detail: string) => {
+    worker.terminate()
+    delete running[name]
+    const reason = new Error(`A worker of this page has ended${detail ? `: ${detail}` : ''}.`)
+    for (const reject of waiting) reject(reason)
+    for (const listener of listeners) listener(name)
+  }
+  worker.addEventListener('error', (event) => end(event.message ?? ''))
+  worker.addEventListener('messageerror', () => end('it was sent something it cannot read'))
+  return { remote: wrap<Workshop>(worker), waiting }
 }
 
 /** A worker, started when it is first asked for something. What it is asked fails if it ends before it answers. */
@@ -49,9 +46,15 @@ export function workshop(name: WorkerName): Remote<Workshop> {
       // it is no promise, though it may be given out by one
       if (method === 'then') return undefined
       return (...values: unknown[]) => {
-        const { remote, ended } = (running[name] ??= start(name))
+        const { remote, waiting } = (running[name] ??= start(name))
         const call = remote[method as keyof Workshop] as unknown as (...values: unknown[]) => Promise<unknown>
-        return Promise.race([call(...values), ended])
+        // no race with a promise that never ends: that would keep every answer for as long as the page lives
+        return new Promise((resolve, reject) => {
+          waiting.add(reject)
+          void call(...values)
+            .then(resolve, reject)
+            .finally(() => waiting.delete(reject))
+        })
       }
     },
   })
