@@ -24,6 +24,12 @@ const queue = new PQueue({ concurrency: 1 })
 /** What pictures are built for: a figure as its kit made it. */
 const PLAIN = newTarget('picture', 'Pictures')
 
+/** One that could not be taken is tried again when it is next looked for. */
+function keep(key: string, canvas: HTMLCanvasElement | null): void {
+  if (canvas) pictures.set(key, canvas.toDataURL())
+  else asked.delete(key)
+}
+
 type Shown = NonNullable<SlotDef['picture']>
 
 /** From where each kind of picture is taken, radians from the front. */
@@ -52,7 +58,7 @@ export function usePictures() {
     const { view } = await inPool((worker) => worker.build(plain(recipe), plain(PLAIN), false))
     if (!view) return
     if (!def || !part) {
-      pictures.set(key, theBooth().take(view, 132, 132, { turn: 0.4, armsDown: true }).toDataURL())
+      keep(key, theBooth().take(view, 132, 132, { turn: 0.4, armsDown: true }))
       return
     }
     const piece = view.pieces.find((p) => p.kit === part.kit && p.id === part.id)
@@ -62,7 +68,7 @@ export function usePictures() {
       turn: TURNS[shown],
       ...(shown === 'head' || shown === 'face' ? { box: headBox(view, shown) } : { only: [piece] }),
     })
-    pictures.set(key, canvas.toDataURL())
+    keep(key, canvas)
   }
 
   /** The picture of a part on a body, or of the body itself without one; undefined until it has been taken. */

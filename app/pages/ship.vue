@@ -40,7 +40,8 @@ const example = computed(() => {
 /** What is about to leave, as it looks. */
 const pictures = computed(() => {
   if (what.value === 'crowd') return crowd.cards.flatMap((c) => c.picture ?? []).slice(0, 12)
-  return figure.view ? [theBooth().take(figure.view, 340, 540, { turn: 0.4, armsDown: true }).toDataURL()] : []
+  const taken = figure.view && theBooth().take(figure.view, 340, 540, { turn: 0.4, armsDown: true })
+  return taken ? [taken.toDataURL()] : []
 })
 
 /** What the figure or the last job of the crowd came to, in plain words. */

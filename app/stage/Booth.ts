@@ -3,7 +3,7 @@ import type { FigureView } from '../workers/protocol'
 import { FigureModel } from './FigureModel'
 import { addLight } from './light'
 import type { IndexRange } from './Outline'
-import { theViewport } from './Viewport'
+import { theViewport, type Viewport } from './Viewport'
 
 /** What part of a figure a picture shows. */
 export interface Framing {
@@ -26,8 +26,10 @@ export class Booth {
     addLight(this.scene)
   }
 
-  /** A picture as a canvas of the given size. @throws Error while the graphics are away, or without any */
-  take(view: FigureView, width: number, height: number, framing: Framing): HTMLCanvasElement {
+  /** A picture as a canvas of the given size; null while the graphics are away, or where there are none. */
+  take(view: FigureView, width: number, height: number, framing: Framing): HTMLCanvasElement | null {
+    const viewport = viewportIfAny()
+    if (!viewport || viewport.lost) return null
     const model = new FigureModel(view)
     if (framing.only) {
       model.mesh.geometry.clearGroups()
@@ -66,12 +68,18 @@ export class Booth {
     const canvas = document.createElement('canvas')
     canvas.width = width
     canvas.height = height
-    try {
-      theViewport().take(this.scene, this.camera, canvas)
-    } finally {
-      model.dispose()
-    }
-    return canvas
+    const taken = viewport.take(this.scene, this.camera, canvas)
+    model.dispose()
+    return taken ? canvas : null
+  }
+}
+
+function viewportIfAny(): Viewport | null {
+  try {
+    return theViewport()
+  } catch {
+    // the stage says so; lists do without pictures
+    return null
   }
 }
 

@@ -103,10 +103,10 @@ export class Viewport {
     this.frame ||= requestAnimationFrame(this.tick)
   }
 
-  /** Draws a scene into a canvas now. @throws Error while the context is lost */
-  take(scene: Scene, camera: Camera, canvas: HTMLCanvasElement): void {
-    if (this.isLost) throw new Error('The graphics of this browser are away for a moment.')
-    this.render(scene, camera, canvas, canvas.getContext('2d')!, 1)
+  /** Draws a scene into a canvas now; false while the context is lost. */
+  take(scene: Scene, camera: Camera, canvas: HTMLCanvasElement): boolean {
+    if (!this.isLost) this.render(scene, camera, canvas, canvas.getContext('2d')!, 1)
+    return !this.isLost
   }
 
   private readonly tick = (now: number): void => {
@@ -175,8 +175,15 @@ export class Viewport {
 }
 
 let viewport: Viewport | null = null
+let refused: Error | null = null
 
 /** The one of the page. @throws Error if the browser gives no WebGL */
 export function theViewport(): Viewport {
-  return (viewport ??= new Viewport())
+  if (refused) throw refused
+  try {
+    return (viewport ??= new Viewport())
+  } catch (error) {
+    // it will give none later either
+    throw (refused = error instanceof Error ? error : new Error(String(error)))
+  }
 }

@@ -11,7 +11,8 @@ export function drawSkeleton(view: FigureView, width: number, height: number): s
   canvas.height = h
   const context = canvas.getContext('2d')!
   context.globalAlpha = 0.38
-  context.drawImage(theBooth().take(view, w, h, { turn: 0 }), 0, 0)
+  const figure = theBooth().take(view, w, h, { turn: 0 })
+  if (figure) context.drawImage(figure, 0, 0)
   context.globalAlpha = 1
   // the booth frames the whole figure from slightly above; bones are laid over the same box
   const ys = view.mesh.positions.filter((_, i) => i % 3 === 1)

@@ -214,9 +214,8 @@ export const useCrowd = defineStore('crowd', {
           if (stopped()) return
           if (view) {
             card.costs = view.costs
-            card.picture = theBooth()
-              .take(view, PICTURE.width, PICTURE.height, { turn: 0.4, armsDown: true })
-              .toDataURL()
+            const taken = theBooth().take(view, PICTURE.width, PICTURE.height, { turn: 0.4, armsDown: true })
+            card.picture = taken?.toDataURL() ?? null
           }
           this.done++
         }

@@ -166,7 +166,7 @@ export const useProject = defineStore('project', {
     /** Draws a figure as the list shows it and keeps the picture; a failure only leaves the old one. */
     async takePicture(id: string, view: FigureView) {
       const canvas = theBooth().take(view, 88, 120, { turn: 0.4, armsDown: true })
-      const png = await new Promise<Blob | null>((resolve) => canvas.toBlob(resolve))
+      const png = canvas && (await new Promise<Blob | null>((resolve) => canvas.toBlob(resolve)))
       if (png) await this.setPicture(id, png).catch(() => undefined)
     },
     /** Gives every figure a picture that has none yet, one after another. */

@@ -149,6 +149,18 @@ describe('the stage', () => {
       await j.click('clear-hat')
       await j.until('fewer triangles', async () => (await j.gauge('triangles')) < triangles)
       await j.saved()
+      await j.walk('/crowd')
+      await (await j.findAt(By.id('count'))).sendKeys(Key.chord(Key.CONTROL, 'a'), '3', Key.TAB)
+      await j.click('make')
+      await j.find('make')
+      expect(await j.gauge('triangles')).toBeLessThanOrEqual(900)
+      await j.walk('/motion')
+      await j.find('clip-walk')
+      await j.walk('/ship')
+      await j.click('ship-figure')
+      await j.downloaded('.glb')
+      // the browser tells of each try by itself
+      expect((await j.errors()).filter((e) => !e.includes('WebGL'))).toEqual([])
     } finally {
       await forget()
     }

@@ -40,7 +40,7 @@ watch(
       if (built.view)
         pictures.value = SIDES.map(({ name, turn }) => ({
           name,
-          url: theBooth().take(built.view!, 230, 400, { turn, armsDown: true }).toDataURL(),
+          url: theBooth().take(built.view!, 230, 400, { turn, armsDown: true })?.toDataURL() ?? '',
         }))
       else message.value = built.problems.map((p) => p.message).join(' ')
     } catch (error) {
@@ -109,7 +109,7 @@ onKeyStroke(['ArrowLeft', 'ArrowRight'], (event) => {
       <div class="sides">
         <figure v-for="(side, i) in SIDES" :key="side.name">
           <img
-            v-if="pictures[i]"
+            v-if="pictures[i]?.url"
             :src="pictures[i].url"
             width="230"
             height="400"
