@@ -5,10 +5,11 @@ import { afterEach, beforeEach, describe, expect, it } from 'vitest'
 import { Readers } from '../../server/jobs/readers.ts'
 
 let folder: string
+let file: string
 let readers: Readers
 beforeEach(() => {
   folder = mkdtempSync(join(tmpdir(), 'tinker-readers-'))
-  const file = join(folder, 'worker.mjs')
+  file = join(folder, 'worker.mjs')
   // the first byte says what becomes of a file: it takes for ever, fills memory, fails, or is read
   writeFileSync(
     file,
@@ -35,6 +36,9 @@ describe('reading what comes from elsewhere', () => {
   })
 
   it('refuses what takes too much memory, and the server lives on', async () => {
+    await readers.close()
+    // on a busy machine it takes some seconds to fill it
+    readers = new Readers(file, { time: 30_000, memory: 64 })
     const heavy = await open(2)
     expect(heavy.problems[0]!.code).toBe('kit-heavy')
     expect((await open(8)).kit!.id).toBe('k8')
