@@ -21,6 +21,7 @@ export interface Framing {
 export class Booth {
   private readonly scene = new Scene()
   private readonly camera = new OrthographicCamera()
+  private last: FigureModel | null = null
 
   constructor() {
     addLight(this.scene)
@@ -69,7 +70,10 @@ export class Booth {
     canvas.width = width
     canvas.height = height
     const taken = viewport.take(this.scene, this.camera, canvas)
-    model.dispose()
+    model.mesh.removeFromParent()
+    // the one before leaves only now: with the last of its kind the shaders would go, and be made anew for the next
+    this.last?.dispose()
+    this.last = model
     return taken ? canvas : null
   }
 }

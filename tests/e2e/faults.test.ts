@@ -1,4 +1,4 @@
-import { By } from 'selenium-webdriver'
+import { By, Key } from 'selenium-webdriver'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { Journey } from './browser.ts'
 
@@ -98,6 +98,9 @@ describe('when things go wrong', () => {
       `window.streams = []
        window.EventSource = class extends EventSource { constructor(...a) { super(...a); window.streams.push(this) } }`,
     )
+    await j.walk('/crowd')
+    await (await j.findAt(By.id('count'))).sendKeys(Key.chord(Key.CONTROL, 'a'), '12', Key.TAB)
+    await j.saved()
     await j.walk('/ship')
     await j.press('//*[@data-test="what"]//*[contains(text(), "Quay at noon")]')
     await j.click('ship-crowd')
@@ -108,7 +111,7 @@ describe('when things go wrong', () => {
       'a new stream',
       async () => (await j.driver.executeScript<number>('return window.streams.length')) >= 2,
     )
-    await j.until('done', async () => (await j.text('ship-message')).includes('60 files'))
+    await j.until('done', async () => (await j.text('ship-message')).includes('12 files'))
     await j.find('download-zip')
   })
 })

@@ -157,6 +157,7 @@ describe('the stage', () => {
       await j.walk('/motion')
       await j.find('clip-walk')
       await j.walk('/ship')
+      await j.press('//*[@data-test="what"]//*[contains(text(), "Maren")]')
       await j.click('ship-figure')
       await j.downloaded('.glb')
       // the browser tells of each try by itself

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { Dices, ExternalLink, Pin, PinOff } from 'lucide-vue-next'
 import { useLocalStorage } from '@vueuse/core'
 import { PICTURE, useCrowd } from '../../stores/crowd'
 import { useFigure } from '../../stores/figure'
@@ -52,52 +51,20 @@ async function toBench(index: number): Promise<void> {
       :style="{ gridTemplateColumns: `repeat(auto-fill, minmax(${width + 4}px, 1fr))` }"
       data-test="contact-sheet"
     >
-      <figure
+      <ContactCard
         v-for="(c, i) in crowd.cards"
         :key="i"
-        :class="{ twin: twins.has(i), pinned: c.pinned }"
-        :data-test="`variant-${i}`"
-      >
-        <button
-          class="look"
-          :aria-label="`Look closely at figure ${i + 1}`"
-          :data-test="`look-${i}`"
-          @click="large = i"
-        >
-          <img v-if="c.picture" :src="c.picture" :width="width" :height="height" :alt="c.recipe.name" />
-          <span v-else :style="{ display: 'block', width: `${width}px`, height: `${height}px` }" />
-        </button>
-        <figcaption>
-          <span class="number">{{ i + 1 }}</span>
-          <span class="number triangles">{{ c.costs?.triangles ?? '' }}</span>
-        </figcaption>
-        <div class="acts">
-          <button
-            class="quiet"
-            :class="{ on: c.pinned }"
-            :aria-label="`${c.pinned ? 'Let go of' : 'Pin'} figure ${i + 1}`"
-            :title="c.pinned ? 'Let go' : 'Pin: it stays when the crowd is made again'"
-            :data-test="`pin-${i}`"
-            @click="crowd.pin(i)"
-          >
-            <component :is="c.pinned ? PinOff : Pin" :size="14" />
-          </button>
-          <button
-            class="quiet"
-            :disabled="crowd.phase !== 'idle' || c.pinned"
-            :aria-label="`Another figure for ${i + 1}`"
-            title="Another one here"
-            :data-test="`reroll-${i}`"
-            @click="crowd.reroll(i)"
-          >
-            <Dices :size="14" />
-          </button>
-          <button class="quiet" :aria-label="`Figure ${i + 1} to the Bench`" title="To the Bench" @click="toBench(i)">
-            <ExternalLink :size="14" />
-          </button>
-        </div>
-        <small v-if="twins.has(i)" class="alike">alike</small>
-      </figure>
+        :card="c"
+        :index="i"
+        :twin="twins.has(i)"
+        :width="width"
+        :height="height"
+        :busy="crowd.phase !== 'idle'"
+        @look="large = i"
+        @bench="toBench(i)"
+        @pin="crowd.pin(i)"
+        @reroll="crowd.reroll(i)"
+      />
     </div>
     <VariantDialog v-model="large" @bench="toBench" />
   </section>
@@ -150,62 +117,5 @@ async function toBench(index: number): Promise<void> {
   align-content: start;
   gap: 2px;
   padding: var(--s2);
-}
-
-figure {
-  margin: 0;
-  position: relative;
-  display: grid;
-  justify-items: center;
-  border-radius: 6px;
-  padding: 2px;
-}
-
-figure:hover,
-figure:focus-within {
-  background: color-mix(in srgb, var(--sheet) 55%, transparent);
-}
-
-figure.pinned {
-  background: color-mix(in srgb, var(--care-mark) 20%, transparent);
-}
-
-.look {
-  appearance: none;
-  border: 0;
-  background: none;
-  padding: 0;
-  cursor: zoom-in;
-  line-height: 0;
-  border-radius: 6px;
-}
-
-figcaption {
-  display: flex;
-  justify-content: space-between;
-  width: 100%;
-  padding: 0 4px;
-}
-
-.acts {
-  position: absolute;
-  top: 2px;
-  right: 2px;
-  display: grid;
-  opacity: 0;
-}
-
-figure:hover .acts,
-figure:focus-within .acts,
-.pinned .acts {
-  opacity: 1;
-}
-
-.alike {
-  position: absolute;
-  left: 6px;
-  top: 4px;
-  color: var(--care);
-  font-weight: 600;
 }
 </style>
