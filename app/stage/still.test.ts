@@ -158,7 +158,7 @@ describe('weights that are painted', () => {
     const none = Array.from({ length: joints.length / 4 }, (_, v) => v).find(
       (v) => !joints.slice(v * 4, v * 4 + 4).includes(head),
     )!
-    expect(lightness(full)).toBeLessThan(0.1)
+    expect(lightness(full)).toBeLessThan(0.2)
     expect(lightness(none)).toBeGreaterThan(1.5)
     model.paint(null)
     expect(colors()).toEqual(own)

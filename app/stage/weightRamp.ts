@@ -1,8 +1,11 @@
 import { interpolateInferno } from 'd3'
 
-/** The color of a weight from 0 to 1: pale to near black, its lightness falling steadily, so that it reads without color. */
+/** Where the ramp ends: at its very end is black, in which no form can be seen. */
+const DARKEST = 0.14
+
+/** The color of a weight from 0 to 1: pale to a dark violet, its lightness falling steadily, so that it reads without color. */
 export function weightColor(weight: number): string {
-  return interpolateInferno(1 - Math.min(1, Math.max(0, weight)))
+  return interpolateInferno(1 - (1 - DARKEST) * Math.min(1, Math.max(0, weight)))
 }
 
 /** The same ramp, from left to right, for style sheets. */
