@@ -28,17 +28,19 @@ let starts = 0
 
 onMounted(() => {
   const forget = onWorkerEnd((name) => {
+    if (name === 'bench' && ++starts > MOST_STARTS) {
+      project.state = 'failed'
+      project.message = 'The worker of this page keeps ending. What you made is kept; load the page again.'
+      return
+    }
     toast.add({
       severity: 'warn',
       summary: 'A worker of this page has ended',
-      detail: 'It was started again; nothing you made is lost.',
+      detail: 'It is started again; nothing you made is lost.',
       life: 8000,
     })
     if (name !== 'bench') forgetPool(name)
-    else if (++starts > MOST_STARTS) {
-      project.state = 'failed'
-      project.message = 'The worker of this page keeps ending. What you made is kept; load the page again.'
-    } else
+    else
       project
         .openKits()
         .then(() => figure.rebuild())

@@ -5,5 +5,5 @@ export function typing(target: EventTarget | null): boolean {
 
 /** Is something open over the page that takes keys for itself? */
 export function covered(): boolean {
-  return document.querySelector('[role="dialog"], .p-popover, .p-select-overlay, .p-colorpicker-panel') !== null
+  return document.querySelector('[role="dialog"], [role="alertdialog"], .p-select-overlay') !== null
 }

@@ -1,6 +1,7 @@
 import { Box3, OrthographicCamera, Scene, Vector3 } from 'three'
 import type { FigureView } from '../workers/protocol'
 import { FigureModel } from './FigureModel'
+import { frameHeight } from './frameHeight'
 import { addLight } from './light'
 import type { IndexRange } from './Outline'
 import { theViewport, type Viewport } from './Viewport'
@@ -51,14 +52,7 @@ export class Booth {
       ) *
         1.08 +
       1e-3
-    Object.assign(this.camera, {
-      top: half,
-      bottom: -half,
-      left: (-half * width) / height,
-      right: (half * width) / height,
-      near: 0.01,
-      far: 20,
-    })
+    frameHeight(this.camera, half, width, height)
     this.camera.position.set(
       center.x + Math.sin(framing.turn) * 6,
       center.y + 0.9,

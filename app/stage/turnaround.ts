@@ -1,5 +1,6 @@
 import { OrthographicCamera, Vector3, type Scene } from 'three'
 import type { FigureView } from '../workers/protocol'
+import { frameHeight } from './frameHeight'
 import type { Viewport } from './Viewport'
 
 export type LookFrom = 'front' | 'side' | 'back' | 'face'
@@ -26,14 +27,7 @@ export function drawTurnaround(
     const center = face
       ? new Vector3(head[0], (head[1] + crown[1]) / 2, head[2])
       : new Vector3(0, height * 0.5, name === 'side' ? -height * 0.03 : 0)
-    Object.assign(camera, {
-      top: half,
-      bottom: -half,
-      left: (-half * w) / h,
-      right: (half * w) / h,
-      near: 0.01,
-      far: 20,
-    })
+    frameHeight(camera, half, w, h)
     camera.position.set(center.x + Math.sin(TURNS[name]) * 5, center.y, center.z + Math.cos(TURNS[name]) * 5)
     camera.lookAt(center)
     camera.updateProjectionMatrix()

@@ -221,7 +221,7 @@ export const useCrowd = defineStore('crowd', {
         }
       }
       // one more than there are workers: each has its next one waiting while a picture is taken
-      await Promise.all([...POOL, ''].map(lane))
+      await Promise.all(Array.from({ length: POOL.length + 1 }, lane))
     },
     cancel() {
       run++

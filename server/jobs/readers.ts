@@ -1,3 +1,4 @@
+import PQueue from 'p-queue'
 import { Piscina } from 'piscina'
 import { problem } from '@idle-tinker/core'
 import type { KitAnswer } from './openKit.ts'
@@ -9,7 +10,8 @@ const LIMITS = { time: 10_000, memory: 512 }
 export class Readers {
   private readonly threads: Piscina
   private readonly time: number
-  private last: Promise<unknown> = Promise.resolve()
+  /** One after another: the time of a file begins when the one before it is through. */
+  private readonly queue = new PQueue({ concurrency: 1 })
 
   /** @param workerFile a module that exports `openKit` */
   constructor(workerFile: string, limits = LIMITS) {
@@ -23,15 +25,12 @@ export class Readers {
       resourceLimits: { maxOldGenerationSizeMb: limits.memory },
     })
     // each task listens for itself; without any, an error of the pool must not end the process
-    this.threads.on('error', () => undefined)
+    this.threads.on('error', (error: unknown) => console.error('readers:', error))
   }
 
   /** Reads a kit; one that takes too long or too much memory is refused in words. */
   openKit(zip: Uint8Array): Promise<KitAnswer> {
-    // its time begins when the one before it is through
-    const answer = this.last.then(() => this.read(zip))
-    this.last = answer.catch(() => undefined)
-    return answer
+    return this.queue.add(() => this.read(zip))
   }
 
   close(): Promise<void> {

@@ -103,6 +103,7 @@ it(
           for (;;) {
             const token = randomUUID()
             const save = { version, content: { ...content, name: `Writer ${n} ${value}` }, token, after }
+            // no answer is what the campaign is about: counted, and said with the next try
             const answer = await ask(`documents/figure/${id}`, 'PUT', save).catch(() => null)
             if (answer?.status === 200) {
               counts.saves++
@@ -126,6 +127,7 @@ it(
         const target = demoTarget('crowd')
         const input = { name: 'Pair', recipes: [content, content], mix: null, target, pattern: '{name}', lods: false }
         while (going) {
+          // an order that was not taken is none that can be lost
           const posted = await ask('jobs', 'POST', input).catch(() => null)
           if (posted?.status === 202) jobs.push(posted.body.id as string)
           await sleep(2500)

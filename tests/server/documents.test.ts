@@ -5,7 +5,7 @@ import { type Mix, type Target } from '@idle-tinker/core'
 import { demoTarget, kitFiles } from '../../packages/core/src/testing/demoKits.ts'
 import { thinVersions } from '../../server/db/documents.ts'
 import { migrate } from '../../server/db/migrate.ts'
-import { database, select } from '../../server/db/pool.ts'
+import { change, database, select, transaction } from '../../server/db/pool.ts'
 import { type Figure, type Row, ask, maren, save, useWorkshop, workshop } from './api.ts'
 
 useWorkshop()
@@ -111,6 +111,38 @@ describe('figures', () => {
     expect((await ask(`/api/documents/figure/${maren.id}/picture`, 'PUT', png)).status).toBe(200)
     const answer = await fetch(`${workshop.address}/api/documents/figure/${maren.id}/picture`)
     expect(Buffer.from(await answer.arrayBuffer())).toEqual(png)
+  })
+})
+
+describe('two at once', () => {
+  it('that wait for each other are both done: the one the database undid is done again', async () => {
+    const [a, b] = ((await ask('/api/documents/figure')).body as Figure[]).map((f) => f.id)
+    let runs = 0
+    const lock = (first: string, second: string) =>
+      transaction(async (on) => {
+        runs++
+        for (const id of [first, second]) {
+          await select("SELECT version FROM documents WHERE kind = 'figure' AND id = ? FOR UPDATE", [id], on)
+          // both hold their first before either asks for its second
+          if (id === first) await new Promise((resolve) => setTimeout(resolve, 200))
+        }
+        return `${first} ${second}`
+      })
+    expect(await Promise.all([lock(a!, b!), lock(b!, a!)])).toEqual([`${a} ${b}`, `${b} ${a}`])
+    expect(runs).toBe(3)
+  })
+
+  it('leave nothing half done where a fault is no deadlock', async () => {
+    const before = (await ask(`/api/documents/figure/${maren.id}`)).body as Figure
+    let runs = 0
+    const broken = transaction(async (on) => {
+      runs++
+      await change("UPDATE documents SET name = 'Half' WHERE kind = 'figure' AND id = ?", [maren.id], on)
+      throw new Error('in the middle')
+    })
+    await expect(broken).rejects.toThrow('in the middle')
+    expect(runs).toBe(1)
+    expect(((await ask(`/api/documents/figure/${maren.id}`)).body as Figure).name).toBe(before.name)
   })
 })
 
