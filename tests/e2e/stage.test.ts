@@ -222,12 +222,21 @@ describe('a long visit', () => {
         if (i % stations.length === 4) await picture()
       }
     }
+    // by a script: an element that the driver has once found it keeps, with all around it, for as long as the page lives
     const openFigures = async (count: number) => {
       for (let i = 0; i < count; i++) {
         await j.click('figure-name')
-        const rows = await j.driver.findElements(By.css('[data-test="figure-list"] button.pick'))
-        const name = await rows[i % rows.length]!.getText()
-        await rows[i % rows.length]!.click()
+        let name = ''
+        await j.until('the list', async () => {
+          name = await j.driver.executeScript<string>(
+            `const rows = document.querySelectorAll('[data-test="figure-list"] button.pick')
+             const row = rows[arguments[0] % rows.length]
+             row?.click()
+             return row?.textContent.trim() ?? ''`,
+            i,
+          )
+          return name !== ''
+        })
         await j.until(name, async () => (await j.text('figure-name')).startsWith(name))
       }
     }
