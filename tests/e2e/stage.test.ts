@@ -246,7 +246,7 @@ describe('a long visit', () => {
     const before = await heap()
     await visit(visits)
     await openFigures(figures)
-    // a figure's arrays alone are over 0.5 MB, a stage with its turnaround over 2 MB
-    expect(await heap()).toBeLessThan(before + 6)
+    // 2.3 MB come and go; with the views of the figures kept it was 8.9, with the stages kept 6.1
+    expect(await heap()).toBeLessThan(before + 4)
   })
 })
