@@ -4,12 +4,14 @@ import { STATIONS, useOpenDocument } from './stations'
 import { useCrowd } from './stores/crowd'
 import { useFigure } from './stores/figure'
 import { forgetPool, useProject } from './stores/project'
+import { useTarget } from './stores/target'
 import { useView } from './stores/view'
 import { onWorkerEnd } from './workers'
 
 const project = useProject()
 const figure = useFigure()
 const crowd = useCrowd()
+const target = useTarget()
 const open = useOpenDocument()
 const view = useView()
 const toast = useToast()
@@ -52,7 +54,7 @@ onMounted(() => {
   onBeforeUnmount(forget)
 })
 
-watch([() => view.targetId, () => view.reduced], () => void figure.rebuild())
+watch([() => JSON.stringify(view.target), () => view.reduced], () => void figure.rebuild())
 
 onKeyStroke(['z', 'Z', 'y', 'Y'], (event) => {
   if (!(event.ctrlKey || event.metaKey) || typing(event.target)) return
@@ -66,6 +68,7 @@ onKeyStroke('?', (event) => {
 useEventListener('beforeunload', () => {
   figure.flush()
   crowd.flush()
+  target.flush()
 })
 </script>
 

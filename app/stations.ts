@@ -1,11 +1,14 @@
 import { useCrowd } from './stores/crowd'
 import { useFigure } from './stores/figure'
+import { useShip } from './stores/ship'
+import { useTarget } from './stores/target'
 
 /** A room of the workshop: where it is, and which kind of document is worked on there. */
 export interface Station {
   name: string
   route: string
-  edits: 'figure' | 'mix'
+  /** `shipped`: whatever is about to leave. */
+  edits: 'figure' | 'mix' | 'shipped'
 }
 
 /** In the order in which work goes through them. A new station is one entry here and one page. */
@@ -14,13 +17,25 @@ export const STATIONS: readonly Station[] = [
   { name: 'Bench', route: '/bench', edits: 'figure' },
   { name: 'Motion', route: '/motion', edits: 'figure' },
   { name: 'Crowd', route: '/crowd', edits: 'mix' },
-  { name: 'Ship', route: '/ship', edits: 'figure' },
+  { name: 'Ship', route: '/ship', edits: 'shipped' },
 ]
 
-/** The document that the station on screen works on: undo, redo and saving are of this one alone. */
-export function useOpenDocument() {
+/** What the station on screen shows: the figure, or the crowd. */
+export function useShown() {
   const route = useRoute()
   const figure = useFigure()
   const crowd = useCrowd()
-  return computed(() => (STATIONS.find((s) => s.route === route.path)?.edits === 'mix' ? crowd : figure))
+  const ship = useShip()
+  return computed(() => {
+    const edits = STATIONS.find((s) => s.route === route.path)?.edits
+    return edits === 'mix' || (edits === 'shipped' && ship.what === 'crowd') ? crowd : figure
+  })
+}
+
+/** The document that the station on screen works on: undo, redo and saving are of this one alone. */
+export function useOpenDocument() {
+  const shown = useShown()
+  const target = useTarget()
+  // it is open for as long as its limits are on screen
+  return computed(() => (target.id ? target : shown.value))
 }

@@ -44,7 +44,7 @@ interface Copy {
 const SAVE_AFTER = 500
 const RETRY_AFTER = 2000
 /** So many saves without an answer are remembered. */
-export const MOST_UNANSWERED = 50
+const MOST_UNANSWERED = 50
 
 /**
  * Keeps documents of one kind: every edit at once in this browser and soon on the server, one save after

@@ -5,6 +5,8 @@ import { useCrowd } from '../stores/crowd'
 import { useFigure } from '../stores/figure'
 import { useProject } from '../stores/project'
 import { useShip } from '../stores/ship'
+import { useTarget } from '../stores/target'
+import { useView } from '../stores/view'
 import { workshop } from '../workers'
 import { plain } from '../workers/plain'
 
@@ -12,25 +14,19 @@ const project = useProject()
 const figure = useFigure()
 const crowd = useCrowd()
 const ship = useShip()
-const what = ref<'figure' | 'crowd'>(crowd.cards.length ? 'crowd' : 'figure')
-const targetId = ref(crowd.cards.length ? 'crowd' : 'near')
+const limits = useTarget()
+const view = useView()
 const pattern = ref('{name}')
 const lods = ref(false)
-const editing = ref(false)
 const preparing = ref(false)
 const message = ref('')
 const passed = ref<string[]>([])
 const problems = ref<Problem[]>([])
 
 const busy = computed(() => preparing.value || ship.busy)
-const target = computed<Target>(() => project.targets.find((t) => t.id === targetId.value) ?? project.targets[0]!)
-const crowdTarget = computed<Target>(() => ({
-  ...target.value,
-  limits: {
-    ...target.value.limits,
-    triangles: Math.min(target.value.limits.triangles, crowd.mix?.triangles ?? Infinity),
-  },
-}))
+const what = computed(() => ship.what)
+const target = computed<Target>(() => (what.value === 'crowd' ? crowd.target : view.target))
+const editing = computed(() => limits.id !== null)
 const crowdName = computed(() => crowd.mix?.name ?? project.mixes[0]?.name ?? 'Crowd')
 const example = computed(() => {
   const name =
@@ -61,12 +57,26 @@ const result = computed(() => {
 })
 
 onMounted(async () => {
+  if (crowd.cards.length) ship.what = 'crowd'
   await ship.resume()
-  if (ship.busy) what.value = 'crowd'
+  if (ship.busy) ship.what = 'crowd'
 })
+onBeforeUnmount(() => limits.close())
 
-watch(what, (w) => {
-  targetId.value = w === 'crowd' ? 'crowd' : 'near'
+function choose(id: string): void {
+  if (what.value === 'crowd') void crowd.setTarget(id)
+  else view.setTarget(id)
+}
+
+// the limits on screen are those of the target that is shipped to
+watch(
+  () => target.value.id,
+  (id) => {
+    if (editing.value && id !== limits.id) limits.open(id)
+  },
+)
+
+watch(what, () => {
   message.value = ''
   passed.value = []
   problems.value = []
@@ -119,7 +129,7 @@ const shipCrowd = () =>
       name: crowdName.value,
       recipes: crowd.cards.map((c) => plain(c.recipe)),
       mix: plain(crowd.madeFrom),
-      target: plain(crowdTarget.value),
+      target: plain(crowd.target),
       pattern: pattern.value,
       lods: lods.value,
     })
@@ -145,7 +155,7 @@ function cancel(): void {
       <div class="form">
         <span>What</span>
         <SelectButton
-          v-model="what"
+          v-model="ship.what"
           :options="[
             { id: 'figure', name: figure.recipe?.name ?? 'Figure' },
             {
@@ -168,24 +178,23 @@ function cancel(): void {
             aria-label="Target"
             class="grow"
             data-test="ship-target"
-            @update:model-value="targetId = $event as string" />
+            @update:model-value="choose($event as string)" />
           <Button
             outlined
             :label="editing ? 'Close its limits' : 'Change its limits'"
             :aria-expanded="editing"
             data-test="edit-target"
-            @click="editing = !editing"
+            @click="editing ? limits.close() : limits.open(target.id)"
         /></span>
         <template v-if="editing">
           <span />
-          <TargetEditor :target="target" @chosen="targetId = $event" />
+          <TargetEditor v-if="limits.target" :target="limits.target" @chosen="choose" />
         </template>
         <span />
         <span class="soft"
-          >{{ (what === 'crowd' ? crowdTarget : target).limits.triangles.toLocaleString('en') }} triangles,
-          {{ target.limits.bones }} bones, {{ target.influences }}
-          {{ target.influences === 1 ? 'influence' : 'influences' }} a vertex, one material. Metres, +Y up, facing
-          +Z.</span
+          >{{ target.limits.triangles.toLocaleString('en') }} triangles, {{ target.limits.bones }} bones,
+          {{ target.influences }} {{ target.influences === 1 ? 'influence' : 'influences' }} a vertex, one material.
+          Metres, +Y up, facing +Z.</span
         >
         <span>File names</span>
         <span class="pattern"

@@ -1,6 +1,6 @@
 import { createPinia, setActivePinia } from 'pinia'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import type { Crowd, Mix, Recipe } from '@idle-tinker/core'
+import { newTarget, type Crowd, type Mix, type Recipe } from '@idle-tinker/core'
 import { Refused } from './api.ts'
 import { useCrowd } from './crowd.ts'
 import { useProject, type MixEntry } from './project.ts'
@@ -124,6 +124,25 @@ describe('a crowd', () => {
     crowd.changeRules({ ...mix, triangles: 500 })
     await crowd.make()
     expect(worker.build).toHaveBeenCalledTimes(8)
+  })
+
+  it('is built for the target that fits its limit, or for the one that is chosen, never above its own limit', async () => {
+    const of = (id: string, triangles: number) => {
+      const target = newTarget(id, id)
+      return { ...entryOf(mix, 1), id, content: { ...target, limits: { ...target.limits, triangles } } }
+    }
+    useProject().documents.target = [of('wide', 5000), of('slim', 950), of('tiny', 200)]
+    const crowd = await made()
+    expect([crowd.target.id, crowd.target.limits.triangles, crowd.measured.length]).toEqual(['slim', 900, 4])
+    const measuring = crowd.setTarget('tiny')
+    expect([crowd.target.limits.triangles, crowd.measured.length, crowd.phase]).toEqual([200, 0, 'drawing'])
+    await measuring
+    expect([crowd.measured.length, worker.build.mock.calls.length, crowd.phase]).toEqual([4, 8, 'idle'])
+    expect(worker.build.mock.lastCall![1]).toMatchObject({ id: 'tiny' })
+    expect(worker.crowd).toHaveBeenCalledTimes(1)
+    // what was changed in its limits is not what the figures were built for
+    useProject().documents.target = [of('wide', 5000), of('slim', 950), of('tiny', 150)]
+    expect(crowd.measured).toEqual([])
   })
 
   it('stops when it is canceled, and shows what is there', async () => {

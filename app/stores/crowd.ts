@@ -16,13 +16,14 @@ import { POOL } from '../workers'
 import { plain } from '../workers/plain'
 import { record, redo, settle, startHistory, undo, type History } from './history'
 import { inPool, useProject } from './project'
+import { useView } from './view'
 
 export interface VariantCard {
   recipe: Recipe
   picture: string | null
   costs: Costs | null
-  /** The triangle limit it was built for. */
-  triangles: number
+  /** The target it was built for, as text. */
+  builtFor: string | null
   /** How far away the variant is that is most like it, and its place. */
   nearest: number
   nearestTo: number
@@ -71,13 +72,29 @@ export const useCrowd = defineStore('crowd', {
     mix: (s): Mix | null => s.history?.now ?? null,
     canUndo: (s) => (s.history?.past.length ?? 0) > 0,
     canRedo: (s) => (s.history?.future.length ?? 0) > 0,
-    /** The crowd target with the mix's own triangle limit. */
+    /** The target chosen for crowds; until one is, that which comes closest to what the mix allows a figure. */
+    baseTarget(): Target {
+      const targets = [...useProject().targets].sort((a, b) => a.limits.triangles - b.limits.triangles)
+      const wanted = this.mix?.triangles ?? 0
+      return (
+        targets.find((t) => t.id === useView().crowdTargetId) ??
+        targets.find((t) => t.limits.triangles >= wanted) ??
+        targets.at(-1) ??
+        newTarget('crowd', 'Crowd')
+      )
+    },
+    /** That target, with the mix's own limit where it is lower. */
     target(): Target {
-      const { targets } = useProject()
-      // the one for crowds; where a person has none of that name, the cheapest there is
-      const cheapest = [...targets].sort((a, b) => a.limits.triangles - b.limits.triangles)[0]
-      const base = targets.find((t) => t.id === 'crowd') ?? cheapest ?? newTarget('crowd', 'Crowd')
-      return this.mix ? { ...base, limits: { ...base.limits, triangles: this.mix.triangles } } : base
+      const { limits, ...base } = this.baseTarget
+      return {
+        ...base,
+        limits: { ...limits, triangles: Math.min(limits.triangles, this.mix?.triangles ?? Infinity) },
+      }
+    },
+    /** Costs of the figures that were built for the target as it is now. */
+    measured(): Costs[] {
+      const target = JSON.stringify(this.target)
+      return this.cards.flatMap((card) => (card.builtFor === target && card.costs ? [card.costs] : []))
     },
     partUse(): { part: string; slot: string; count: number }[] {
       const counts = new Map<string, { part: string; slot: string; count: number }>()
@@ -181,12 +198,11 @@ export const useCrowd = defineStore('crowd', {
         this.problems = crowd.problems
         this.cards = crowd.variants.map((v) => {
           const old = before.get(looksOf(v.recipe))
-          const made = old?.triangles === mix.triangles ? old : undefined
           return {
             recipe: v.recipe,
-            picture: made?.picture ?? null,
-            costs: made?.costs ?? null,
-            triangles: mix.triangles,
+            picture: old?.picture ?? null,
+            costs: old?.costs ?? null,
+            builtFor: old?.builtFor ?? null,
             nearest: v.nearest.distance,
             nearestTo: v.nearest.index,
             pinned: v.pinned,
@@ -201,10 +217,26 @@ export const useCrowd = defineStore('crowd', {
         this.message = error instanceof Error ? error.message : String(error)
       }
     },
-    /** Builds and draws every variant without a picture: while one is drawn, the workers of the pool build the next ones. */
+    /** Has the figures that are there measured and drawn for another target. */
+    async setTarget(id: string) {
+      useView().crowdTargetId = id
+      if (this.cards.length === 0 || this.phase === 'choosing') return
+      const mine = ++run
+      this.phase = 'drawing'
+      this.message = ''
+      try {
+        await this.draw(() => mine !== run)
+      } catch (error) {
+        if (mine === run) this.message = error instanceof Error ? error.message : String(error)
+      } finally {
+        if (mine === run) this.phase = 'idle'
+      }
+    },
+    /** Builds and draws every variant that is not for the target as it is: while one is drawn, the workers of the pool build the next ones. */
     async draw(stopped: () => boolean) {
       const target = plain(this.target)
-      const open = this.cards.filter((card) => !card.picture)
+      const builtFor = JSON.stringify(target)
+      const open = this.cards.filter((card) => card.builtFor !== builtFor)
       this.done = this.cards.length - open.length
       const next = open[Symbol.iterator]()
       const lane = async () => {
@@ -216,6 +248,7 @@ export const useCrowd = defineStore('crowd', {
             card.costs = view.costs
             const taken = theBooth().take(view, PICTURE.width, PICTURE.height, { turn: 0.4, armsDown: true })
             card.picture = taken?.toDataURL() ?? null
+            card.builtFor = builtFor
           }
           this.done++
         }

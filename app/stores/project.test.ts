@@ -130,51 +130,6 @@ describe('the project', () => {
     expect(project.pictureVersion).toBe(1)
   })
 
-  it('keeps targets as the server has saved them, over the version it has seen', async () => {
-    const project = useProject()
-    const [near, mine] = [newTarget('near', 'Near'), newTarget('mine', 'Mine')]
-    ask.mockResolvedValueOnce(of(near))
-    await project.add('target', near)
-    ask.mockResolvedValueOnce(of(mine, 3))
-    await project.add('target', mine)
-    expect(ask).toHaveBeenLastCalledWith('/api/documents/target', 'POST', mine)
-    const smaller = { ...mine, limits: { ...mine.limits, triangles: 700 } }
-    ask.mockResolvedValueOnce(of(smaller, 4))
-    await project.saveTarget(smaller)
-    expect(ask).toHaveBeenLastCalledWith(
-      '/api/documents/target/mine',
-      'PUT',
-      expect.objectContaining({ version: 3, content: smaller }),
-    )
-    expect(project.targets.map((t) => t.limits.triangles)).toEqual([2500, 700])
-    ask.mockRejectedValueOnce(new Refused(409, 'Another window has saved this target.', []))
-    await expect(project.saveTarget(mine)).rejects.toBeInstanceOf(Refused)
-    expect(project.documents.target[1]).toMatchObject({ version: 4, content: smaller })
-    ask.mockResolvedValueOnce([of(near), of(mine, 6)])
-    await project.reload('target')
-    expect(project.documents.target[1]).toMatchObject({ version: 6, content: mine })
-    ask.mockResolvedValueOnce(undefined)
-    await project.remove('target', 'mine')
-    expect(project.targets.map((t) => t.id)).toEqual(['near'])
-  })
-
-  it('names a save of a target whose answer was lost with the next one, and no other', async () => {
-    const project = useProject()
-    const mine = newTarget('mine', 'Mine')
-    project.documents.target = [of(mine, 3)]
-    const sent = (nth: number) => ask.mock.calls[nth]![2] as { version: number; token: string; after: string[] }
-    ask.mockRejectedValueOnce(new TypeError('the connection was reset'))
-    await expect(project.saveTarget(mine)).rejects.toBeInstanceOf(TypeError)
-    ask.mockRejectedValueOnce(new Refused(422, 'Not valid', []))
-    await expect(project.saveTarget(mine)).rejects.toBeInstanceOf(Refused)
-    ask.mockResolvedValueOnce(of(mine, 5))
-    await project.saveTarget(mine)
-    expect([sent(1).after, sent(2).after]).toEqual([[sent(0).token], [sent(0).token]])
-    ask.mockResolvedValueOnce(of(mine, 6))
-    await project.saveTarget(mine)
-    expect(sent(3)).toMatchObject({ version: 5, after: [] })
-  })
-
   it('gives a copy the first free name, also where another window or a deleted one has it', async () => {
     const project = useProject()
     project.documents.target = [of(newTarget('far-off', 'Far off'))]
@@ -305,12 +260,15 @@ describe('how the project is looked at', () => {
     expect(view.target.id).toBe('crowd')
   })
 
-  it('does not take a target that is not there', () => {
+  it('takes the roomiest target where the one chosen is not there', () => {
     const view = useView()
     expect(view.target.id).toBe('start')
-    useProject().documents.target = targets
+    const [small, ...others] = targets
+    const roomy = newTarget('roomy', 'Roomy')
+    roomy.limits.triangles = 9000
+    useProject().documents.target = [small!, of(roomy), ...others]
     view.setTarget('moon')
-    expect(view.target.id).toBe('near')
+    expect(view.target.id).toBe('roomy')
   })
 })
 

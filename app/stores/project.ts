@@ -9,7 +9,7 @@ import {
   type Recipe,
   type Target,
 } from '@idle-tinker/core'
-import { MOST_UNANSWERED, type Entry } from '../documents/Keeper'
+import type { Entry } from '../documents/Keeper'
 import { theBooth } from '../stage/Booth'
 import type { FigureView, KitAddress, LoadedKit, LoadedKits, Workshop } from '../workers/protocol'
 import type { Remote } from 'comlink'
@@ -137,24 +137,13 @@ export const useProject = defineStore('project', {
     async loadDeleted(kind: Kind) {
       setList(this.deleted, kind, await list(kind, true))
     },
-    async reload(kind: Kind) {
-      setList(this.documents, kind, await list(kind))
-    },
-    /** Saves over the version this window has seen; another window's is never overwritten. */
-    async saveTarget(target: Target) {
-      const known = this.documents.target.find((t) => t.id === target.id)
-      const after = unanswered.get(target.id) ?? []
-      const token = crypto.randomUUID()
-      // until an answer comes: what may have been saved after all is no other window's
-      unanswered.set(target.id, [...after, token].slice(-MOST_UNANSWERED))
-      try {
-        const save = { version: known?.version ?? 1, content: target, token, after }
-        this.saved('target', await ask<Entry<Target>>(`/api/documents/target/${target.id}`, 'PUT', save))
-        unanswered.delete(target.id)
-      } catch (error) {
-        if (error instanceof Refused && error.status < 500) unanswered.set(target.id, after)
-        throw error
-      }
+    /** Shows a document as it is being changed here, before the server has it. */
+    amend<K extends Kind>(kind: K, id: string, content: Contents[K]) {
+      setList(
+        this.documents,
+        kind,
+        listOf(this.documents, kind).map((f) => (f.id === id ? { ...f, content } : f)),
+      )
     },
     saved<K extends Kind>(kind: K, entry: Entry<Contents[K]>) {
       setList(
@@ -189,9 +178,6 @@ export const useProject = defineStore('project', {
     },
   },
 })
-
-/** By target, saves whose answers have not come. */
-const unanswered = new Map<string, string[]>()
 
 /** Numbers behind a name that are tried. */
 const MOST_NAMES = 200

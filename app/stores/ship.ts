@@ -27,8 +27,8 @@ let again: ReturnType<typeof setTimeout> | null = null
 
 /** The crowd being made into files by the server. The job outlives the page: it is found again after a reload. */
 export const useShip = defineStore('ship', {
-  /** `away`: how it stands cannot be told at the moment. */
-  state: () => ({ job: null as ShipJob | null, away: false }),
+  /** `away`: how it stands cannot be told at the moment. `what`: which of the two is about to leave. */
+  state: () => ({ job: null as ShipJob | null, away: false, what: 'figure' as 'figure' | 'crowd' }),
   getters: {
     busy: (s) => s.job?.state === 'waiting' || s.job?.state === 'running',
   },

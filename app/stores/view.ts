@@ -11,14 +11,20 @@ export const useView = defineStore('view', {
     lamp: false,
     /** What was chosen in this browser; the system's own until then. */
     theme: useLocalStorage<'lamp' | 'paper' | null>('tinker.theme', null),
-    targetId: useLocalStorage('tinker.target', 'near'),
+    targetId: useLocalStorage('tinker.target', ''),
+    /** The one for crowds; none until one is chosen. */
+    crowdTargetId: useLocalStorage('tinker.crowd-target', ''),
     slot: null as string | null,
     reduced: false,
     sheet: false,
   }),
   getters: {
-    /** The one chosen; the project's first if that is gone, one of our own until there is any. */
-    target: (s): Target => useProject().targets.find((t) => t.id === s.targetId) ?? useProject().targets[0] ?? STARTING,
+    /** The one chosen; without, the roomiest of the project's, one of our own until there is any. */
+    target(s): Target {
+      const { targets } = useProject()
+      const roomy = [...targets].sort((a, b) => b.limits.triangles - a.limits.triangles)
+      return targets.find((t) => t.id === s.targetId) ?? roomy[0] ?? STARTING
+    },
   },
   actions: {
     start() {

@@ -5,7 +5,13 @@ const CHUNK = 1 << 20
 
 /** Stores bytes under their content hash, in chunks; storing them again costs one query. */
 export async function putBlob(bytes: Uint8Array): Promise<string> {
-  const hash = createHash('sha256').update(bytes).digest('hex')
+  const sum = createHash('sha256')
+  for (let at = 0; at < bytes.length; at += CHUNK) {
+    sum.update(bytes.subarray(at, at + CHUNK))
+    // of many megabytes, one a turn
+    await new Promise((resolve) => setImmediate(resolve))
+  }
+  const hash = sum.digest('hex')
   await transaction(async (on) => {
     const fresh = await change('INSERT IGNORE INTO blobs (hash, bytes) VALUES (?, ?)', [hash, bytes.length], on)
     if (!fresh) return

@@ -1,62 +1,73 @@
-import { KINDS, type Contents, type Kind } from '../utils/kinds.ts'
+import { randomUUID } from 'node:crypto'
+import { theReaders } from '../jobs/readers.ts'
+import type { DocumentText, SaveBody } from '../utils/bodies.ts'
+import { KINDS, type Kind } from '../utils/kinds.ts'
 import { change, select, transaction } from './pool.ts'
 
-export interface DocumentRow<K extends Kind = Kind> {
+export interface DocumentRow {
   id: string
   name: string
   version: number
-  content: Contents[K]
   hasPicture: boolean
   savedAt: string
+  /** The document as JSON text, of today's version. */
+  content: string
 }
 
-interface Stored extends Omit<DocumentRow, 'content' | 'hasPicture'> {
-  content: string | object
+interface Stored extends Omit<DocumentRow, 'hasPicture'> {
   hasPicture: number
 }
 
 const COLUMNS = 'id, name, version, content, picture IS NOT NULL AS hasPicture, saved_at AS savedAt'
 
 /** A row as it is today: documents of older versions are upgraded; what is none stays in its row, and is told. */
-function read<K extends Kind>(kind: K, row: Stored): DocumentRow<K>[] {
-  const { value, problems } = KINDS[kind].read(row.content, `${kind}/${row.id}`)
-  if (value) return [{ ...row, hasPicture: Boolean(row.hasPicture), content: value }]
-  console.error(`${kind} ${row.id} (${row.name}) cannot be read: ${problems.map((p) => p.message).join(' ')}`)
+async function asToday(kind: Kind, row: Stored): Promise<DocumentRow[]> {
+  const { value, refusal } = await theReaders().readBody('row', kind, row.content)
+  if (value) return [{ ...row, hasPicture: Boolean(row.hasPicture), content: value.text }]
+  console.error(`${kind} ${row.id} (${row.name}) cannot be read: ${refusal?.problems.map((p) => p.message).join(' ')}`)
   return []
 }
 
 /** Those that are there, or those that were deleted, in their order. */
-export async function listDocuments<K extends Kind>(kind: K, deleted = false): Promise<DocumentRow<K>[]> {
+export async function listDocuments(kind: Kind, deleted = false): Promise<DocumentRow[]> {
   const rows = await select<Stored>(
     `SELECT ${COLUMNS} FROM documents WHERE kind = ? AND deleted_at IS ${deleted ? 'NOT NULL' : 'NULL'} ORDER BY place, created_at, id`,
     [kind],
   )
-  return rows.flatMap((row) => read(kind, row))
+  const read: DocumentRow[] = []
+  // one after another: all at once they would be read in one go, and everyone else would wait
+  for (const row of rows) read.push(...(await asToday(kind, row)))
+  return read
 }
 
-export async function getDocument<K extends Kind>(kind: K, id: string): Promise<DocumentRow<K> | null> {
+/** How many there have ever been of a kind, deleted ones among them. */
+export async function countDocuments(kind: Kind): Promise<number> {
+  const [row] = await select<{ n: number | string }>('SELECT COUNT(*) AS n FROM documents WHERE kind = ?', [kind])
+  return Number(row?.n ?? 0)
+}
+
+export async function getDocument(kind: Kind, id: string): Promise<DocumentRow | null> {
   const [row] = await select<Stored>(
     `SELECT ${COLUMNS} FROM documents WHERE kind = ? AND id = ? AND deleted_at IS NULL`,
     [kind, id],
   )
-  return row ? (read(kind, row)[0] ?? null) : null
+  return row ? ((await asToday(kind, row))[0] ?? null) : null
 }
 
 /** Adds a document, last in order; null if there is one of its id, deleted or not. */
-export async function addDocument<K extends Kind>(kind: K, content: Contents[K]): Promise<DocumentRow<K> | null> {
-  const id = KINDS[kind].idOf(content)
-  const json = JSON.stringify(content)
+export async function addDocument(kind: Kind, { id: own, name, text }: DocumentText): Promise<DocumentRow | null> {
+  const id = own ?? randomUUID()
   const added = await transaction(async (on) => {
     const count = await change(
       `INSERT IGNORE INTO documents (kind, id, name, version, content, place)
        SELECT ?, ?, ?, 1, ?, COALESCE(MAX(place), 0) + 1 FROM documents WHERE kind = ?`,
-      [kind, id, content.name, json, kind],
+      [kind, id, name, text, kind],
       on,
     )
     if (count === 1)
       await change(
         'INSERT INTO document_versions (kind, id, version, content) VALUES (?, ?, 1, ?)',
-        [kind, id, json],
+        [kind, id, text],
         on,
       )
     return count === 1
@@ -64,23 +75,12 @@ export async function addDocument<K extends Kind>(kind: K, content: Contents[K])
   return added ? getDocument(kind, id) : null
 }
 
-export interface Save<K extends Kind> {
-  /** The version the person saw. */
-  version: number
-  content: Contents[K]
-  /** A name for this attempt. */
-  token: string
-  /** Attempts of the same person whose answers never came: what one of them has saved is no one else's. */
-  after: readonly string[]
-}
-
 /** Saves over the version the person saw; null if another save came first or the document is gone. */
-export async function saveDocument<K extends Kind>(
-  kind: K,
+export async function saveDocument(
+  kind: Kind,
   id: string,
-  { version, content, token, after }: Save<K>,
-): Promise<DocumentRow<K> | null> {
-  const json = JSON.stringify(content)
+  { version, name, text, token, after }: Omit<SaveBody, 'id'>,
+): Promise<DocumentRow | null> {
   const saved = await transaction(async (on) => {
     // by its key, whatever the database thinks best: by any other index its neighbours are locked as well
     const [row] = await select<{ version: number; token: string | null; gone: number }>(
@@ -94,12 +94,12 @@ export async function saveDocument<K extends Kind>(
     const next = row.version + 1
     await change(
       'UPDATE documents FORCE INDEX (PRIMARY) SET name = ?, content = ?, version = ?, token = ?, saved_at = CURRENT_TIMESTAMP(3) WHERE kind = ? AND id = ?',
-      [content.name, json, next, token, kind, id],
+      [name, text, next, token, kind, id],
       on,
     )
     await change(
       'INSERT INTO document_versions (kind, id, version, content) VALUES (?, ?, ?, ?)',
-      [kind, id, next, json],
+      [kind, id, next, text],
       on,
     )
     return true
@@ -128,7 +128,7 @@ export async function deleteDocument(kind: Kind, id: string): Promise<Deletion> 
   })
 }
 
-export async function restoreDocument<K extends Kind>(kind: K, id: string): Promise<DocumentRow<K> | null> {
+export async function restoreDocument(kind: Kind, id: string): Promise<DocumentRow | null> {
   await change('UPDATE documents FORCE INDEX (PRIMARY) SET deleted_at = NULL WHERE kind = ? AND id = ?', [kind, id])
   return getDocument(kind, id)
 }

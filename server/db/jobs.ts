@@ -15,6 +15,14 @@ export interface JobRow {
   error: Problem[] | null
 }
 
+export interface WaitingJob {
+  id: string
+  kind: string
+  /** JSON text. */
+  input: string
+  total: number
+}
+
 const COLUMNS = 'id, kind, state, done, total, result, result_hash AS resultHash, error'
 const parse = (v: unknown) => (typeof v === 'string' ? (JSON.parse(v) as unknown) : v)
 const read = (row: JobRow): JobRow => ({
@@ -23,13 +31,14 @@ const read = (row: JobRow): JobRow => ({
   error: parse(row.error) as Problem[] | null,
 })
 
-export async function addJob(kind: string, input: unknown, total: number): Promise<string> {
+/** Adds a job. @param input JSON text, for the handler of its kind */
+export async function addJob(kind: string, input: string, total: number): Promise<string> {
   const id = randomUUID()
   await change("INSERT INTO jobs (id, kind, state, total, input) VALUES (?, ?, 'waiting', ?, ?)", [
     id,
     kind,
     total,
-    JSON.stringify(input),
+    input,
   ])
   return id
 }
@@ -43,9 +52,9 @@ export async function getJob(id: string): Promise<JobRow | null> {
 export const MOST_ATTEMPTS = 3
 
 /** Takes the job that has waited longest, if there is one; no two callers get the same. */
-export async function takeJob(): Promise<{ id: string; kind: string; input: string } | null> {
-  const [next] = await select<{ id: string; kind: string; input: string }>(
-    "SELECT id, kind, input FROM jobs WHERE state = 'waiting' ORDER BY created_at LIMIT 1",
+export async function takeJob(): Promise<WaitingJob | null> {
+  const [next] = await select<WaitingJob>(
+    "SELECT id, kind, input, total FROM jobs WHERE state = 'waiting' ORDER BY created_at LIMIT 1",
   )
   if (!next) return null
   const mine = await change(

@@ -11,6 +11,8 @@ export function database(): Pool {
     connectionLimit: 6,
     charset: 'utf8mb4',
     supportBigNumbers: true,
+    // documents go through as text, whatever their column is
+    jsonStrings: true,
     enableKeepAlive: true,
   })
   return pool

@@ -4,9 +4,10 @@ import type { Problem } from '@idle-tinker/core'
 /** What a job comes to: a result with its file, or what stood in the way. */
 export type JobEnd = { result: unknown; file: Uint8Array } | { problems: readonly Problem[] }
 
-/** How one kind of job is worked off. It reads its own input, which may be of an older workshop. */
+/** How one kind of job is worked off. It reads its own input, JSON text that may be of an older workshop, in a thread. */
 export type JobHandler = (
-  input: unknown,
+  input: string,
+  total: number,
   tools: {
     threads: Piscina
     progress: (done: number, total: number) => void

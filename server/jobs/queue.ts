@@ -12,6 +12,7 @@ import {
   setProgress,
   takeJob,
   type JobRow,
+  type WaitingJob,
 } from '../db/jobs.ts'
 import type { JobEnd, JobHandler } from './JobHandler.ts'
 import { shipCrowd } from './shipCrowd.ts'
@@ -71,7 +72,7 @@ export async function turn(): Promise<void> {
   }
 }
 
-async function run({ id, kind, input }: { id: string; kind: string; input: string }): Promise<void> {
+async function run({ id, kind, input, total }: WaitingJob): Promise<void> {
   const controller = new AbortController()
   running.set(id, controller)
   await tell(id)
@@ -86,7 +87,7 @@ async function run({ id, kind, input }: { id: string; kind: string; input: strin
       .catch((error: unknown) => console.error('progress:', messageOf(error)))
   }
   try {
-    const end = await work(kind, input, { threads: threads!, progress, signal: controller.signal })
+    const end = await work(kind, input, total, { threads: threads!, progress, signal: controller.signal })
     if (threads) await steadily(() => keep(id, end))
   } finally {
     running.delete(id)
@@ -94,7 +95,7 @@ async function run({ id, kind, input }: { id: string; kind: string; input: strin
   }
 }
 
-async function work(kind: string, input: string, tools: Parameters<JobHandler>[1]): Promise<JobEnd> {
+async function work(kind: string, input: string, total: number, tools: Parameters<JobHandler>[2]): Promise<JobEnd> {
   const handler = Object.hasOwn(HANDLERS, kind) ? HANDLERS[kind] : undefined
   if (!handler)
     return {
@@ -103,7 +104,7 @@ async function work(kind: string, input: string, tools: Parameters<JobHandler>[1
       ],
     }
   try {
-    return await handler(JSON.parse(input), tools)
+    return await handler(input, total, tools)
   } catch (error) {
     return { problems: [problem('job', 'job', `The work stopped: ${messageOf(error)}.`, 'Start it again.')] }
   }

@@ -1,26 +1,32 @@
 import PQueue from 'p-queue'
 import { Piscina } from 'piscina'
 import { problem } from '@idle-tinker/core'
+import type { BodyName, BodyOf, Taken } from '../utils/bodies.ts'
+import type { Kind } from '../utils/kinds.ts'
 import type { KitAnswer } from './openKit.ts'
+import { readBody } from './readBody.ts'
 
 /** A file that wants more is refused, ms and MB. */
 const LIMITS = { time: 10_000, memory: 512 }
 
-/** Threads that read what comes from elsewhere, one file at a time, so that nothing it holds keeps the server from answering. */
+/** What is no longer is read on the spot: the way to a thread and back takes longer. Bytes. */
+const SHORT = 32 << 10
+
+/** Threads that read what comes from elsewhere, so that nothing it holds keeps the server from answering. */
 export class Readers {
   private readonly threads: Piscina
   private readonly time: number
-  /** One after another: the time of a file begins when the one before it is through. */
-  private readonly queue = new PQueue({ concurrency: 1 })
+  /** Kits one after another: the time of a file begins when the one before it is through. */
+  private readonly kits = new PQueue({ concurrency: 1 })
 
-  /** @param workerFile a module that exports `openKit` */
+  /** @param workerFile a module that exports `openKit` and `readBody` */
   constructor(workerFile: string, limits = LIMITS) {
     this.time = limits.time
     this.threads = new Piscina({
       filename: workerFile,
-      name: 'openKit',
       minThreads: 0,
-      maxThreads: 1,
+      // a kit may take its whole time: documents go past it
+      maxThreads: 2,
       idleTimeout: 10_000,
       resourceLimits: { maxOldGenerationSizeMb: limits.memory },
     })
@@ -30,28 +36,58 @@ export class Readers {
 
   /** Reads a kit; one that takes too long or too much memory is refused in words. */
   openKit(zip: Uint8Array): Promise<KitAnswer> {
-    return this.queue.add(() => this.read(zip))
+    return this.kits.add(() => this.read(zip))
   }
 
   close(): Promise<void> {
     return this.threads.destroy()
   }
 
-  private async read(zip: Uint8Array): Promise<KitAnswer> {
+  /** Reads a body, or a document in its row. A buffer that is handed in is of no use afterwards. */
+  async readBody<N extends BodyName>(what: N, kind: Kind, body: Uint8Array | string): Promise<Taken<BodyOf<N>>> {
+    if (body.length <= SHORT) {
+      // others get their turn first
+      await new Promise((resolve) => setImmediate(resolve))
+      return readBody({ what, kind, body })
+    }
+    const tooMuch = (detail: string): Taken<BodyOf<N>> => ({
+      value: null,
+      refusal: { status: 422, title: 'Not valid', detail, problems: [] },
+    })
+    return this.run('readBody', { what, kind, body }, tooMuch, buffersOf(body))
+  }
+
+  private read(zip: Uint8Array): Promise<KitAnswer> {
+    const tooMuch = (message: string, code: string): KitAnswer => ({
+      kit: null,
+      problems: [problem(code, 'zip', message, 'Split the kit, or make its files smaller.')],
+    })
+    return this.run('openKit', zip, tooMuch, buffersOf(zip))
+  }
+
+  /** Has a thread do something; what takes too long or too much memory is refused in words. */
+  private async run<T>(
+    name: string,
+    task: unknown,
+    tooMuch: (message: string, code: string) => T,
+    transferList: ArrayBuffer[],
+  ): Promise<T> {
     try {
-      return (await this.threads.run(zip, { signal: AbortSignal.timeout(this.time) })) as KitAnswer
+      return (await this.threads.run(task, { name, transferList, signal: AbortSignal.timeout(this.time) })) as T
     } catch (error) {
-      const { name, code } = error as { name?: string; code?: string }
-      if (name === 'AbortError' || name === 'TimeoutError')
-        return refused('kit-slow', `It takes more than ${this.time / 1000} s to read.`)
-      if (code === 'ERR_WORKER_OUT_OF_MEMORY') return refused('kit-heavy', 'It takes too much memory to read.')
+      const { name: kind, code } = error as { name?: string; code?: string }
+      if (kind === 'AbortError' || kind === 'TimeoutError')
+        return tooMuch(`It takes more than ${this.time / 1000} s to read.`, 'kit-slow')
+      if (code === 'ERR_WORKER_OUT_OF_MEMORY') return tooMuch('It takes too much memory to read.', 'kit-heavy')
       throw error
     }
   }
 }
 
-function refused(code: string, message: string): KitAnswer {
-  return { kit: null, problems: [problem(code, 'zip', message, 'Split the kit, or make its files smaller.')] }
+/** What can be handed over whole instead of copied: a buffer that holds nothing else. */
+function buffersOf(data: Uint8Array | string): ArrayBuffer[] {
+  if (typeof data === 'string' || !(data.buffer instanceof ArrayBuffer)) return []
+  return data.byteLength === data.buffer.byteLength ? [data.buffer] : []
 }
 
 let readers: Readers | null = null

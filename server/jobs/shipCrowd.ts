@@ -3,15 +3,11 @@ import type { Piscina } from 'piscina'
 import { getBlob } from '../db/blobs.ts'
 import { listKitFiles, listKits } from '../db/kits.ts'
 import { preparedShelf } from '../utils/prepared.ts'
-import { readShipCrowd, type ShipCrowdOrder } from './shipCrowdInput.ts'
 import type { JobHandler } from './JobHandler.ts'
 import type { ShipCrowdResult, ShipCrowdTask } from './worker.ts'
 
 /** Ships the figures of an order into one zip, in a thread. */
-export const shipCrowd: JobHandler = async (order, { threads, progress, signal }) => {
-  // it may have been ordered before the workshop was updated
-  const { value: input, problems } = readShipCrowd(order as ShipCrowdOrder, 'job')
-  if (!input) return { problems }
+export const shipCrowd: JobHandler = async (order, total, { threads, progress, signal }) => {
   const kits: ShipCrowdTask['kits'] = {}
   // all of them: slots and colors of one kit may be another's
   for (const { id } of await listKits()) {
@@ -27,9 +23,9 @@ export const shipCrowd: JobHandler = async (order, { threads, progress, signal }
   const stop = () => port1.postMessage('stop')
   signal.addEventListener('abort', stop)
   if (signal.aborted) stop()
-  port1.on('message', (done: number) => progress(done, input.recipes.length))
+  port1.on('message', (done: number) => progress(done, total))
   try {
-    const { zip, report, problems } = await inThread(threads, { input, kits, prepared, port: port2 })
+    const { zip, report, problems } = await inThread(threads, { order, kits, prepared, port: port2 })
     return zip ? { result: report, file: zip } : { problems }
   } finally {
     signal.removeEventListener('abort', stop)

@@ -12,12 +12,14 @@ import {
   type Problem,
   type ShippedVariant,
 } from '@idle-tinker/core'
-import type { ShipCrowdInput } from './shipCrowdInput.ts'
+import { readShipCrowd, type ShipCrowdOrder } from './shipCrowdInput.ts'
 
 export { openKit } from './openKit.ts'
+export { readBody } from './readBody.ts'
 
 export interface ShipCrowdTask {
-  input: ShipCrowdInput
+  /** The order as JSON text. */
+  order: string
   /** The project's kits by id: files by path. */
   kits: Record<string, Record<string, Uint8Array>>
   /** A shelf that ships with the kits, if there is one. */
@@ -33,7 +35,7 @@ export interface ShipCrowdResult {
 
 /** Ships every recipe into one zip. Runs in a worker thread; tells its progress over the port, which may say stop. */
 export default async function shipCrowd({
-  input,
+  order,
   kits: kitFiles,
   prepared,
   port,
@@ -41,6 +43,9 @@ export default async function shipCrowd({
   let stopped = false
   port.on('message', () => (stopped = true))
   try {
+    // it may have been ordered before the workshop was updated
+    const { value: input, problems } = readShipCrowd(JSON.parse(order) as ShipCrowdOrder, 'job')
+    if (!input) return { zip: null, report: [], problems }
     const kits = new Map<string, Kit>()
     for (const [id, own] of Object.entries(kitFiles)) {
       const { value } = await readKit(new Map(Object.entries(own)))
@@ -83,7 +88,8 @@ export default async function shipCrowd({
       await new Promise((resolve) => setImmediate(resolve))
     }
     entries['crowd.json'] = new TextEncoder().encode(crowdTable(input.mix, input.target, variants, kits))
-    return { zip: zipSync(entries, { level: 6, mtime: new Date('2026-01-01T00:00:00Z') }), report, problems: [] }
+    const zip = zipSync(entries, { level: 6, mtime: new Date('2026-01-01T00:00:00Z') })
+    return { zip, report, problems: [] }
   } finally {
     port.close()
   }

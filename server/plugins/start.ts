@@ -14,14 +14,14 @@ let ready: Promise<void> | null = null
 export default defineNitroPlugin((nitro) => {
   if (!process.env.TINKER_DB) return
   const root = process.env.TINKER_ROOT ?? process.cwd()
+  const worker = process.env.TINKER_WORKER ?? join(root, '.data/build/worker.mjs')
+  startReaders(worker)
   ready = (async () => {
     await migrate(join(root, 'server/db/migrations'))
     await seed(join(root, 'kits'))
     await thinVersions()
     await forgetJobs()
     await sweepBlobs()
-    const worker = process.env.TINKER_WORKER ?? join(root, '.data/build/worker.mjs')
-    startReaders(worker)
     await startQueue(worker)
   })()
   ready.catch((error: unknown) => {

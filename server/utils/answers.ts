@@ -1,8 +1,10 @@
 import { Readable } from 'node:stream'
 import { createError, getRequestHeader, sendStream, setResponseHeader, type H3Event } from 'h3'
-import type { Static, TSchema } from '@sinclair/typebox'
-import { parseJson, validate, type Problem, type Read } from '@idle-tinker/core'
+import type { Problem } from '@idle-tinker/core'
 import { blobLength, readBlob } from '../db/blobs'
+import type { DocumentRow } from '../db/documents'
+import { theReaders } from '../jobs/readers'
+import type { BodyName, BodyOf } from './bodies'
 import { isKind, type Kind } from './kinds'
 
 /** Stops a request with an RFC 9457 problem document. */
@@ -10,44 +12,62 @@ export function refuse(status: number, title: string, detail: string, problems: 
   return createError({ statusCode: status, statusMessage: title, message: detail, data: { detail, problems } })
 }
 
-const BODY_LIMIT = 256 << 10
 export const KIT_LIMIT = 64 << 20
+export const ORDER_LIMIT = 16 << 20
 
 /** The raw body, refused as soon as it is larger than allowed, whatever its headers say. */
-export function bodyBytes(event: H3Event, limit: number): Promise<Buffer> {
+export function bodyBytes(event: H3Event, limit: number): Promise<Uint8Array> {
   const tooLarge = () => refuse(413, 'Too large', `The body may have ${limit} bytes.`)
-  if (Number(getRequestHeader(event, 'content-length') ?? 0) > limit) return Promise.reject(tooLarge())
+  const told = Number(getRequestHeader(event, 'content-length') ?? 0)
+  if (told > limit) return Promise.reject(tooLarge())
   const { req } = event.node
   return new Promise((resolve, reject) => {
-    const chunks: Buffer[] = []
+    // filled as it comes: one that is put together at the end keeps everyone waiting for that long
+    let body = new Uint8Array(told || FIRST_ROOM)
     let size = 0
     // what comes after the limit is let through unkept, so that the answer can still be read
     req.on('data', (chunk: Buffer) => {
+      const at = size
       size += chunk.length
-      if (size <= limit) chunks.push(chunk)
-      else if (chunks.length) {
-        chunks.length = 0
+      if (size > limit) {
+        body = new Uint8Array()
         reject(tooLarge())
+        return
       }
+      if (size > body.length) {
+        const larger = new Uint8Array(Math.min(limit, Math.max(size, 2 * body.length)))
+        larger.set(body)
+        body = larger
+      }
+      body.set(chunk, at)
     })
-    req.on('end', () => (size <= limit ? resolve(Buffer.concat(chunks)) : reject(tooLarge())))
+    req.on('end', () => (size <= limit ? resolve(size === body.length ? body : body.slice(0, size)) : undefined))
     req.on('error', reject)
   })
 }
 
-/** The body as JSON that fits a schema; anything else is refused with the places that are wrong. */
-export async function jsonBody<S extends TSchema>(event: H3Event, schema: S, limit = BODY_LIMIT): Promise<Static<S>> {
-  const parsed = parseJson((await bodyBytes(event, limit)).toString('utf8'), 'body')
-  if (parsed.problems.length) throw refuse(400, 'Not JSON', parsed.problems[0]!.message, parsed.problems)
-  const checked = validate(schema, parsed.value, 'body')
-  if (!checked.value) throw refuse(422, 'Not valid', 'The body does not have the expected form.', checked.problems)
-  return checked.value
+/** Bytes, where the sender has not told how many come. */
+const FIRST_ROOM = 64 << 10
+
+/** The body as what a reader makes of it; anything else is refused with the places that are wrong. */
+export async function readBody<N extends BodyName>(
+  event: H3Event,
+  what: N,
+  { kind = 'figure', limit }: { kind?: Kind; limit: number },
+): Promise<BodyOf<N>> {
+  const { value, refusal } = await theReaders().readBody(what, kind, await bodyBytes(event, limit))
+  if (!value) throw refuse(refusal!.status, refusal!.title, refusal!.detail, refusal!.problems)
+  return value
 }
 
-/** What a reader made of a document in the body; one that it could not read is refused with its faults. */
-export function accepted<T>({ value, problems }: Read<T>): T {
-  if (value === null) throw refuse(422, 'Not valid', 'The document does not have the expected form.', problems)
-  return value
+/** Sends rows that hold their documents as text. */
+export function sendDocuments(event: H3Event, rows: DocumentRow | readonly DocumentRow[]): string {
+  setResponseHeader(event, 'content-type', 'application/json')
+  return 'id' in rows ? documentJson(rows) : `[${rows.map(documentJson).join(',')}]`
+}
+
+function documentJson({ content, ...row }: DocumentRow): string {
+  return `${JSON.stringify(row).slice(0, -1)},"content":${content}}`
 }
 
 /** A route parameter that fits a pattern. */

@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto'
 import { readMix, readRecipe, readTarget, type Mix, type Read, type Recipe, type Target } from '@idle-tinker/core'
 
 /** What the workshop keeps with versions, and what a document of each kind is. */
@@ -14,20 +13,17 @@ interface KindOf<T> {
   read: (document: unknown, where: string) => Read<T>
   /** Bytes a document may have. */
   limit: number
-  /** The id a new document gets. */
-  idOf: (content: T) => string
   /** Why it cannot do without the last one; null if it can. */
   needsOne: string | null
 }
 
 export const KINDS: { [K in Kind]: KindOf<Contents[K]> } = {
-  figure: { read: readRecipe, limit: 256 << 10, idOf: () => randomUUID(), needsOne: null },
+  figure: { read: readRecipe, limit: 256 << 10, needsOne: null },
   // it carries the recipes of its pinned variants
-  mix: { read: readMix, limit: 4 << 20, idOf: ({ id }) => id, needsOne: null },
+  mix: { read: readMix, limit: 4 << 20, needsOne: null },
   target: {
     read: readTarget,
     limit: 256 << 10,
-    idOf: ({ id }) => id,
     needsOne: 'This is the only target; figures need one to be measured against.',
   },
 }

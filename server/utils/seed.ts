@@ -1,9 +1,10 @@
 import { readdir, readFile } from 'node:fs/promises'
 import { join, relative, sep } from 'node:path'
 import { readKit } from '@idle-tinker/core'
-import { addDocument, listDocuments } from '../db/documents'
+import { addDocument, countDocuments } from '../db/documents'
 import { findKit, putKit } from '../db/kits'
-import { KINDS, type Kind } from './kinds'
+import { BODIES } from './bodies'
+import type { Kind } from './kinds'
 
 /** The first figure is what the Bench opens with. */
 const FIRST = 'maren-quill.recipe.json'
@@ -44,9 +45,9 @@ export async function seed(kitsFolder: string): Promise<void> {
 
 /** Adds documents of a kind that has none yet; what was deleted does not come back. */
 async function fill(kind: Kind, folder: string, names: readonly string[]): Promise<void> {
-  if ((await listDocuments(kind)).length || (await listDocuments(kind, true)).length) return
+  if (await countDocuments(kind)) return
   for (const name of names) {
-    const { value } = KINDS[kind].read(await readFile(join(folder, name), 'utf8'), name)
+    const { value } = BODIES.document(await readFile(join(folder, name), 'utf8'), kind)
     if (value) await addDocument(kind, value)
   }
 }

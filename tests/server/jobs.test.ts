@@ -21,7 +21,7 @@ describe('blobs and jobs in the database', () => {
   })
 
   it('give a waiting job to one taker only, and again after a restart', async () => {
-    const id = await addJob('test-kind', { recipes: [] }, 1)
+    const id = await addJob('test-kind', '{"recipes":[]}', 1)
     const taken = await Promise.all([takeJob(), takeJob()])
     expect(taken.filter((t) => t?.id === id)).toHaveLength(1)
     expect(await requeueJobs()).toBeGreaterThanOrEqual(1)
@@ -109,34 +109,32 @@ describe('shipping a crowd', () => {
   })
 
   it('stops the work itself when it is canceled, and leaves no file', async () => {
-    const { id } = (await ask('/api/jobs', 'POST', input(60))).body as { id: string }
+    const { id } = (await ask('/api/jobs', 'POST', input(1000))).body as { id: string }
     const done = async () => ((await ask(`/api/jobs/${id}`)).body as { done: number }).done
     for (let i = 0; i < 200 && (await done()) < 2; i++) await new Promise((resolve) => setTimeout(resolve, 50))
     const blobs = async () => Number((await select<{ n: number }>('SELECT COUNT(*) AS n FROM blobs'))[0]!.n)
     const before = await blobs()
     await ask(`/api/jobs/${id}/cancel`, 'POST')
-    // the next order begins as soon as the thread is free: long before sixty figures would be made
+    // the next order begins as soon as the thread is free: a thousand figures take longer than this on the fastest machine, one does not on the slowest
     const begin = Date.now()
     const { id: next } = (await ask('/api/jobs', 'POST', input(1))).body as { id: string }
     expect((await wait(next)).state).toBe('done')
-    const alone = Date.now() - begin
+    expect(Date.now() - begin).toBeLessThan(25_000)
     const full = await ask('/api/jobs', 'POST', input(1))
     await wait((full.body as { id: string }).id)
-    // a second for the figure that was under way, on a slow machine
-    expect(alone).toBeLessThan(2 * (Date.now() - begin - alone) + 3000)
     expect(await ask(`/api/jobs/${id}`)).toMatchObject({ body: { state: 'canceled', resultHash: null } })
     // the same single figure twice: one file
     expect(await blobs()).toBe(before + 1)
   })
 
   it('of a kind that nobody knows fails in words', async () => {
-    const id = await addJob('weave-nets', {}, 1)
+    const id = await addJob('weave-nets', '{}', 1)
     await wait(((await ask('/api/jobs', 'POST', input(1))).body as { id: string }).id)
     expect((await wait(id)).error).toMatchObject([{ code: 'job-unknown' }])
   })
 
   it('that has ended with the workshop three times is not begun again', async () => {
-    const id = await addJob('weave-nets', {}, 1)
+    const id = await addJob('weave-nets', '{}', 1)
     const set = (state: string, attempts: number) =>
       database().query('UPDATE jobs SET state = ?, attempts = ? WHERE id = ?', [state, attempts, id])
     await set('running', 2)

@@ -1,11 +1,14 @@
 <script setup lang="ts">
 import { Keyboard, Moon, Redo2, Sun, Undo2 } from 'lucide-vue-next'
-import { STATIONS, useOpenDocument } from '../../stations'
+import { STATIONS, useOpenDocument, useShown } from '../../stations'
 import { useCrowd } from '../../stores/crowd'
+import { useTarget } from '../../stores/target'
 import { useView } from '../../stores/view'
 
 const open = useOpenDocument()
+const shown = useShown()
 const crowd = useCrowd()
+const target = useTarget()
 const view = useView()
 const SAVE_WORDS = {
   saved: 'Saved',
@@ -23,7 +26,8 @@ const SAVE_WORDS = {
     <nav aria-label="Stations">
       <NuxtLink v-for="s in STATIONS" :key="s.route" :to="s.route">{{ s.name }}</NuxtLink>
     </nav>
-    <MixList v-if="open === crowd" />
+    <b v-if="open === target" class="limits" data-test="open-target">Limits: {{ target.target?.name }}</b>
+    <MixList v-else-if="shown === crowd" />
     <FigureList v-else />
     <span
       class="soft save"
@@ -118,6 +122,10 @@ nav a:hover {
 nav a.router-link-active {
   color: var(--ink);
   border-bottom-color: var(--act);
+}
+
+.limits {
+  padding: 6px 8px;
 }
 
 .save {

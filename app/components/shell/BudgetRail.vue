@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { TriangleAlert } from 'lucide-vue-next'
 import type { Costs, Target } from '@idle-tinker/core'
-import { useOpenDocument } from '../../stations'
+import { useShown } from '../../stations'
 import { useCrowd } from '../../stores/crowd'
 import { useFigure } from '../../stores/figure'
 import { useProject } from '../../stores/project'
 import { useView } from '../../stores/view'
 
 /** What the station shows, held against its target: the figure, or the dearest of a crowd in each respect. */
-const open = useOpenDocument()
+const shown = useShown()
 const figure = useFigure()
 const crowd = useCrowd()
 const project = useProject()
@@ -26,16 +26,30 @@ interface Gauge {
   text: (n: number) => string
 }
 
-const ofCrowd = computed(() => open.value === crowd)
-const built = computed(() => crowd.cards.flatMap((card) => card.costs ?? []))
+const ofCrowd = computed(() => shown.value === crowd)
 const dearest = computed<Costs | undefined>(() => {
-  const [first, ...others] = built.value
+  const [first, ...others] = crowd.measured
   if (!first) return undefined
   const most = { ...first }
   for (const costs of others)
     for (const key of Object.keys(most) as (keyof Costs)[]) most[key] = Math.max(most[key], costs[key])
   return most
 })
+
+/** What the numbers of a crowd are. */
+const whole = computed(() => {
+  const under = `All under ${count(crowd.target.limits.triangles)}`
+  const [made, known] = [crowd.cards.length, crowd.measured.length]
+  if (made === 0) return under
+  return known === made
+    ? `${under}; the most of any of ${count(made)}`
+    : `${count(known)} of ${count(made)} built for this target`
+})
+
+function choose(id: string): void {
+  if (ofCrowd.value) void crowd.setTarget(id)
+  else view.setTarget(id)
+}
 
 const gauges = computed<Gauge[]>(() => {
   const costs = ofCrowd.value ? dearest.value : figure.view?.costs
@@ -56,13 +70,8 @@ const gauges = computed<Gauge[]>(() => {
 
 <template>
   <footer aria-label="Budget">
-    <span v-if="ofCrowd" class="target soft" data-test="crowd-target"
-      >{{ crowd.target.name
-      }}<template v-if="built.length">: the most of any of {{ built.length }} figures</template></span
-    >
     <Select
-      v-else
-      :model-value="view.target.id"
+      :model-value="ofCrowd ? crowd.target.id : view.target.id"
       :options="[...project.targets]"
       option-label="name"
       option-value="id"
@@ -70,7 +79,7 @@ const gauges = computed<Gauge[]>(() => {
       aria-label="Target"
       class="target"
       data-test="target"
-      @update:model-value="view.setTarget($event as string)"
+      @update:model-value="choose($event as string)"
     />
     <div class="room" role="group" aria-label="Costs" :tabindex="ofCrowd ? 0 : -1">
       <component
@@ -98,7 +107,7 @@ const gauges = computed<Gauge[]>(() => {
         </span>
       </component>
     </div>
-    <span v-if="ofCrowd" class="reduce soft">All under {{ crowd.target.limits.triangles.toLocaleString('en') }}</span>
+    <span v-if="ofCrowd" class="whole soft" data-test="measured">{{ whole }}</span>
     <label v-else class="reduce"
       ><ToggleSwitch v-model="view.reduced" input-id="reduce" data-test="reduce" />
       <span>Bring under {{ view.target.limits.triangles.toLocaleString('en') }}</span></label
@@ -123,7 +132,9 @@ footer {
   flex: none;
 }
 
-.target.soft {
+.whole {
+  width: 130px;
+  flex: none;
   font-size: 12px;
   line-height: 1.25;
 }

@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { describeProblem, type Target } from '@idle-tinker/core'
-import { Refused } from '../../stores/api'
+import type { Target } from '@idle-tinker/core'
 import { useProject } from '../../stores/project'
+import { useTarget } from '../../stores/target'
 import { plain } from '../../workers/plain'
 
 /** The limits of one target, to change, to copy and to take away. */
@@ -9,15 +9,9 @@ const props = defineProps<{ target: Target }>()
 const emit = defineEmits<{ chosen: [id: string] }>()
 
 const project = useProject()
-const draft = ref<Target>(plain(props.target))
-const saving = ref(false)
+const open = useTarget()
+const busy = ref(false)
 const message = ref('')
-function start(): void {
-  draft.value = plain(props.target)
-  message.value = ''
-}
-// a newer version of the same target leaves what is being typed
-watch(() => props.target.id, start)
 
 const ATLASES = [64, 128, 256, 512, 1024, 2048] as const
 const INFLUENCES = [1, 2, 4] as const
@@ -34,60 +28,58 @@ const SIZES = [
   { key: 'fileBytes', name: 'File, KB', most: 65_536 },
 ] as const
 
-const changed = computed(() => JSON.stringify(draft.value) !== JSON.stringify(props.target))
+/** How often each field was emptied: it is made anew then, as what stood in it still holds. */
+const emptied = ref<Partial<Record<keyof Target['limits'], number>>>({})
 
-function setLevel(i: number, triangles: number): void {
-  draft.value.lods = draft.value.lods.map((l, k) => (k === i ? { ...l, triangles } : l))
+function set(change: Partial<Target>): void {
+  open.change({ ...plain(props.target), ...change })
+}
+
+function rename(name: string): void {
+  if (name.trim()) set({ name: name.trim() })
+}
+
+function setLimit(key: keyof Target['limits'], value: number | null, unit = 1): void {
+  if (value === null) emptied.value[key] = (emptied.value[key] ?? 0) + 1
+  else set({ limits: { ...props.target.limits, [key]: value * unit } })
+}
+
+function setLevel(i: number, triangles: number | null): void {
+  if (triangles !== null) set({ lods: props.target.lods.map((l, k) => (k === i ? { ...l, triangles } : l)) })
 }
 
 function addLevel(): void {
-  const { lods, limits } = draft.value
-  draft.value.lods = [...lods, { triangles: Math.max(1, Math.round((lods.at(-1)?.triangles ?? limits.triangles) / 2)) }]
+  const { lods, limits } = props.target
+  set({ lods: [...lods, { triangles: Math.max(1, Math.round((lods.at(-1)?.triangles ?? limits.triangles) / 2)) }] })
 }
 
-/** One request at a time; what the server refuses is said here, and the draft stays. */
+/** One request at a time; what the server refuses is said here. */
 async function attempt(work: () => Promise<string>): Promise<void> {
-  saving.value = true
+  busy.value = true
   message.value = ''
   try {
     emit('chosen', await work())
   } catch (error) {
-    message.value =
-      error instanceof Refused && error.problems.length
-        ? error.problems.map(describeProblem).join(' ')
-        : error instanceof Error
-          ? error.message
-          : String(error)
+    message.value = error instanceof Error ? error.message : String(error)
   } finally {
-    saving.value = false
+    busy.value = false
   }
 }
 
-const save = () =>
-  attempt(async () => {
-    try {
-      await project.saveTarget(plain(draft.value))
-    } catch (error) {
-      if (!(error instanceof Refused) || error.status !== 409) throw error
-      await project.reload('target')
-      throw new Error(`${error.message} Save again to put yours in its place, or undo these changes to take theirs.`, {
-        cause: error,
-      })
-    }
-    return draft.value.id
-  })
-
 const copy = () =>
   attempt(async () => {
-    const { id } = await project.addNamed('target', plain(draft.value))
+    const { id } = await project.addNamed('target', plain(props.target))
     return id
   })
 
 const remove = () =>
   attempt(async () => {
     await project.remove('target', props.target.id)
+    open.forget()
     await project.loadDeleted('target')
-    return project.targets[0]!.id
+    const [first] = project.targets
+    if (first) open.open(first.id)
+    return first?.id ?? ''
   })
 
 const bringBack = (id: string) =>
@@ -102,99 +94,107 @@ onMounted(() => void attempt(() => project.loadDeleted('target').then(() => prop
 <template>
   <section class="editor" aria-label="Limits of the target" data-test="target-editor">
     <label class="wide"
-      >Name <InputText v-model="draft.name" maxlength="80" size="small" fluid data-test="target-name"
+      >Name
+      <InputText
+        :model-value="target.name"
+        maxlength="80"
+        size="small"
+        fluid
+        data-test="target-name"
+        @change="rename(($event.target as HTMLInputElement).value)"
     /></label>
     <label v-for="c in COUNTS" :key="c.key"
       >{{ c.name }}
       <InputNumber
-        v-model="draft.limits[c.key]"
+        :key="emptied[c.key]"
+        :model-value="target.limits[c.key]"
         :min="1"
         :max="c.most"
         size="small"
         fluid
         :input-id="`limit-${c.key}`"
         :data-test="`limit-${c.key}`"
+        @update:model-value="setLimit(c.key, $event)"
     /></label>
     <label v-for="c in SIZES" :key="c.key"
       >{{ c.name }}
       <InputNumber
-        :model-value="Math.round(draft.limits[c.key] / 1024)"
+        :key="emptied[c.key]"
+        :model-value="Math.round(target.limits[c.key] / 1024)"
         :min="1"
         :max="c.most"
         size="small"
         fluid
         :input-id="`limit-${c.key}`"
-        @update:model-value="draft.limits[c.key] = ($event ?? 1) * 1024"
+        @update:model-value="setLimit(c.key, $event, 1024)"
     /></label>
     <label
       >Influences a vertex
-      <Select v-model="draft.influences" :options="[...INFLUENCES]" size="small" fluid aria-label="Influences a vertex"
+      <Select
+        :model-value="target.influences"
+        :options="[...INFLUENCES]"
+        size="small"
+        fluid
+        aria-label="Influences a vertex"
+        @update:model-value="set({ influences: $event as Target['influences'] })"
     /></label>
     <label
       >Color atlas, pixels
-      <Select v-model="draft.atlas" :options="[...ATLASES]" size="small" fluid aria-label="Color atlas, pixels"
+      <Select
+        :model-value="target.atlas"
+        :options="[...ATLASES]"
+        size="small"
+        fluid
+        aria-label="Color atlas, pixels"
+        @update:model-value="set({ atlas: $event as Target['atlas'] })"
     /></label>
     <label class="wide"
       >Skeleton
       <Select
-        v-model="draft.detail"
+        :model-value="target.detail"
         :options="LEVELS"
         option-label="name"
         option-value="id"
         size="small"
         fluid
         aria-label="Skeleton"
+        @update:model-value="set({ detail: $event as Target['detail'] })"
     /></label>
     <div class="wide levels">
       <span>Coarser levels, triangles</span>
-      <span v-for="(l, i) in draft.lods" :key="i" class="level">
+      <span v-for="(l, i) in target.lods" :key="i" class="level">
         <InputNumber
           :model-value="l.triangles"
           :min="1"
           :max="200000"
           size="small"
           :aria-label="`Triangles of level ${i + 1}`"
-          @update:model-value="setLevel(i, $event ?? 1)"
+          @update:model-value="setLevel(i, $event)"
         />
       </span>
-      <Button v-if="draft.lods.length < 4" size="small" text label="Add a level" @click="addLevel" />
+      <Button v-if="target.lods.length < 4" size="small" text label="Add a level" @click="addLevel" />
       <Button
-        v-if="draft.lods.length"
+        v-if="target.lods.length"
         size="small"
         text
         label="Leave out the last"
-        @click="draft.lods = draft.lods.slice(0, -1)"
+        @click="set({ lods: target.lods.slice(0, -1) })"
       />
     </div>
     <Message v-if="message" severity="error" size="small" class="wide" data-test="target-message">{{
       message
     }}</Message>
     <div class="wide actions">
-      <Button
-        size="small"
-        label="Save the limits"
-        :disabled="saving || !changed || !draft.name"
-        data-test="save-target"
-        @click="save"
-      />
-      <Button
-        size="small"
-        outlined
-        label="Keep as another target"
-        :disabled="saving || !draft.name"
-        data-test="copy-target"
-        @click="copy"
-      />
+      <Button size="small" outlined label="Make a copy" :disabled="busy" data-test="copy-target" @click="copy" />
       <Button
         size="small"
         text
         severity="danger"
         label="Delete this target"
-        :disabled="saving"
+        :disabled="busy"
         data-test="delete-target"
         @click="remove"
       />
-      <Button v-if="changed" size="small" text label="Undo these changes" data-test="reset-target" @click="start" />
     </div>
     <p v-if="project.deleted.target.length" class="wide soft" data-test="deleted-targets">
       Deleted:

@@ -7,8 +7,7 @@ import { bodyBytes, KIT_LIMIT, refuse } from '../../utils/answers'
  * replaced only when that is asked for: `?replace=true`.
  */
 export default defineEventHandler(async (event) => {
-  const bytes = await bodyBytes(event, KIT_LIMIT)
-  const { kit, problems } = await theReaders().openKit(new Uint8Array(bytes))
+  const { kit, problems } = await theReaders().openKit(await bodyBytes(event, KIT_LIMIT))
   if (!kit)
     throw refuse(
       422,

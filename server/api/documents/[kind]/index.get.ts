@@ -1,4 +1,6 @@
 import { listDocuments } from '../../../db/documents'
-import { routeKind } from '../../../utils/answers'
+import { routeKind, sendDocuments } from '../../../utils/answers'
 
-export default defineEventHandler((event) => listDocuments(routeKind(event), getQuery(event).deleted === 'true'))
+export default defineEventHandler(async (event) =>
+  sendDocuments(event, await listDocuments(routeKind(event), getQuery(event).deleted === 'true')),
+)

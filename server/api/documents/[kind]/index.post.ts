@@ -1,14 +1,12 @@
-import { Type } from '@sinclair/typebox'
 import { addDocument } from '../../../db/documents'
-import { accepted, jsonBody, refuse, routeKind } from '../../../utils/answers'
-import { KINDS, type Contents, type Kind } from '../../../utils/kinds'
+import { readBody, refuse, routeKind, sendDocuments } from '../../../utils/answers'
+import { KINDS } from '../../../utils/kinds'
 
 export default defineEventHandler(async (event) => {
   const kind = routeKind(event)
-  const { read, limit } = KINDS[kind]
-  const content = accepted<Contents[Kind]>(read(await jsonBody(event, Type.Unknown(), limit), 'body'))
-  const added = await addDocument(kind, content)
+  const { limit } = KINDS[kind]
+  const added = await addDocument(kind, await readBody(event, 'document', { kind, limit }))
   if (!added) throw refuse(409, 'There already', `There is a ${kind} of this id already. Nothing was overwritten.`)
   setResponseStatus(event, 201)
-  return added
+  return sendDocuments(event, added)
 })
