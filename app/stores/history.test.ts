@@ -33,4 +33,10 @@ describe('history', () => {
     expect(record(h, 'd')).toBe(h)
     expect(undo(startHistory('x')).now).toBe('x')
   })
+
+  it('takes what says the same as before for no step', () => {
+    const history = record(startHistory({ a: 1, b: [2] }), { a: 1, b: [3] })
+    expect(record(history, { a: 1, b: [3] })).toBe(history)
+    expect(record(history, { a: 1, b: [2] }).past).toHaveLength(2)
+  })
 })

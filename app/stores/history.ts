@@ -13,8 +13,9 @@ export function startHistory<T>(now: T): History<T> {
   return { past: [], now, future: [], mark: null }
 }
 
+/** Adds a step. What says the same as before is none: fields tell of a value when they are left, too. */
 export function record<T>(history: History<T>, next: T, mark: string | null = null): History<T> {
-  if (next === history.now) return history
+  if (next === history.now || JSON.stringify(next) === JSON.stringify(history.now)) return history
   const joins = mark !== null && mark === history.mark
   const past = joins ? history.past : [...history.past, history.now].slice(-DEPTH)
   return { past, now: next, future: [], mark }

@@ -43,10 +43,17 @@ describe('a crowd', () => {
     for (const c of costs) expect(Number(await c.getText())).toBeLessThanOrEqual(900)
     expect((await j.text('part-use')).length).toBeGreaterThan(100)
     // the rail shows the crowd, not the figure of the Bench
-    expect(await j.text('crowd-target')).toContain('60 figures')
+    expect(await j.text('measured')).toContain('any of 60')
     expect(await j.gauge('triangles')).toBeLessThanOrEqual(900)
     expect(await j.gauge('bones')).toBe(22)
+    const ofCrowd = await j.gauge('triangles')
     await j.clickOn(By.css('a.ship'))
+    // and so it does where the crowd leaves, until it is the figure that is to
+    expect([await j.text('measured'), await j.gauge('triangles')]).toEqual([expect.stringContaining('60'), ofCrowd])
+    await j.press('//*[@data-test="what"]//*[contains(text(), "Maren")]')
+    await j.until('the figure’s own', async () => (await j.gauge('triangles')) > 900)
+    await j.press('//*[@data-test="what"]//*[contains(text(), "Quay at noon")]')
+    await j.until('the crowd’s again', async () => (await j.gauge('triangles')) === ofCrowd)
     await j.click('ship-crowd')
     await j.click('download-zip')
     const zip = unzipSync(new Uint8Array(readFileSync(await j.downloaded('.zip'))))
@@ -215,6 +222,10 @@ describe('Ship', () => {
     return new Uint8Array(readFileSync(await j.downloaded('.glb', before)))
   }
 
+  const value = async () => (await j.findAt(By.id('limit-triangles'))).getAttribute('value')
+  const limit = async (triangles: string) =>
+    (await j.findAt(By.id('limit-triangles'))).sendKeys(Key.chord(Key.CONTROL, 'a'), triangles, Key.TAB)
+
   it('ships one figure by itself', async () => {
     const bytes = await ship()
     expect(await glbFaults(bytes)).toEqual([])
@@ -224,10 +235,12 @@ describe('Ship', () => {
   it('makes a target of one’s own, ships to it, takes it away and brings it back', async () => {
     const first = await j.text('ship-target')
     await j.click('edit-target')
-    await (await j.findAt(By.id('limit-triangles'))).sendKeys(Key.chord(Key.CONTROL, 'a'), '1200', Key.TAB)
     await j.click('copy-target')
     await j.until('a second target', async () => (await j.text('ship-target')) !== first)
     const own = await j.text('ship-target')
+    await limit('1200')
+    await j.saved()
+    expect(await j.text('gauge-triangles')).toContain('/ 1,200')
     const { facts } = await checkShipped(await ship())
     expect(facts!.triangles).toBeLessThanOrEqual(1200)
     expect(facts!.triangles).toBeGreaterThan(1000)
@@ -235,6 +248,48 @@ describe('Ship', () => {
     await j.until('the first again', async () => (await j.text('ship-target')) === first)
     await j.press(`//*[@data-test="deleted-targets"]//button[contains(., "${own}")]`)
     await j.until('it again', async () => (await j.text('ship-target')) === own)
+  })
+
+  it('takes changed limits back step by step, and those alone, keeps them over a reload and tells of another window’s', async () => {
+    const limits = async () => (await j.text('gauge-triangles')).split('/')[1]!.trim()
+    const first = await limits()
+    await j.click('edit-target')
+    expect(await j.text('open-target')).toContain(await j.text('ship-target'))
+    await limit('1200')
+    await limit('1100')
+    await j.until('held', async () => (await limits()) === '1,100')
+    await j.click('undo')
+    await j.until('one step back', async () => (await limits()) === '1,200')
+    await j.click('undo')
+    await j.until('both', async () => (await limits()) === first)
+    expect(await (await j.find('undo')).isEnabled()).toBe(false)
+    await j.click('redo')
+    await j.saved()
+    // emptied, a field shows again what holds
+    const field = await j.findAt(By.id('limit-triangles'))
+    await field.sendKeys(Key.chord(Key.CONTROL, 'a'), Key.DELETE, Key.TAB)
+    await j.until('what holds', async () => (await value()) === '1,200')
+    // the figure has steps of its own
+    await j.click('edit-target')
+    expect([await j.findAll('open-target'), await (await j.find('undo')).isEnabled()]).toEqual([[], false])
+    await j.go('/ship')
+    await j.until('kept', async () => (await limits()) === '1,200')
+    await j.click('edit-target')
+    type Row = { id: string; version: number; content: { limits: object } }
+    const rows = (await (await fetch(`${j.address}/api/documents/target`)).json()) as Row[]
+    const row = rows.find((r) => (r.content.limits as { triangles: number }).triangles === 1200)!
+    const content = { ...row.content, limits: { ...row.content.limits, triangles: 1300 } }
+    await fetch(`${j.address}/api/documents/target/${row.id}`, {
+      method: 'PUT',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ version: row.version, content, token: crypto.randomUUID(), after: [] }),
+    })
+    await limit('1150')
+    await j.until('told', async () => (await j.text('save-state')) === 'Changed in another window')
+    await j.press('//button[contains(., "Take theirs")]')
+    await j.until('theirs', async () => (await limits()) === '1,300' && (await value()) === '1,300')
+    await j.saved()
+    expect((await j.errors()).filter((e) => !/409/.test(e))).toEqual([])
   })
 
   it('opens a shipped file as a figure again, and says what is wrong with one that is none', async () => {
