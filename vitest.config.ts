@@ -26,7 +26,7 @@ export default defineConfig({
           include: ['tests/server/**/*.test.ts'],
           testTimeout: 60_000,
           hookTimeout: 180_000,
-          fileParallelism: false,
+          maxWorkers: 2,
         },
       },
       {
