@@ -51,8 +51,9 @@ class Row {
     const how = method === 'PUT' ? this.next.shift() : undefined
     if (how instanceof Error) return Promise.reject(how)
     if (method === 'PUT' && body) {
-      if (body.version !== this.version && !(this.token !== null && body.after.includes(this.token)))
-        return Promise.reject(new Refused(409, 'Changed elsewhere', []))
+      const [by, number] = this.token?.split('.') ?? []
+      const known = body.after.some((mark) => mark.split('.')[0] === by && Number(number) <= Number(mark.split('.')[1]))
+      if (body.version !== this.version && !known) return Promise.reject(new Refused(409, 'Changed elsewhere', []))
       this.version++
       this.content = body.content
       this.token = body.token
@@ -117,6 +118,21 @@ describe('keeping a document', () => {
     expect([told.state, row.version]).toEqual(['away', 3])
     await vi.advanceTimersByTimeAsync(3000)
     expect([told.state, row.content.text]).toEqual(['saved', 'c'])
+  })
+
+  it('nor when hundreds of saves have failed since, and it names but one', async () => {
+    const row = new Row(1, 'a')
+    row.next.push('lost', ...Array.from({ length: 300 }, () => new Refused(503, 'away', [])))
+    const keeper = keeperOf()
+    keeper.open(entry(1, 'a'))
+    for (let i = 0; i < 305; i++) {
+      keeper.edit('n', text(`edit ${i}`))
+      await vi.advanceTimersByTimeAsync(600)
+    }
+    expect([told.state, row.content.text, row.next.length]).toEqual(['saved', 'edit 304', 0])
+    const bodies = ask.mock.calls.flatMap(([, method, body]) => (method === 'PUT' ? [body as Body] : []))
+    expect(Math.max(...bodies.map(({ after }) => after.length))).toBe(1)
+    expect(new Set(bodies.map(({ token }) => token)).size).toBe(bodies.length)
   })
 
   it('nor when the page was closed before the answer could come', async () => {

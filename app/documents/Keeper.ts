@@ -28,7 +28,14 @@ interface Session<T> extends Told {
   content: T
   /** What the server has. */
   stored: T
-  /** Names of saves whose answers have not come: what one of them has saved is ours. */
+  /** Who saves: this page, as long as it has the document open. */
+  writer: string
+  /** How many saves it has sent. */
+  sent: number
+  /**
+   * The last save of each writer whose answer has not come: what it or an earlier one of that writer has saved is
+   * ours. More than one only where a page was closed meanwhile.
+   */
   unanswered: string[]
   timer: ReturnType<typeof setTimeout> | null
   running: Promise<void> | null
@@ -43,8 +50,8 @@ interface Copy {
 
 const SAVE_AFTER = 500
 const RETRY_AFTER = 2000
-/** So many saves without an answer are remembered. */
-const MOST_UNANSWERED = 50
+/** So many pages in a row that were closed without an answer are remembered. */
+const MOST_WRITERS = 50
 
 /**
  * Keeps documents of one kind: every edit at once in this browser and soon on the server, one save after
@@ -87,6 +94,8 @@ export class Keeper<T extends object> {
       problems: [],
       content: entry.content,
       stored: entry.content,
+      writer: crypto.randomUUID(),
+      sent: 0,
       unanswered: [],
       timer: null,
       running: null,
@@ -180,9 +189,10 @@ export class Keeper<T extends object> {
   private async save(id: string, session: Session<T>): Promise<void> {
     while (session.content !== session.stored && this.sessions.get(id) === session) {
       const { content, version } = session
-      const token = crypto.randomUUID()
+      const token = `${session.writer}.${++session.sent}`
       const after = session.unanswered
-      session.unanswered = [...after, token].slice(-MOST_UNANSWERED)
+      const others = after.filter((mark) => !mark.startsWith(session.writer))
+      session.unanswered = [...others, token].slice(-MOST_WRITERS)
       this.copy(id, session)
       session.state = 'saving'
       this.tell(id, session)

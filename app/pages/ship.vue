@@ -33,9 +33,11 @@ const example = computed(() => {
     what.value === 'crowd' ? (crowd.cards[0]?.recipe.name ?? crowdName.value) : (figure.recipe?.name ?? 'figure')
   return `${fileName(pattern.value, { name, number: 1, target: target.value.id })}.glb`
 })
+/** As many of a crowd as stand beside the form on a large screen. */
+const MOST_PICTURES = 40
 /** What is about to leave, as it looks. */
 const pictures = computed(() => {
-  if (what.value === 'crowd') return crowd.cards.flatMap((c) => c.picture ?? []).slice(0, 12)
+  if (what.value === 'crowd') return crowd.cards.flatMap((c) => c.picture ?? []).slice(0, MOST_PICTURES)
   const taken = figure.view && theBooth().take(figure.view, 340, 540, { turn: 0.4, armsDown: true })
   return taken ? [taken.toDataURL()] : []
 })
@@ -66,6 +68,12 @@ onBeforeUnmount(() => limits.close())
 function choose(id: string): void {
   if (what.value === 'crowd') void crowd.setTarget(id)
   else view.setTarget(id)
+}
+
+function openLimits(): void {
+  // from now on it is this one that is shipped to, whatever its limits become
+  choose(target.value.id)
+  limits.open(target.value.id)
 }
 
 // the limits on screen are those of the target that is shipped to
@@ -184,7 +192,7 @@ function cancel(): void {
             :label="editing ? 'Close its limits' : 'Change its limits'"
             :aria-expanded="editing"
             data-test="edit-target"
-            @click="editing ? limits.close() : limits.open(target.id)"
+            @click="editing ? limits.close() : openLimits()"
         /></span>
         <template v-if="editing">
           <span />
@@ -272,7 +280,7 @@ function cancel(): void {
 .ship {
   height: 100%;
   display: grid;
-  grid-template-columns: minmax(220px, 340px) minmax(0, 760px);
+  grid-template-columns: minmax(220px, 640px) minmax(0, 760px);
   column-gap: var(--s5);
   justify-content: center;
   padding: var(--s5);
@@ -291,8 +299,14 @@ function cancel(): void {
 }
 
 .pictures.crowd {
-  grid-template-columns: repeat(3, 1fr);
+  grid-template-columns: repeat(auto-fill, minmax(94px, 1fr));
+  grid-auto-rows: 146px;
+  align-content: start;
   gap: var(--s2) 0;
+  /* whole rows only, as many as there is room for */
+  height: calc(round(down, 100vh - 52px - 46px - 2 * var(--s5), 146px + var(--s2)) - var(--s2));
+  overflow: hidden;
+  padding: 0;
 }
 
 .pictures.figure img {

@@ -75,6 +75,14 @@ export async function addDocument(kind: Kind, { id: own, name, text }: DocumentT
   return added ? getDocument(kind, id) : null
 }
 
+/** Whether a save is the one that is named, or an earlier one of the same writer. */
+function covers(mark: string, token: string | null): boolean {
+  if (token === null || mark === token) return mark === token
+  const [writer, last] = mark.split('.')
+  const [by, number] = token.split('.')
+  return by === writer && Number(number) <= Number(last)
+}
+
 /** Saves over the version the person saw; null if another save came first or the document is gone. */
 export async function saveDocument(
   kind: Kind,
@@ -89,7 +97,7 @@ export async function saveDocument(
       on,
     )
     if (!row || row.gone) return false
-    const mine = row.version === version || (row.token !== null && after.includes(row.token))
+    const mine = row.version === version || after.some((mark) => covers(mark, row.token))
     if (!mine) return false
     const next = row.version + 1
     await change(

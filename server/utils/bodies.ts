@@ -22,7 +22,11 @@ export interface DocumentText {
   text: string
 }
 
-/** A save over the version its sender saw; `after` names attempts whose answers were lost. */
+/**
+ * A save over the version its sender saw. Its token is the id of a writer (one page that holds the document)
+ * and the number of the save, “id.7”; `after` names saves whose answers were lost, each with all that its
+ * writer has sent before.
+ */
 export interface SaveBody extends DocumentText {
   version: number
   token: string
@@ -35,7 +39,7 @@ export interface OrderBody {
   total: number
 }
 
-const Token = Type.String({ pattern: '^[0-9a-f-]{36}$' })
+const Token = Type.String({ pattern: '^[0-9a-f-]{36}(\\.[0-9]{1,9})?$' })
 const Save = Type.Object(
   {
     version: Type.Integer({ minimum: 1 }),

@@ -105,6 +105,25 @@ describe('figures', () => {
     await ask(at, 'DELETE')
   })
 
+  it('nor with any of many such saves, be they ever so many; late ones go over none that came after them', async () => {
+    const made = (await ask('/api/documents/figure', 'POST', maren.content)).body as Figure
+    const at = `/api/documents/figure/${made.id}`
+    const writer = randomUUID()
+    const nth = (n: number, after: string[]) => ({
+      ...save(1, { ...made.content, name: `Save ${n}` }, after),
+      token: `${writer}.${n}`,
+    })
+    // the first is kept and its answer lost; of hundreds that follow none arrives, but the last
+    expect((await ask(at, 'PUT', nth(1, []))).status).toBe(200)
+    expect((await ask(at, 'PUT', nth(400, [`${writer}.399`]))).body).toMatchObject({ version: 3, name: 'Save 400' })
+    // one that was held up on its way comes in now
+    expect((await ask(at, 'PUT', nth(399, [`${writer}.398`]))).status).toBe(409)
+    // another writer is another, whatever its numbers
+    expect((await ask(at, 'PUT', nth(401, [`${randomUUID()}.900`]))).status).toBe(409)
+    expect((await ask(at, 'PUT', nth(401, [`${writer}.x`]))).status).toBe(422)
+    await ask(at, 'DELETE')
+  })
+
   it('keep a picture, and only a PNG', async () => {
     expect((await ask(`/api/documents/figure/${maren.id}/picture`, 'PUT', randomBytes(20))).status).toBe(422)
     const png = Buffer.concat([Buffer.from([0x89, 0x50, 0x4e, 0x47]), randomBytes(40)])

@@ -54,11 +54,12 @@ function addLevel(): void {
 }
 
 /** One request at a time; what the server refuses is said here. */
-async function attempt(work: () => Promise<string>): Promise<void> {
+async function attempt(work: () => Promise<string | void>): Promise<void> {
   busy.value = true
   message.value = ''
   try {
-    emit('chosen', await work())
+    const id = await work()
+    if (id) emit('chosen', id)
   } catch (error) {
     message.value = error instanceof Error ? error.message : String(error)
   } finally {
@@ -79,7 +80,7 @@ const remove = () =>
     await project.loadDeleted('target')
     const [first] = project.targets
     if (first) open.open(first.id)
-    return first?.id ?? ''
+    return first?.id
   })
 
 const bringBack = (id: string) =>
@@ -88,7 +89,7 @@ const bringBack = (id: string) =>
     return id
   })
 
-onMounted(() => void attempt(() => project.loadDeleted('target').then(() => props.target.id)))
+onMounted(() => void attempt(() => project.loadDeleted('target')))
 </script>
 
 <template>

@@ -3,6 +3,7 @@ import type { PreparedBody } from '../body/PreparedBody.ts'
 import { deltaOf, type BoundPart } from '../dress/bindPart.ts'
 import { isCloth } from '../dress/Layer.ts'
 import type { Outfit } from '../dress/outfit.ts'
+import { PairMemory } from '../dress/pairMemory.ts'
 import type { PartBone } from '../kit/Kit.ts'
 import type { Paint } from '../kit/readModel.ts'
 
@@ -63,8 +64,21 @@ interface Source {
 /** A movement that moves nothing farther than this acts nowhere, metres of a grown person. */
 const ACTS = 0.002
 
+interface Moved {
+  name: string
+  points: Uint32Array
+}
+const movedBy = new WeakMap<PreparedBody, Moved[]>()
+const actingOn = new PairMemory<PreparedBody, BoundPart, string[]>()
+
 /** Points of the body that each of its morphs moves by more than that. */
-function movedPoints(body: PreparedBody): { name: string; points: Uint32Array }[] {
+function movedPoints(body: PreparedBody): Moved[] {
+  let moved = movedBy.get(body)
+  if (!moved) movedBy.set(body, (moved = findMoved(body)))
+  return moved
+}
+
+function findMoved(body: PreparedBody): Moved[] {
   const least = (ACTS * body.scale) ** 2
   return body.model.mesh.morphs.map(({ name, points, deltas }) => ({
     name,
@@ -73,8 +87,13 @@ function movedPoints(body: PreparedBody): { name: string; points: Uint32Array }[
 }
 
 /** The movements that reach a piece: for a part, those of the points it follows, and its own. */
-function actingMorphs(moved: readonly { name: string; points: Uint32Array }[], bound: BoundPart | null): string[] {
+function actingMorphs(body: PreparedBody, bound: BoundPart | null): string[] {
+  const moved = movedPoints(body)
   if (!bound) return moved.filter((m) => m.points.length > 0).map((m) => m.name)
+  return actingOn.get(body, bound, () => findActing(moved, bound))
+}
+
+function findActing(moved: readonly Moved[], bound: BoundPart): string[] {
   const followed = new Uint8Array(bound.tie.sources)
   for (const p of bound.tie.following.sources) followed[p] = 1
   return moved.filter((m) => bound.own.has(m.name) || m.points.some((p) => followed[p] === 1)).map((m) => m.name)
@@ -154,7 +173,6 @@ export function mergeOutfit(outfit: Outfit): Merged {
   const pieces: Piece[] = []
   const uvs: number[] = []
   const paints: Merged['paints'] = []
-  const moved = movedPoints(outfit.body)
   let base = 0
   for (const [s, source] of sources.entries()) {
     const { mesh, hidden } = source
@@ -198,7 +216,7 @@ export function mergeOutfit(outfit: Outfit): Merged {
       id: source.id,
       name: source.name,
       lies: source.lies,
-      morphs: actingMorphs(moved, source.bound),
+      morphs: actingMorphs(outfit.body, source.bound),
       points: [base, base + count],
       corners: [cornerStart, cornerPoints.length],
       triangles: [triangleStart, indices.length / 3],

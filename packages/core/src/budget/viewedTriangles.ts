@@ -146,19 +146,28 @@ function fill(
   const vz = flat[c + 2]! - az
   const { depth: nearDepth, item: nearItem } = near
   const { depth: farDepth, item: farItem } = far
-  const px = x0 + 0.5 - ax
+  // b and c and their rest stay from nothing to one over one run of pixels a row
+  const dz = bx * uz + cx * vz
   for (let y = y0; y <= y1; y++) {
     const py = y + 0.5 - ay
-    let wb = bx * px + by * py
-    let wc = cx * px + cy * py
-    let inside = false
-    for (let at = y * width + x0, end = y * width + x1; at <= end; at++, wb += bx, wc += cx) {
-      if (wb < 0 || wc < 0 || wb + wc > 1) {
-        if (inside) break
-        continue
-      }
-      inside = true
-      const z = az + wb * uz + wc * vz
+    const b0 = bx * (x0 + 0.5 - ax) + by * py
+    const c0 = cx * (x0 + 0.5 - ax) + cy * py
+    let from = 0
+    let to = x1 - x0
+    if (bx > 0) from = Math.max(from, -b0 / bx)
+    else if (bx < 0) to = Math.min(to, -b0 / bx)
+    else if (b0 < 0) continue
+    if (cx > 0) from = Math.max(from, -c0 / cx)
+    else if (cx < 0) to = Math.min(to, -c0 / cx)
+    else if (c0 < 0) continue
+    const rest = 1 - b0 - c0
+    const rx = -bx - cx
+    if (rx > 0) from = Math.max(from, -rest / rx)
+    else if (rx < 0) to = Math.min(to, -rest / rx)
+    else if (rest < 0) continue
+    const first = Math.ceil(from)
+    let z = az + (b0 + bx * first) * uz + (c0 + cx * first) * vz
+    for (let at = y * width + x0 + first, end = y * width + x0 + Math.floor(to); at <= end; at++, z += dz) {
       if (z > nearDepth[at]!) {
         nearDepth[at] = z
         nearItem[at] = id

@@ -5,7 +5,7 @@ import type { Skeleton } from '../rig/Skeleton.ts'
 import { radians, type Channels } from './curves.ts'
 import type { Leg } from './Leg.ts'
 import { legLength } from './Leg.ts'
-import { placeFoot, type Step } from './step.ts'
+import { placeFoot, setTurn, type Step } from './step.ts'
 
 const X = new Vector3(1, 0, 0)
 const Z = new Vector3(0, 0, 1)
@@ -47,8 +47,8 @@ export function playCurves(
 ): Pose {
   const { bones, limbs, pairs } = skeleton
   const pose = restPose(bones)
-  const set = (bone: number | undefined, q: Readonly<Quaternion> | null) => {
-    if (bone !== undefined && q) q.toArray(pose.turns, bone * 4)
+  const set = (bone: number | undefined, q: Quaternion | null) => {
+    if (bone !== undefined && q) setTurn(pose, bone, q)
   }
   const later = (side: number) => (clip.alternate && side < 0 ? phase + 0.5 : phase)
 
@@ -90,7 +90,7 @@ function poseArm(
   curves: Channels,
   mirror: 1 | -1,
   phase: number,
-  set: (bone: number | undefined, q: Readonly<Quaternion> | null) => void,
+  set: (bone: number | undefined, q: Quaternion | null) => void,
 ): void {
   const [upper, lower, hand] = limb.bones.map((b) => index.get(b))
   const [upperArm, lowerArm, handName] = limb.channels as [string, string, string?]

@@ -97,14 +97,19 @@ export function placeFoot(leg: Leg, skeleton: Skeleton, step: Step, pose: Pose):
   const above = worldTurn(skeleton, pose, skeleton.bones[upper]!.parent)
   const socket = worldJoint(skeleton, pose, upper)
   const turns = solveTwoBones(leg, socket, step.ankle, step.pole)
-  write(pose, upper, above.clone().invert().multiply(turns.upper))
-  write(pose, lower, turns.upper.clone().invert().multiply(turns.lower))
-  write(pose, foot, turns.lower.clone().invert().multiply(step.foot))
-  if (toes >= 0) write(pose, toes, new Quaternion().setFromAxisAngle(X, step.toes))
+  setTurn(pose, upper, above.clone().invert().multiply(turns.upper))
+  setTurn(pose, lower, turns.upper.clone().invert().multiply(turns.lower))
+  setTurn(pose, foot, turns.lower.clone().invert().multiply(step.foot))
+  if (toes >= 0) setTurn(pose, toes, new Quaternion().setFromAxisAngle(X, step.toes))
 }
 
-function write(pose: Pose, bone: number, turn: Quaternion): void {
-  turn.toArray(pose.turns, bone * 4)
+/** Gives a bone its turn. */
+export function setTurn({ turns }: Pose, bone: number, { x, y, z, w }: Quaternion): void {
+  const at = bone * 4
+  turns[at] = x
+  turns[at + 1] = y
+  turns[at + 2] = z
+  turns[at + 3] = w
 }
 
 /** World turn of one bone: those from the root down to it. */

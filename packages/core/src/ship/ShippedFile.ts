@@ -268,13 +268,21 @@ export class ShippedFile {
     const m = this.skinMatrices(drawn, moment)
     const from = this.morphed(drawn, moment)
     const { joints, weights } = drawn
+    const skinned = drawn.skin !== null && joints && weights
     let lowest = Infinity
-    for (let v = 0; v < from.length / 3; v++) {
-      const y =
-        drawn.skin === null || !joints || !weights
-          ? coordinate(m, 0, from, v * 3, 1)
-          : blend(joints, weights, m, from, v, 1)
-      if (y < lowest) lowest = y
+    // for every vertex at many moments: written out
+    for (let v = 0, i = 0; i < from.length; v += 4, i += 3) {
+      const x = from[i]!
+      const y = from[i + 1]!
+      const z = from[i + 2]!
+      let height = skinned ? 0 : m[1]! * x + m[5]! * y + m[9]! * z + m[13]!
+      if (skinned)
+        for (let j = v; j < v + 4; j++) {
+          const w = weights[j]!
+          const o = joints[j]! * 16
+          if (w !== 0 && o < m.length) height += w * (m[o + 1]! * x + m[o + 5]! * y + m[o + 9]! * z + m[o + 13]!)
+        }
+      if (height < lowest) lowest = height
     }
     return lowest
   }

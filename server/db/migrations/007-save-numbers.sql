@@ -1,0 +1,1 @@
+ALTER TABLE documents MODIFY token VARCHAR(48) CHARACTER SET ascii COLLATE ascii_bin NULL;
