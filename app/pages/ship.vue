@@ -34,7 +34,7 @@ const example = computed(() => {
   return `${fileName(pattern.value, { name, number: 1, target: target.value.id })}.glb`
 })
 /** As many of a crowd as stand beside the form on a large screen. */
-const MOST_PICTURES = 40
+const MOST_PICTURES = 60
 /** What is about to leave, as it looks. */
 const pictures = computed(() => {
   if (what.value === 'crowd') return crowd.cards.flatMap((c) => c.picture ?? []).slice(0, MOST_PICTURES)
@@ -280,7 +280,9 @@ function cancel(): void {
 .ship {
   height: 100%;
   display: grid;
-  grid-template-columns: minmax(220px, 640px) minmax(0, 760px);
+  grid-template-columns: minmax(200px, 1fr) minmax(520px, 760px);
+  max-width: 1560px;
+  margin: 0 auto;
   column-gap: var(--s5);
   justify-content: center;
   padding: var(--s5);

@@ -175,5 +175,5 @@ it(
       await pair.stop()
     }
   },
-  (SECONDS + 120) * 1000,
+  (1.5 * SECONDS + 120) * 1000,
 )
