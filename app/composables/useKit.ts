@@ -1,20 +1,23 @@
 import {
   colorRegionsOf,
-  meanValue,
   palettesFor,
   partIn,
   partOf,
   partsFor,
+  setSide,
+  sidesOf,
   slotsFor,
   type SliderDef,
 } from '@idle-tinker/core'
 import { useFigure } from '../stores/figure'
 import { useProject } from '../stores/project'
+import { useView } from '../stores/view'
 
 /** What the kits hold for the figure on the Bench: its body, slots, parts, colors and palettes. */
 export function useKit() {
   const project = useProject()
   const figure = useFigure()
+  const view = useView()
   const manifest = computed(() => (figure.recipe ? project.manifest(figure.recipe.body.kit) : undefined))
   const body = computed(() => manifest.value?.bodies.find((b) => b.id === figure.recipe?.body.id))
   const slots = computed(() => (figure.recipe ? slotsFor(project.library, figure.recipe.body) : []))
@@ -32,7 +35,29 @@ export function useKit() {
     const part = wornIn(slot)
     return part ? project.regionsOf(part.kit, part.def.id) : []
   }
-  /** A slider as one number; the mean where its sides differ. */
-  const sliderValue = (slider: SliderDef) => meanValue(figure.recipe?.sliders[slider.id] ?? slider.default)
-  return { manifest, body, slots, partsOf, wornIn, colorRegions, palettes, colorOf, regionsIn, sliderValue }
+  /** A slider's values on the figure's left and right. */
+  const valuesOf = (slider: SliderDef) => sidesOf(figure.recipe ?? { sliders: {} }, slider)
+  /** A slider as one number: of the side that is worked on; of both the middle. */
+  const sliderValue = (slider: SliderDef) => {
+    const [left, right] = valuesOf(slider)
+    return view.side === 'left' ? left : view.side === 'right' ? right : (left + right) / 2
+  }
+  /** Moves a slider on the side that is worked on; changes with the same mark are one step. */
+  const slide = (slider: SliderDef, value: number, mark: string | null) => {
+    if (figure.recipe) figure.edit(setSide(figure.recipe, slider, view.side, value), mark)
+  }
+  return {
+    manifest,
+    body,
+    slots,
+    partsOf,
+    wornIn,
+    colorRegions,
+    palettes,
+    colorOf,
+    regionsIn,
+    valuesOf,
+    sliderValue,
+    slide,
+  }
 }

@@ -9,6 +9,12 @@ const ask = vi.hoisted(() => vi.fn())
 const build = vi.hoisted(() => vi.fn())
 vi.mock('./api', async (original) => ({ ...(await original<typeof import('./api.ts')>()), ask }))
 vi.mock('../workers', () => ({ workshop: () => ({ build }) }))
+const base = vi.hoisted(() => new Map<string, unknown>())
+vi.mock('idb-keyval', () => ({
+  get: (key: string) => Promise.resolve(base.get(key)),
+  set: (key: string, value: unknown) => Promise.resolve(base.set(key, value)),
+  del: (key: string) => Promise.resolve(base.delete(key)),
+}))
 
 const recipe: Recipe = {
   format: 'idle-tinker-recipe',
@@ -36,6 +42,7 @@ beforeEach(() => {
   setActivePinia(createPinia())
   vi.useFakeTimers()
   kept.clear()
+  base.clear()
   vi.stubGlobal('markRaw', <T>(v: T) => v)
   vi.stubGlobal('localStorage', {
     getItem: (k: string) => kept.get(k) ?? null,
@@ -210,5 +217,40 @@ describe('the figure on the Bench', () => {
     finish[1]!({ view: { n: 2 }, problems: [] })
     await vi.advanceTimersByTimeAsync(0)
     expect(figure.view).toEqual({ n: 2 })
+  })
+
+  it('has its steps again after a reload, goes back by a step of its own, and takes them with it when it goes', async () => {
+    const figure = useFigure()
+    figure.open(entry())
+    await vi.advanceTimersByTimeAsync(0)
+    for (const v of [0.1, 0.2, 0.3]) figure.edit(wider(figure.recipe!, v))
+    figure.undo()
+    await vi.advanceTimersByTimeAsync(2000)
+    setActivePinia(createPinia())
+    const again = useFigure()
+    again.open(entry(4, { sliders: { shoulders: 0.2 } }))
+    await vi.advanceTimersByTimeAsync(0)
+    expect([again.canUndo, again.canRedo]).toEqual([true, true])
+    again.jump(1)
+    expect([again.recipe!.sliders, again.canRedo]).toEqual([{ shoulders: 0.1 }, false])
+    again.undo()
+    expect(again.recipe!.sliders).toEqual({ shoulders: 0.2 })
+    await vi.advanceTimersByTimeAsync(2000)
+    // changed elsewhere meanwhile: they are not the steps of what is there now
+    setActivePinia(createPinia())
+    const other = useFigure()
+    other.open(entry(9, { sliders: { shoulders: 0.9 } }))
+    await vi.advanceTimersByTimeAsync(0)
+    expect(other.canUndo).toBe(false)
+    // an edit that is quicker than the browser is not taken back
+    setActivePinia(createPinia())
+    const quick = useFigure()
+    quick.open(entry(9, { sliders: { shoulders: 0.2 } }))
+    quick.edit(wider(quick.recipe!, 0.7))
+    await vi.advanceTimersByTimeAsync(0)
+    expect([quick.recipe!.sliders, quick.history!.past.length]).toEqual([{ shoulders: 0.7 }, 1])
+    quick.close()
+    await vi.advanceTimersByTimeAsync(2000)
+    expect(base.size).toBe(0)
   })
 })

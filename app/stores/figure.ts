@@ -3,8 +3,9 @@ import { adoptVersions, parseJson, problem, readRecipe, type Problem, type Recip
 import type { FigureView } from '../workers/protocol'
 import { workshop } from '../workers'
 import { plain } from '../workers/plain'
+import { flushSteps, forgetSteps, keepSteps, stepsOf } from '../documents/keptSteps'
 import { keeperFor, type OpenDocument } from '../documents/keeperFor'
-import { record, redo, settle, startHistory, undo, type History } from './history'
+import { jump, record, redo, settle, startHistory, undo, type History } from './history'
 import { useProject, type FigureEntry } from './project'
 import { useView } from './view'
 
@@ -48,6 +49,7 @@ export const useFigure = defineStore('figure', {
       adoptOldCopy(entry.id)
       this.id = entry.id
       this.history = startHistory(keeper().open(entry))
+      void this.takeUpSteps()
       localStorage.setItem(LAST, entry.id)
       void this.rebuild()
     },
@@ -66,8 +68,19 @@ export const useFigure = defineStore('figure', {
       this.keep()
       void this.rebuild()
     },
+    /** Finds the steps of an earlier visit again; an edit that was quicker begins anew. */
+    async takeUpSteps() {
+      const { id, recipe, history } = this
+      if (!id || !recipe) return
+      const steps = await stepsOf('figure', id, plain(recipe), readRecipe)
+      if (steps && this.id === id && this.history === history) this.history = steps
+    },
     settle() {
       if (this.history) this.history = settle(this.history)
+    },
+    /** Goes to one of its steps: back is a step of its own. */
+    jump(place: number) {
+      if (this.history) this.travel(jump(this.history, place))
     },
     undo() {
       if (this.history) this.travel(undo(this.history))
@@ -112,11 +125,14 @@ export const useFigure = defineStore('figure', {
     },
     /** Keeps the edit here at once and on the server soon. */
     keep() {
-      if (this.id && this.recipe) keeper().edit(this.id, plain(this.recipe))
+      if (!this.id || !this.history) return
+      keeper().edit(this.id, plain(this.history.now))
+      keepSteps('figure', this.id, plain(this.history))
     },
 
     flush() {
       void keeper().flush()
+      flushSteps()
     },
 
     /** After a conflict: takes what the server has, or saves mine as a figure of its own. */
@@ -133,7 +149,10 @@ export const useFigure = defineStore('figure', {
 
     /** The figure on the Bench is gone: the first one there is takes its place, or none. */
     close() {
-      if (this.id) keeper().forget(this.id)
+      if (this.id) {
+        keeper().forget(this.id)
+        void forgetSteps('figure', this.id)
+      }
       this.id = null
       const [first] = useProject().figures
       if (first) this.open(first)

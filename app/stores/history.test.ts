@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { record, redo, settle, startHistory, undo } from './history.ts'
+import { jump, record, redo, settle, startHistory, stepsIn, undo } from './history.ts'
 
 describe('history', () => {
   it('undoes and redoes any run of edits back to the same document', () => {
@@ -38,5 +38,27 @@ describe('history', () => {
     const history = record(startHistory({ a: 1, b: [2] }), { a: 1, b: [3] })
     expect(record(history, { a: 1, b: [3] })).toBe(history)
     expect(record(history, { a: 1, b: [2] }).past).toHaveLength(2)
+  })
+})
+
+describe('steps', () => {
+  const describeNumbers = (a: { v: number }, b: { v: number }) => `${a.v} to ${b.v}`
+  const names = (h: ReturnType<typeof startHistory<{ v: number }>>) => stepsIn(h, describeNumbers).map((s) => s.name)
+  const all = [1, 2, 3].reduce((h, v) => record(h, { v }), startHistory({ v: 0 }))
+
+  it('are told by what led to them, and where they stand', () => {
+    expect(names(all)).toEqual([null, '0 to 1', '1 to 2', '2 to 3'])
+    expect(stepsIn(undo(all), describeNumbers).map((s) => s.at)).toEqual(['past', 'past', 'now', 'future'])
+  })
+
+  it('are gone back to by a step of its own, forward by redoing', () => {
+    const back = jump(all, 1)
+    expect([back.now, names(back).at(-1)]).toEqual([{ v: 1 }, 'Back to: 0 to 1'])
+    expect(undo(back).now).toEqual({ v: 3 })
+    expect(names(jump(back, 0)).at(-1)).toBe('Back to: the beginning')
+    const undone = undo(undo(all))
+    expect(jump(undone, 3)).toEqual(all)
+    expect(jump(all, 3)).toBe(all)
+    expect(jump(all, 99).now).toEqual({ v: 3 })
   })
 })

@@ -37,3 +37,38 @@ export function redo<T>(history: History<T>): History<T> {
 export function settle<T>(history: History<T>): History<T> {
   return history.mark === null ? history : { ...history, mark: null }
 }
+
+/** A state of a document on its way: what was, what is, and what was taken back. */
+export interface Step<T> {
+  state: T
+  at: 'past' | 'now' | 'future'
+  /** What led to it, in words; null of the oldest that is known. */
+  name: string | null
+}
+
+/** All states in order, the oldest first. One that was there before is called a way back to it. */
+export function stepsIn<T>({ past, now, future }: History<T>, describe: (before: T, after: T) => string): Step<T>[] {
+  const states = [...past, now, ...future]
+  const texts = states.map((state) => JSON.stringify(state))
+  const steps: Step<T>[] = []
+  states.forEach((state, i) => {
+    const again = i < 2 ? -1 : texts.lastIndexOf(texts[i]!, i - 2)
+    const name =
+      i === 0
+        ? null
+        : again >= 0
+          ? `Back to: ${steps[again]!.name ?? 'the beginning'}`
+          : describe(states[i - 1]!, state)
+    steps.push({ state, at: i < past.length ? 'past' : i === past.length ? 'now' : 'future', name })
+  })
+  return steps
+}
+
+/** Goes to the state at a place in `stepsIn`: back is a step of its own, which loses nothing; forward redoes. */
+export function jump<T>(history: History<T>, place: number): History<T> {
+  const { past } = history
+  if (place < past.length) return record(history, past[place]!)
+  let next = history
+  for (let i = past.length; i < place; i++) next = redo(next)
+  return next
+}

@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
-import { newTarget, type Target } from '@idle-tinker/core'
+import { newTarget, type Side, type Target } from '@idle-tinker/core'
 import { useProject } from './project'
 
 const STARTING = newTarget('start', 'To start with')
@@ -17,6 +17,8 @@ export const useView = defineStore('view', {
     slot: null as string | null,
     reduced: false,
     sheet: false,
+    /** Which side of the figure shaping works on. */
+    side: 'both' as Side,
   }),
   getters: {
     /** The one chosen; without, the roomiest of the project's, one of our own until there is any. */

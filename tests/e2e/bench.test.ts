@@ -114,6 +114,63 @@ describe('the Bench', () => {
     await j.until('as before', async () => (await now()).join() === before.join())
   })
 
+  it('shapes one side alone, says that the figure is uneven, and evens it out', async () => {
+    const row = () => j.text('slider-ears')
+    const type = async (id: string, text: string) => {
+      await j.click(`value-${id}`)
+      await (await j.find(`type-${id}`)).sendKeys(Key.chord(Key.CONTROL, 'a'), text, Key.ENTER)
+    }
+    expect(await j.findAll('uneven')).toEqual([])
+    await j.press('//*[@data-test="side"]//*[text()="Left"]')
+    await type('ears', '0,8')
+    await j.until('both values', async () => (await row()).includes('0.80 | 0.00'))
+    expect(await j.text('uneven')).toContain('Uneven: Ears')
+    // on the other side the tabs stand on the other side of the figure
+    const at = async () => (await (await j.find('pull-shoulders')).getRect()).x
+    const left = await at()
+    await j.press('//*[@data-test="side"]//*[text()="Right"]')
+    await j.until('the tab on the right', async () => (await at()) < left - 60)
+    await type('ears', '9')
+    await j.until('its end', async () => (await row()).includes('0.80 | 1.00'))
+    expect(await row()).toContain('It goes from -1 to 1.')
+    await type('ears', 'large')
+    await j.until('what is wrong', async () => (await row()).includes('“large” is no number.'))
+    await j.press('//*[@data-test="side"]//*[text()="Both sides"]')
+    await j.click('even-out')
+    await j.until('even', async () => (await row()).includes('0.90') && (await j.findAll('uneven')).length === 0)
+    await j.click('undo')
+    await j.click('like-right')
+    await j.until('like the right', async () => (await row()).includes('1.00'))
+    await j.saved()
+    expect(await j.errors()).toEqual([])
+  })
+
+  it('names its steps, goes back to any without losing those after it, and has them again after a reload', async () => {
+    const names = async () => (await j.text('step-list')).split('\n')
+    const part = await j.text('part-hat')
+    await j.click('clear-hat')
+    await j.click('value-belly')
+    await (await j.find('type-belly')).sendKeys(Key.chord(Key.CONTROL, 'a'), '0.7', Key.ENTER)
+    await j.saved()
+    await j.click('steps')
+    await j.until('their names', async () =>
+      (await names()).join().startsWith('Belly: more round,Headwear: off,As it was opened'),
+    )
+    await j.press('//*[@data-test="step-list"]//button[text()="As it was opened"]')
+    await j.until('the hat again', async () => (await j.text('part-hat')) === part)
+    expect((await names())[0]).toBe('Back to: the beginning')
+    await j.saved()
+    await j.driver.sleep(1000)
+    await j.go('/bench')
+    await j.until('its steps', async () => (await j.find('undo')).isEnabled())
+    await j.click('undo')
+    await j.until('no hat', async () => (await j.text('part-hat')) === 'No headwear')
+    expect(await j.text('slider-belly')).toContain('0.70')
+    await j.click('steps')
+    await j.until('the one taken back', async () => (await names())[0] === 'Back to: the beginning')
+    expect(await j.errors()).toEqual([])
+  })
+
   it('clears and shuffles one slot', async () => {
     await j.click('clear-hat')
     await j.until('bare head', async () => (await j.text('part-hat')) === 'No headwear')

@@ -96,11 +96,13 @@ function usePalette(palette: PaletteDef): void {
       </section>
       <section v-if="nearby.length">
         <h3>Shape around it</h3>
+        <SideChoice />
         <SliderRow v-for="s in nearby" :key="s.id" :slider="s" />
       </section>
     </template>
     <template v-else>
       <h2>The whole body</h2>
+      <SideChoice />
       <section v-for="g in groups" :key="g.id">
         <h3>{{ g.name }}</h3>
         <SliderRow v-for="s in g.sliders" :key="s.id" :slider="s" />

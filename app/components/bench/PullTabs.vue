@@ -1,13 +1,16 @@
 <script setup lang="ts">
-import { setSlider, type SliderDef } from '@idle-tinker/core'
+import { mirroredLandmark, type SliderDef } from '@idle-tinker/core'
 import { useKit } from '../../composables/useKit'
 import type { Stage } from '../../stage/Stage'
+import type { Projected } from '../../stage/StageCamera'
 import { useFigure } from '../../stores/figure'
+import { useView } from '../../stores/view'
 
 /** Handles on the figure: pulling one moves the slider it stands for. */
 const props = defineProps<{ stage: Stage; frame: number }>()
 const figure = useFigure()
-const { body, sliderValue: value } = useKit()
+const view = useView()
+const { body, sliderValue: value, slide } = useKit()
 const held = ref<string | null>(null)
 let start = { x: 0, y: 0, value: 0 }
 
@@ -19,7 +22,7 @@ const tabs = computed(() => {
   void figure.view
   return (body.value?.sliders ?? []).flatMap((slider) => {
     if (!slider.pull) return []
-    const at = props.stage.project(slider.pull.landmark, slider.pull.direction)
+    const at = place(slider.pull)
     if (!at || at.behind) return []
     const length = Math.hypot(at.dx, at.dy)
     if (length < 40) return []
@@ -28,6 +31,14 @@ const tabs = computed(() => {
   })
 })
 
+/** Where a tab is: on the figure's right when that is worked on, if the body has the point there. */
+function place({ landmark, direction: [x, y, z] }: NonNullable<SliderDef['pull']>): Projected | null {
+  const mirrored = body.value && mirroredLandmark(body.value, landmark)
+  return view.side === 'right' && mirrored
+    ? props.stage.project(mirrored, [mirrored === landmark ? x : -x, y, z])
+    : props.stage.project(landmark, [x, y, z])
+}
+
 function grab(event: PointerEvent, slider: SliderDef): void {
   ;(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
   held.value = slider.id
@@ -35,10 +46,10 @@ function grab(event: PointerEvent, slider: SliderDef): void {
 }
 
 function pull(event: PointerEvent, slider: SliderDef, dx: number, dy: number): void {
-  if (held.value !== slider.id || !figure.recipe) return
+  if (held.value !== slider.id) return
   const length2 = dx * dx + dy * dy
   const along = ((event.clientX - start.x) * dx + (event.clientY - start.y) * dy) / length2
-  figure.edit(setSlider(figure.recipe, slider.id, start.value + along / REACH, slider), `pull ${slider.id}`)
+  slide(slider, start.value + along / REACH, `pull ${slider.id}`)
 }
 
 function release(): void {
@@ -48,12 +59,9 @@ function release(): void {
 
 function step(event: KeyboardEvent, slider: SliderDef): void {
   const by = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[event.key]
-  if (!by || !figure.recipe) return
+  if (!by) return
   event.preventDefault()
-  figure.edit(
-    setSlider(figure.recipe, slider.id, value(slider) + by * (event.shiftKey ? 0.01 : 0.05), slider),
-    `pull ${slider.id}`,
-  )
+  slide(slider, value(slider) + by * (event.shiftKey ? 0.01 : 0.05), `pull ${slider.id}`)
 }
 </script>
 

@@ -1,20 +1,21 @@
 <script setup lang="ts">
 import { RotateCcw } from 'lucide-vue-next'
-import { setSlider, type SliderDef } from '@idle-tinker/core'
+import type { SliderDef } from '@idle-tinker/core'
 import { useKit } from '../../composables/useKit'
 import { useFigure } from '../../stores/figure'
 
 const props = defineProps<{ slider: SliderDef }>()
 const figure = useFigure()
-const { sliderValue } = useKit()
+const { sliderValue, valuesOf, slide } = useKit()
 const value = computed(() => sliderValue(props.slider))
+const sides = computed(() => valuesOf(props.slider))
+const atRest = computed(() => sides.value.every((v) => v === props.slider.default))
+/** Where a value stands on the track, as a share of it. */
+const share = (v: number) => `${((v - props.slider.min) / (props.slider.max - props.slider.min)) * 100}%`
 
 /** What belongs to one stroke, of the hand or of a key that is held, is one step of undo. */
 const STROKE = `slide ${props.slider.id}`
-
-function set(v: number, mark: string | null = STROKE): void {
-  if (figure.recipe) figure.edit(setSlider(figure.recipe, props.slider.id, v, props.slider), mark)
-}
+const set = (v: number, mark: string | null = STROKE) => slide(props.slider, v, mark)
 
 function onKey(event: KeyboardEvent): void {
   const by = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[event.key]
@@ -23,15 +24,72 @@ function onKey(event: KeyboardEvent): void {
   event.stopPropagation()
   set(value.value + by * (event.shiftKey ? 0.01 : 0.05))
 }
+
+const field = ref<{ $el: HTMLInputElement }>()
+/** What is being typed; null while nothing is. */
+const typed = ref<string | null>(null)
+const said = ref('')
+
+async function startTyping(): Promise<void> {
+  typed.value = value.value.toFixed(2)
+  said.value = ''
+  await nextTick()
+  field.value?.$el.focus()
+  field.value?.$el.select()
+}
+
+/** Takes what was typed, with a point or a comma; what is no number, or beyond the ends, is said. */
+function take(): void {
+  const text = typed.value?.trim()
+  typed.value = null
+  if (!text) return
+  const { min, max } = props.slider
+  const v = Number(text.replace(',', '.'))
+  if (!Number.isFinite(v)) said.value = `“${text}” is no number.`
+  else {
+    if (v < min || v > max) said.value = `It goes from ${min} to ${max}.`
+    set(v, null)
+  }
+}
+watch(value, () => {
+  if (typed.value !== null) typed.value = null
+})
 </script>
 
 <template>
   <div class="slider" :data-test="`slider-${slider.id}`">
-    <span class="name">{{ slider.name }}</span>
-    <span class="number">{{ value.toFixed(2) }}</span>
+    <span class="name"
+      >{{ slider.name }}
+      <i v-if="sides[0] !== sides[1]" class="sides number" title="On the figure’s left and right"
+        >{{ sides[0].toFixed(2) }} | {{ sides[1].toFixed(2) }}</i
+      ></span
+    >
+    <InputText
+      v-if="typed !== null"
+      ref="field"
+      v-model="typed"
+      class="typed number"
+      size="small"
+      inputmode="decimal"
+      maxlength="12"
+      :aria-label="`Value of ${slider.name}`"
+      :data-test="`type-${slider.id}`"
+      @keydown.enter="take"
+      @keydown.esc.stop="typed = null"
+      @blur="take"
+    />
+    <button
+      v-else
+      class="value number"
+      :title="`Type a value for ${slider.name}`"
+      :data-test="`value-${slider.id}`"
+      @click="startTyping"
+    >
+      {{ value.toFixed(2) }}
+    </button>
     <button
       class="quiet"
-      :disabled="value === slider.default"
+      :disabled="atRest"
       :aria-label="`${slider.name} back to rest`"
       title="Back to rest"
       @click="set(slider.default, null)"
@@ -39,6 +97,7 @@ function onKey(event: KeyboardEvent): void {
       <RotateCcw :size="13" />
     </button>
     <div class="track" @keydown.capture="onKey" @keyup="figure.settle()" @click="figure.settle()">
+      <i class="rest" :style="{ left: share(slider.default) }" />
       <Slider
         :model-value="value"
         :min="slider.min"
@@ -49,6 +108,7 @@ function onKey(event: KeyboardEvent): void {
         @slideend="figure.settle()"
       />
     </div>
+    <span v-if="said" class="said" role="status">{{ said }}</span>
     <span class="ends soft"
       ><i>{{ slider.ends[0] }}</i
       ><i>{{ slider.ends[1] }}</i></span
@@ -69,9 +129,55 @@ function onKey(event: KeyboardEvent): void {
   font-size: 13px;
 }
 
+.sides {
+  margin-left: var(--s2);
+  font-size: 11px;
+  font-style: normal;
+  color: var(--care);
+}
+
+.value {
+  appearance: none;
+  border: 1px solid transparent;
+  border-radius: 3px;
+  background: none;
+  color: inherit;
+  padding: 0 3px;
+  cursor: text;
+}
+
+.value:hover {
+  border-color: var(--rule);
+}
+
+.typed {
+  width: 62px;
+  padding: 0 3px;
+  text-align: right;
+}
+
+.said {
+  grid-column: 1 / -1;
+  font-size: 11.5px;
+  color: var(--over);
+}
+
 .track {
   grid-column: 1 / -1;
-  padding: 5px 7px;
+  position: relative;
+  margin: 0 7px;
+  padding: 5px 0;
+}
+
+/* where it rests: a mark behind the track */
+.rest {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  width: 2px;
+  translate: -1px;
+  background: var(--ink-soft);
+  opacity: 0.45;
 }
 
 .ends {

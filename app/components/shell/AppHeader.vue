@@ -2,12 +2,14 @@
 import { Keyboard, Moon, Redo2, Sun, Undo2 } from 'lucide-vue-next'
 import { STATIONS, useOpenDocument, useShown } from '../../stations'
 import { useCrowd } from '../../stores/crowd'
+import { useFigure } from '../../stores/figure'
 import { useTarget } from '../../stores/target'
 import { useView } from '../../stores/view'
 
 const open = useOpenDocument()
 const shown = useShown()
 const crowd = useCrowd()
+const figure = useFigure()
 const target = useTarget()
 const view = useView()
 const SAVE_WORDS = {
@@ -62,6 +64,7 @@ const SAVE_WORDS = {
       >
         <Redo2 :size="18" />
       </button>
+      <StepList v-if="open === figure" />
       <button class="quiet" aria-label="Keys" title="Keys (?)" @click="view.sheet = true">
         <Keyboard :size="18" />
       </button>

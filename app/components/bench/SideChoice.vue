@@ -1,0 +1,64 @@
+<script setup lang="ts">
+import { evenOut, unevenSliders, type Side } from '@idle-tinker/core'
+import { useKit } from '../../composables/useKit'
+import { useFigure } from '../../stores/figure'
+import { useView } from '../../stores/view'
+
+/** Which side of the figure shaping works on, and what makes it even again. */
+const view = useView()
+const figure = useFigure()
+const { body } = useKit()
+const SIDES: { id: Side; name: string }[] = [
+  { id: 'both', name: 'Both sides' },
+  { id: 'left', name: 'Left' },
+  { id: 'right', name: 'Right' },
+]
+const uneven = computed(() =>
+  figure.recipe && body.value ? unevenSliders(figure.recipe, body.value.sliders).map((s) => s.name) : [],
+)
+
+function even(like: Side): void {
+  if (figure.recipe && body.value) figure.edit(evenOut(figure.recipe, body.value.sliders, like))
+}
+</script>
+
+<template>
+  <div class="sides">
+    <SelectButton
+      v-model="view.side"
+      :options="SIDES"
+      option-label="name"
+      option-value="id"
+      :allow-empty="false"
+      size="small"
+      aria-label="Shape on"
+      data-test="side"
+    />
+    <p v-if="uneven.length" class="uneven" data-test="uneven">
+      <b>Uneven:</b> {{ uneven.join(', ') }}
+      <span class="ways">
+        <Button size="small" text label="Even out" data-test="even-out" @click="even('both')" />
+        <Button size="small" text label="Both like the left" @click="even('left')" />
+        <Button size="small" text label="Both like the right" data-test="like-right" @click="even('right')" />
+      </span>
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.sides {
+  margin-top: var(--s2);
+}
+
+.uneven {
+  margin: var(--s2) 0 0;
+  padding: var(--s1) var(--s2);
+  border-left: 3px solid var(--care-mark);
+  font-size: 12px;
+}
+
+.ways {
+  display: flex;
+  flex-wrap: wrap;
+}
+</style>

@@ -1,0 +1,79 @@
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { problem, type Read } from '@idle-tinker/core'
+import { record, startHistory, undo } from '../stores/history.ts'
+import { flushSteps, forgetSteps, keepSteps, stepsOf } from './keptSteps.ts'
+
+const base = vi.hoisted(() => ({ kept: new Map<string, unknown>(), full: false }))
+vi.mock('idb-keyval', () => ({
+  get: (key: string) => (base.full ? Promise.reject(new Error('no database')) : Promise.resolve(base.kept.get(key))),
+  set: (key: string, value: unknown) => {
+    if (base.full) return Promise.reject(new Error('no room'))
+    base.kept.set(key, structuredClone(value))
+    return Promise.resolve()
+  },
+  del: (key: string) => Promise.resolve(base.kept.delete(key)),
+}))
+
+interface Note {
+  n: number
+}
+const read = (document: unknown): Read<Note> =>
+  typeof (document as Note | null)?.n === 'number'
+    ? { value: document as Note, problems: [] }
+    : { value: null, problems: [problem('odd', 'note', 'It is odd.', 'Leave it.')] }
+const steps = (now: Note) => stepsOf('note', 'a', now, read)
+const history = [1, 2, 3, 4].reduce((h, n) => record(h, { n }), startHistory({ n: 0 }))
+
+beforeEach(() => {
+  vi.useFakeTimers()
+  base.kept.clear()
+  base.full = false
+  vi.spyOn(console, 'warn').mockImplementation(() => undefined)
+})
+
+describe('steps of a document', () => {
+  it('are there again at the next visit, those that were taken back too', async () => {
+    const back = undo(undo(history))
+    keepSteps('note', 'a', history)
+    keepSteps('note', 'a', back)
+    expect(base.kept.size).toBe(0)
+    await vi.advanceTimersByTimeAsync(1000)
+    expect(await steps({ n: 2 })).toEqual(back)
+    // of another document, or of one that was changed elsewhere, they are not
+    expect(await stepsOf('note', 'b', { n: 2 }, read)).toBeNull()
+    expect(await steps({ n: 7 })).toBeNull()
+  })
+
+  it('are written at once when the page is left, and go with their document', async () => {
+    keepSteps('note', 'a', history)
+    flushSteps()
+    expect(await steps({ n: 4 })).toEqual(history)
+    keepSteps('note', 'a', history)
+    await forgetSteps('note', 'a')
+    await vi.advanceTimersByTimeAsync(2000)
+    expect(base.kept.size).toBe(0)
+  })
+
+  it('go back as far as they can be read', async () => {
+    base.kept.set('tinker.steps.note.a', {
+      past: [{ n: 1 }, 'odd', { n: 2 }],
+      now: { n: 3 },
+      future: [{ n: 4 }, null, { n: 5 }],
+    })
+    expect(await steps({ n: 3 })).toMatchObject({ past: [{ n: 2 }], future: [{ n: 4 }] })
+    for (const odd of ['', 5, [], { past: 'x', now: null }, { now: { m: 1 } }]) {
+      base.kept.set('tinker.steps.note.a', odd)
+      expect(await steps({ n: 3 })).toBeNull()
+    }
+    base.kept.set('tinker.steps.note.a', { past: 'x', now: { n: 3 } })
+    expect(await steps({ n: 3 })).toMatchObject({ past: [], future: [] })
+  })
+
+  it('are done without where the browser has no room or no database', async () => {
+    base.full = true
+    keepSteps('note', 'a', history)
+    await vi.advanceTimersByTimeAsync(1000)
+    expect(await steps({ n: 4 })).toBeNull()
+    expect(console.warn).toHaveBeenCalledTimes(2)
+  })
+})

@@ -1,0 +1,101 @@
+import { bodyOf, colorRegionsOf, fullName, partOf, slotsFor, type Manifests } from '../kit/library.ts'
+import { sidesOf, unevenSliders } from './symmetry.ts'
+import type { Recipe } from './schema.ts'
+
+/**
+ * Says in a few words what makes one recipe another, as a step of its history is called: the thing itself
+ * where it is one, how many of each kind where they are several. Things whose kits are not here go by their ids.
+ */
+export function describeChange(before: Recipe, after: Recipe, kits: Manifests): string {
+  const parts = partChanges(before, after, kits)
+  const shape = shapeChanges(before, after, kits)
+  const colors = colorChanges(before, after, kits)
+  const locks = lockChanges(before, after, kits)
+  const name = before.name === after.name ? [] : [`Named “${after.name}”`]
+  const body = fullName(before.body) === fullName(after.body) ? [] : [`Body: ${bodyName(after, kits)}`]
+  const all = [...body, ...name, ...parts, ...shape, ...colors, ...locks]
+  const [only] = all
+  if (all.length === 0) return 'Nothing seen'
+  if (all.length === 1) return only!
+  if (shape.length === all.length && isEvened(before, after, kits)) return 'Evened out'
+  const counted = [
+    ...body,
+    ...name,
+    ...countOf(parts, 'part'),
+    ...countOf(shape, 'slider'),
+    ...countOf(colors, 'color'),
+    ...countOf(locks, 'lock'),
+  ]
+  return counted.join(', ')
+}
+
+const countOf = (changes: readonly string[], noun: string) =>
+  changes.length === 0 ? [] : [changes.length === 1 ? changes[0]! : `${changes.length} ${noun}s`]
+
+function bodyName({ body }: Recipe, kits: Manifests): string {
+  return bodyOf(kits, body)?.name ?? body.id
+}
+
+function slotNames({ body }: Recipe, kits: Manifests): (slot: string) => string {
+  const names = new Map(slotsFor(kits, body).map(({ id, name }) => [id, name]))
+  return (slot) => names.get(slot) ?? slot
+}
+
+function partChanges(before: Recipe, after: Recipe, kits: Manifests): string[] {
+  const slotName = slotNames(after, kits)
+  const old = new Map(before.parts.map((p) => [p.id, p]))
+  const now = new Map(after.parts.map((p) => [p.id, p]))
+  const changes: string[] = []
+  for (const [id, { slot, part, ...more }] of now) {
+    const was = old.get(id)
+    const name = partOf(kits, part)?.def.name ?? part.id
+    if (!was || fullName(was.part) !== fullName(part)) changes.push(`${slotName(slot)}: ${name}`)
+    else {
+      const { part: _part, slot: _slot, ...moreBefore } = was
+      if (JSON.stringify(more) !== JSON.stringify(moreBefore)) changes.push(`${name} sits otherwise`)
+    }
+  }
+  for (const [id, { slot }] of old) if (!now.has(id)) changes.push(`${slotName(slot)}: off`)
+  return changes
+}
+
+function shapeChanges(before: Recipe, after: Recipe, kits: Manifests): string[] {
+  const sliders = bodyOf(kits, after.body)?.sliders ?? []
+  const known = new Set(sliders.map((s) => s.id))
+  const named = sliders.flatMap((slider) => {
+    const [was, now] = [sidesOf(before, slider), sidesOf(after, slider)]
+    const moved = [0, 1].filter((side) => was[side] !== now[side])
+    if (moved.length === 0) return []
+    const by = moved.reduce((sum, side) => sum + now[side]! - was[side]!, 0)
+    const where = moved.length === 1 ? `, ${moved[0] === 0 ? 'left' : 'right'}` : ''
+    const rests = moved.every((side) => now[side] === slider.default)
+    const how = rests ? 'as it was made' : `more ${by < 0 ? slider.ends[0] : slider.ends[1]}`
+    return [`${slider.name}${where}: ${how}`]
+  })
+  const ids = new Set([...Object.keys(before.sliders), ...Object.keys(after.sliders)])
+  const others = [...ids].filter(
+    (id) => !known.has(id) && JSON.stringify(before.sliders[id]) !== JSON.stringify(after.sliders[id]),
+  )
+  return [...named, ...others]
+}
+
+function isEvened(before: Recipe, after: Recipe, kits: Manifests): boolean {
+  const sliders = bodyOf(kits, after.body)?.sliders ?? []
+  const changed = sliders.filter((s) => String(sidesOf(before, s)) !== String(sidesOf(after, s)))
+  return unevenSliders(before, changed).length === changed.length && unevenSliders(after, changed).length === 0
+}
+
+function colorChanges(before: Recipe, after: Recipe, kits: Manifests): string[] {
+  const regions = colorRegionsOf(kits, after.body.kit)
+  const ids = new Set([...Object.keys(before.colors), ...Object.keys(after.colors)])
+  return [...ids]
+    .filter((id) => before.colors[id] !== after.colors[id])
+    .map((id) => `${regions.get(id)?.name ?? id}: another color`)
+}
+
+function lockChanges(before: Recipe, after: Recipe, kits: Manifests): string[] {
+  const slotName = slotNames(after, kits)
+  const changed = (from: Recipe, to: Recipe, word: string) =>
+    to.locks.filter((slot) => !from.locks.includes(slot)).map((slot) => `${slotName(slot)} ${word}`)
+  return [...changed(before, after, 'locked'), ...changed(after, before, 'unlocked')]
+}
