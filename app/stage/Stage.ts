@@ -191,9 +191,10 @@ export class Stage implements Layer {
   }
 
   /** Where a landmark of the figure and a way from it are on the screen. */
-  project(landmark: string, direction: readonly [number, number, number]): Projected | null {
+  project(landmark: string, direction: readonly [number, number, number], mirrored = false): Projected | null {
     const at = this.view?.landmarks[landmark]
-    return at ? this.eye.project(at, direction) : null
+    if (!at) return null
+    return mirrored ? this.eye.project([-at[0], at[1], at[2]], direction) : this.eye.project(at, direction)
   }
 
   /** Draws the figure alone from named sides into canvases; nothing while the graphics are away. */

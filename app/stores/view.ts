@@ -17,6 +17,8 @@ export const useView = defineStore('view', {
     slot: null as string | null,
     reduced: false,
     sheet: false,
+    /** How much shuffling changes, 0 to 1. */
+    strength: useLocalStorage('tinker.strength', 1),
     /** Which side of the figure shaping works on. */
     side: 'both' as Side,
   }),

@@ -114,6 +114,20 @@ describe('the Bench', () => {
     await j.until('as before', async () => (await now()).join() === before.join())
   })
 
+  it('shuffles the sliders of one region alone, as strongly as it is told', async () => {
+    const value = async (id: string) => Number((await j.text(`value-${id}`)).trim())
+    const before = { belly: await value('belly'), nose: await value('nose') }
+    const strength = await (await j.find('strength')).findElement(By.css('[role=slider]'))
+    await strength.sendKeys(Key.HOME)
+    await j.click('shuffle-group-head')
+    await j.until('another nose', async () => (await value('nose')) !== before.nose)
+    // a tenth of the way to where it is drawn, and nothing is drawn beyond 0.8
+    expect(Math.abs((await value('nose')) - before.nose)).toBeLessThanOrEqual(0.19)
+    expect(await value('belly')).toBe(before.belly)
+    await j.click('undo')
+    await j.until('the nose again', async () => (await value('nose')) === before.nose)
+  })
+
   it('shapes one side alone, says that the figure is uneven, and evens it out', async () => {
     const row = () => j.text('slider-ears')
     const type = async (id: string, text: string) => {

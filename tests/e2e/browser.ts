@@ -70,7 +70,6 @@ export class Journey {
 
   /** Opens a station as at a first visit: a workshop as it was sown, one window of the usual size, nothing kept in the browser. */
   async begin(route: string): Promise<void> {
-    await sowAgain(this.address)
     const [first, ...others] = await this.driver.getAllWindowHandles()
     for (const other of others) {
       await this.driver.switchTo().window(other)
@@ -78,8 +77,11 @@ export class Journey {
     }
     await this.driver.switchTo().window(first!)
     await this.resize(1280, 800)
-    // a page of the same origin that runs nothing
+    // a page of the same origin that runs nothing; what was on screen saves no more once it is gone
     await this.driver.get(`${this.address}/mark.svg`)
+    // its last save may still be on its way
+    await this.driver.sleep(200)
+    await sowAgain(this.address)
     await this.driver.executeScript('localStorage.clear()')
     await this.driver.manage().logs().get('browser')
     for (const file of readdirSync(this.downloads)) rmSync(join(this.downloads, file), { recursive: true })

@@ -14,6 +14,8 @@ const project = useProject()
 const { manifest, body, slots, wornIn, colorOf, regionsIn } = useKit()
 const { pictureOf } = usePictures()
 
+/** The least that shuffling may change: with nothing at all the button would do nothing. */
+const LEAST = 0.1
 const total = computed(() => figure.view?.costs.triangles ?? 1)
 const costOf = (slot: string) =>
   (figure.view?.pieceCosts ?? []).reduce((sum, p) => (p.slot === slot ? sum + p.triangles : sum), 0)
@@ -30,7 +32,7 @@ const bodyThumb = computed(() =>
 )
 
 function everything(): void {
-  if (figure.recipe) figure.edit(shuffleAll(figure.recipe, project.library, randomSeed()))
+  if (figure.recipe) figure.edit(shuffleAll(figure.recipe, project.library, randomSeed(), view.strength))
 }
 
 function one(slot: string): void {
@@ -53,6 +55,18 @@ function lock(slot: string): void {
       <Button size="small" outlined label="Shuffle all" data-test="shuffle-all" @click="everything"
         ><template #icon><Dices :size="16" /></template
       ></Button>
+    </div>
+    <div class="strength">
+      <span class="soft">a little</span>
+      <Slider
+        v-model="view.strength"
+        :min="LEAST"
+        :max="1"
+        :step="0.05"
+        aria-label="How much shuffling changes"
+        data-test="strength"
+      />
+      <span class="soft">anything</span>
     </div>
     <div class="rows scroll">
       <div class="row" :class="{ on: view.slot === null }">
@@ -129,11 +143,20 @@ function lock(slot: string): void {
 <style scoped>
 .sheet {
   display: grid;
-  grid-template-rows: auto minmax(0, 1fr);
+  grid-template-rows: auto auto minmax(0, 1fr);
   background: var(--sheet);
   border-right: 1px solid var(--rule);
   min-height: 0;
   height: 100%;
+}
+
+.strength {
+  display: grid;
+  grid-template-columns: auto 1fr auto;
+  align-items: center;
+  gap: var(--s4);
+  padding: 0 var(--s3) var(--s3);
+  font-size: 11px;
 }
 
 .top {

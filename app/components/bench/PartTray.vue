@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { dressInPalette, referenceTo, setPart, type KitPart, type PaletteDef } from '@idle-tinker/core'
+import { Shuffle } from 'lucide-vue-next'
+import { dressInPalette, referenceTo, setPart, shuffleShape, type KitPart, type PaletteDef } from '@idle-tinker/core'
 import { useKit } from '../../composables/useKit'
 import { usePictures } from '../../composables/usePictures'
 import { randomSeed } from '../../composables/randomSeed'
@@ -50,6 +51,10 @@ const isOn = (part: KitPart) => {
 function put(part: KitPart): void {
   if (figure.recipe && view.slot)
     figure.edit(setPart(figure.recipe, view.slot, referenceTo(project.library, refTo(part))))
+}
+
+function shuffle(group: string): void {
+  if (figure.recipe) figure.edit(shuffleShape(figure.recipe, project.library, group, randomSeed(), view.strength))
 }
 
 function usePalette(palette: PaletteDef): void {
@@ -104,7 +109,18 @@ function usePalette(palette: PaletteDef): void {
       <h2>The whole body</h2>
       <SideChoice />
       <section v-for="g in groups" :key="g.id">
-        <h3>{{ g.name }}</h3>
+        <h3 class="group">
+          {{ g.name }}
+          <button
+            class="quiet"
+            :aria-label="`Shuffle: ${g.name}`"
+            title="Shuffle these alone"
+            :data-test="`shuffle-group-${g.id}`"
+            @click="shuffle(g.id)"
+          >
+            <Shuffle :size="14" />
+          </button>
+        </h3>
         <SliderRow v-for="s in g.sliders" :key="s.id" :slider="s" />
       </section>
       <section>
@@ -158,6 +174,12 @@ h3 {
   border-bottom: 1px solid var(--rule);
   padding-bottom: 2px;
   margin-bottom: var(--s1);
+}
+
+.group {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
 }
 
 .choices {

@@ -31,12 +31,13 @@ const tabs = computed(() => {
   })
 })
 
-/** Where a tab is: on the figure's right when that is worked on, if the body has the point there. */
+/** Where a tab is: on the figure's right when that is worked on, at the body's own point there if it has one. */
 function place({ landmark, direction: [x, y, z] }: NonNullable<SliderDef['pull']>): Projected | null {
-  const mirrored = body.value && mirroredLandmark(body.value, landmark)
-  return view.side === 'right' && mirrored
-    ? props.stage.project(mirrored, [mirrored === landmark ? x : -x, y, z])
-    : props.stage.project(landmark, [x, y, z])
+  if (view.side !== 'right' || !body.value) return props.stage.project(landmark, [x, y, z])
+  const other = mirroredLandmark(body.value, landmark)
+  // what lies in the middle has no other side
+  if (other === landmark) return props.stage.project(landmark, [x, y, z])
+  return props.stage.project(other ?? landmark, [-x, y, z], other === undefined)
 }
 
 function grab(event: PointerEvent, slider: SliderDef): void {

@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { KITS_FOLDER } from '../../core/src/testing/demoKits.ts'
+import type { Recipe } from '../../core/src/recipe/schema.ts'
 import { main } from './main.ts'
 
 let folder: string
@@ -51,6 +52,56 @@ describe('tinker', () => {
       '--json',
     )
     expect(JSON.parse(byFile.out)).toMatchObject({ costs: { bones: 24 } })
+  })
+
+  it('edits a figure and shuffles it, and says what it cannot do', async () => {
+    const maren = at('maren-quill.recipe.json')
+    const read = (name: string) => JSON.parse(readFileSync(at(name), 'utf8')) as Recipe
+    const edit = (...args: string[]) => tinker('edit', maren, ...args, '--out', at('edited.json'))
+    expect(
+      await edit(
+        '--set',
+        'shoulders=0.4',
+        '--set',
+        'ears=0.1,-0.3',
+        '--part',
+        'hat=cap-knit',
+        '--part',
+        'over=',
+        '--name',
+        'Bo',
+      ),
+    ).toMatchObject({ code: 0, err: '' })
+    const edited = read('edited.json')
+    expect(edited).toMatchObject({ name: 'Bo', sliders: { shoulders: 0.4, ears: [0.1, -0.3] } })
+    expect(edited.parts.find((p) => p.slot === 'hat')!.part.id).toBe('cap-knit')
+    expect(edited.parts.some((p) => p.slot === 'over')).toBe(false)
+    expect((await tinker('check', at('edited.json'))).code).toBe(0)
+    rmSync(at('edited.json'))
+    for (const [args, why] of [
+      [['--set', 'wings=1'], 'There is no slider “wings”'],
+      [['--set', 'shoulders=wide'], 'no value of it'],
+      [['--set', 'shoulders=1.5'], 'from -1 to 1'],
+      [['--set', 'shoulders='], 'no value of it'],
+      [['--set', 'shoulders=0,0,0'], 'no value of it'],
+      [['--part', 'hat=crown'], 'There is no part “crown”'],
+      [['--part', 'tail=x'], 'There is no slot “tail”'],
+    ] as const) {
+      const { code, err } = await edit(...args)
+      expect([code, err], args.join(' ')).toEqual([1, expect.stringContaining(why)])
+    }
+    expect(existsSync(at('edited.json'))).toBe(false)
+
+    const shuffle = (name: string, ...args: string[]) => tinker('shuffle', maren, ...args, '--out', at(name))
+    await shuffle('a.json', '--seed', '5', '--strength', '0.5')
+    await shuffle('b.json', '--seed', '5', '--strength', '0.5')
+    await shuffle('c.json', '--seed', '6', '--strength', '0.5')
+    expect(read('a.json')).toEqual(read('b.json'))
+    expect(read('a.json')).not.toEqual(read('c.json'))
+    await shuffle('same.json', '--strength', '0')
+    expect(read('same.json')).toEqual(JSON.parse(readFileSync(maren, 'utf8')))
+    expect((await shuffle('d.json', '--strength', '2')).err).toContain('from 0 to 1')
+    expect((await shuffle('d.json', '--seed', 'x')).err).toContain('whole number')
   })
 
   it('builds a crowd with its table', async () => {

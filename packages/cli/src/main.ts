@@ -3,6 +3,7 @@ import { describeProblem, hasErrors, problem } from '@idle-tinker/core'
 import { buildOne, type BuildOptions } from './commands/buildOne.ts'
 import { buildCrowd, type CrowdOptions } from './commands/buildCrowd.ts'
 import { check, type CheckOptions } from './commands/check.ts'
+import { editRecipe, shuffleRecipe, type EditOptions, type ShuffleOptions } from './commands/editRecipe.ts'
 import { writeFigures } from './commands/writeFigures.ts'
 import { KITS } from './places.ts'
 import type { Voice } from './Voice.ts'
@@ -62,6 +63,24 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .addOption(kits)
     .action(async (mix: string, options: CrowdOptions) => {
       code = await buildCrowd(mix, options, voice)
+    })
+  const each = (value: string, before: string[]) => [...before, value]
+  command('edit <recipe>', 'changes a figure and writes it as a recipe')
+    .requiredOption('--out <file>', 'where to write it')
+    .option('--set <slider=value>', 'a slider; two values with a comma are the left and the right', each, [])
+    .option('--part <slot=part>', 'what is worn in a slot; nothing after the sign takes it off', each, [])
+    .option('--name <name>', 'another name')
+    .addOption(kits)
+    .action(async (recipe: string, options: EditOptions) => {
+      code = await editRecipe(recipe, options, voice)
+    })
+  command('shuffle <recipe>', 'shuffles a figure around what it is and writes it as a recipe')
+    .requiredOption('--out <file>', 'where to write it')
+    .option('--seed <n>', 'the same seed gives the same figure', '1')
+    .option('--strength <share>', 'from 0, which changes nothing, to 1, which changes anything', '1')
+    .addOption(kits)
+    .action(async (recipe: string, options: ShuffleOptions) => {
+      code = await shuffleRecipe(recipe, options, voice)
     })
   command('check <file>', 'checks a GLB shipped from here, a recipe, a mix, a target or a kit folder')
     .addOption(kits)

@@ -7,7 +7,8 @@ import { partIn } from './instances.ts'
 import { createRandom } from './random.ts'
 import { readRecipe, readTarget, recipeHash } from './read.ts'
 import { resolveRecipe } from './resolve.ts'
-import { areExclusive, shuffleAll, shuffleSlot } from './shuffle.ts'
+import { areExclusive, shuffleAll, shuffleShape, shuffleSlot } from './shuffle.ts'
+import { sidesOf } from './symmetry.ts'
 
 const kit = await demoKit('saltwick-folk')
 const tide = await demoKit('tide-creatures')
@@ -95,6 +96,45 @@ describe('shuffling', () => {
       }),
       { numRuns: 60 },
     )
+  })
+
+  it('changes as much as its strength says: nothing, a little, or all that it draws', () => {
+    expect(shuffleAll(maren, kits, 7, 0)).toEqual(maren)
+    const changed = (strength: number) => {
+      let [parts, shape] = [0, 0]
+      for (let seed = 0; seed < 40; seed++) {
+        const next = shuffleAll(maren, kits, seed, strength)
+        expect(next).toEqual(shuffleAll(maren, kits, seed, strength))
+        expect(
+          resolveRecipe(next, kits).problems.filter((p) => p.severity === 'error' || p.code === 'part-excluded'),
+        ).toEqual([])
+        const worn = (r: typeof maren) => new Set(r.parts.map((p) => `${p.slot} ${p.part.id}`))
+        parts += [...worn(next)].filter((p) => !worn(maren).has(p)).length
+        for (const s of kit.bodies.get('human')!.def.sliders)
+          shape += Math.abs(sidesOf(next, s)[0] - sidesOf(maren, s)[0])
+      }
+      return { parts, shape }
+    }
+    const [little, half, all] = [changed(0.15), changed(0.5), changed(1)]
+    // of so many draws the means lie within a fifth of what the strength asks for
+    expect(little.parts / all.parts).toBeGreaterThan(0.1)
+    expect(little.parts / all.parts).toBeLessThan(0.2)
+    expect(half.parts / all.parts).toBeGreaterThan(0.4)
+    expect(half.parts / all.parts).toBeLessThan(0.6)
+    expect(little.shape / all.shape).toBeCloseTo(0.15, 1)
+    expect(half.shape / all.shape).toBeCloseTo(0.5, 1)
+  })
+
+  it('of one region leaves all else as it is', () => {
+    const { sliders, sliderGroups } = kit.bodies.get('human')!.def
+    for (const { id } of sliderGroups) {
+      const next = shuffleShape(maren, kits, id, 5)
+      expect({ ...next, sliders: {} }).toEqual({ ...maren, sliders: {} })
+      for (const s of sliders)
+        if (s.group === id) expect(sidesOf(next, s)).not.toEqual(sidesOf(maren, s))
+        else expect(sidesOf(next, s)).toEqual(sidesOf(maren, s))
+    }
+    expect(shuffleShape(maren, kits, 'gone', 5)).toBe(maren)
   })
 
   it('of one slot always brings another part', () => {

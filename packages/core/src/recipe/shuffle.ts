@@ -1,10 +1,11 @@
 import { bodyOf, colorRegionsOf, palettesFor, partOf, partsFor, slotsFor, type Manifests } from '../kit/library.ts'
-import type { PaletteDef, PartDef } from '../kit/schema.ts'
+import type { PaletteDef, PartDef, SliderDef } from '../kit/schema.ts'
 import { referenceTo } from './defaults.ts'
-import { clearPart, setColors, setPart, setSlider } from './edits.ts'
+import { clearPart, setColors, setPart, setSliders } from './edits.ts'
 import { partIn } from './instances.ts'
 import { createRandom, type Random } from './random.ts'
 import type { Recipe } from './schema.ts'
+import { sidesOf } from './symmetry.ts'
 
 /** Whether two parts rule each other out, by id or by tag. */
 export function areExclusive(a: PartDef, b: PartDef): boolean {
@@ -42,17 +43,25 @@ export function shuffleSlot(recipe: Recipe, kits: Manifests, slot: string, seed:
 /** How often shuffling leaves a slot empty that need not be filled, unless the slot says otherwise. */
 const EMPTY_SHARE = 0.45
 
-/** Shuffles every slot that is not locked, the sliders mildly, and the colors from one palette. */
-export function shuffleAll(recipe: Recipe, kits: Manifests, seed: number): Recipe {
+/**
+ * Shuffles every slot that is not locked, the sliders mildly, and the colors from one palette.
+ *
+ * @param strength how much becomes another, 0 to 1: each slot and each color changes so often, and each slider
+ *   goes so far from where it is to where it is drawn
+ */
+export function shuffleAll(recipe: Recipe, kits: Manifests, seed: number, strength = 1): Recipe {
   const random = createRandom(seed)
   const body = bodyOf(kits, recipe.body)
   if (!body) return recipe
+  /** Whether it is another's turn; asked only where some things may stay, so that all is drawn as it always was. */
+  const turns = () => strength >= 1 || random.next() < strength
   let next = recipe
+  const slots = slotsFor(kits, recipe.body).filter(({ id }) => !recipe.locks.includes(id) && turns())
+  const shuffled = new Set(slots.map(({ id }) => id))
   const kept: PartDef[] = recipe.parts
-    .filter((p) => recipe.locks.includes(p.slot))
+    .filter((p) => !shuffled.has(p.slot))
     .flatMap(({ part }) => partOf(kits, part)?.def ?? [])
-  for (const slot of slotsFor(kits, recipe.body)) {
-    if (recipe.locks.includes(slot.id)) continue
+  for (const slot of slots) {
     const required = Object.hasOwn(body.defaults, slot.id)
     const choices = partsFor(kits, recipe.body, slot.id).filter((p) => !kept.some((k) => areExclusive(k, p.def)))
     const usual = choices.filter((p) => !p.def.tags.includes('rare') || random.next() < 0.15)
@@ -64,12 +73,27 @@ export function shuffleAll(recipe: Recipe, kits: Manifests, seed: number): Recip
     kept.push(def)
     next = setPart(next, slot.id, referenceTo(kits, { kit, id: def.id }))
   }
-  for (const slider of body.sliders) {
-    // two draws added: extremes stay rare
-    const v = (random.between(slider.min, slider.max) + random.between(slider.min, slider.max)) / 2
-    next = setSlider(next, slider.id, v * 0.8, slider)
-  }
+  next = drawShape(next, body.sliders, random, strength)
   const palettes = palettesFor(kits, recipe.body)
-  if (palettes.length) next = setColors(next, drawColors(random.pick(palettes), random))
-  return next
+  if (palettes.length === 0) return next
+  const drawn = Object.entries(drawColors(random.pick(palettes), random))
+  return setColors(next, Object.fromEntries(drawn.filter(turns)))
+}
+
+/** Shuffles the sliders of one group alone; strength as in `shuffleAll`. */
+export function shuffleShape(recipe: Recipe, kits: Manifests, group: string, seed: number, strength = 1): Recipe {
+  const sliders = bodyOf(kits, recipe.body)?.sliders.filter((s) => s.group === group) ?? []
+  return drawShape(recipe, sliders, createRandom(seed), strength)
+}
+
+/** Moves sliders towards where they are drawn; what differs between the sides goes on differing, less so. */
+function drawShape(recipe: Recipe, sliders: readonly SliderDef[], random: Random, strength: number): Recipe {
+  const values = sliders.map((slider): [string, [number, number]] => {
+    // two draws added: extremes stay rare
+    const v = ((random.between(slider.min, slider.max) + random.between(slider.min, slider.max)) / 2) * 0.8
+    const [left, right] = sidesOf(recipe, slider)
+    const towards = (from: number) => from + (v - from) * Math.min(1, strength)
+    return [slider.id, [towards(left), towards(right)]]
+  })
+  return setSliders(recipe, Object.fromEntries(values), sliders)
 }
