@@ -34,9 +34,10 @@ beforeEach(() => {
 describe('steps of a document', () => {
   it('are there again at the next visit, those that were taken back too', async () => {
     const back = undo(undo(history))
-    keepSteps('note', 'a', history)
-    keepSteps('note', 'a', back)
-    expect(base.kept.size).toBe(0)
+    keepSteps('note', 'a', () => history)
+    const asked = vi.fn(() => back)
+    keepSteps('note', 'a', asked)
+    expect([base.kept.size, asked.mock.calls.length]).toEqual([0, 0])
     await vi.advanceTimersByTimeAsync(1000)
     expect(await steps({ n: 2 })).toEqual(back)
     // of another document, or of one that was changed elsewhere, they are not
@@ -45,10 +46,10 @@ describe('steps of a document', () => {
   })
 
   it('are written at once when the page is left, and go with their document', async () => {
-    keepSteps('note', 'a', history)
+    keepSteps('note', 'a', () => history)
     flushSteps()
     expect(await steps({ n: 4 })).toEqual(history)
-    keepSteps('note', 'a', history)
+    keepSteps('note', 'a', () => history)
     await forgetSteps('note', 'a')
     await vi.advanceTimersByTimeAsync(2000)
     expect(base.kept.size).toBe(0)
@@ -71,7 +72,7 @@ describe('steps of a document', () => {
 
   it('are done without where the browser has no room or no database', async () => {
     base.full = true
-    keepSteps('note', 'a', history)
+    keepSteps('note', 'a', () => history)
     await vi.advanceTimersByTimeAsync(1000)
     expect(await steps({ n: 4 })).toBeNull()
     expect(console.warn).toHaveBeenCalledTimes(2)

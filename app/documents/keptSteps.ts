@@ -18,12 +18,17 @@ async function tried<T>(work: () => Promise<T>): Promise<T | undefined> {
   }
 }
 
-/** Keeps the steps of a document in this browser, soon. */
-export function keepSteps<T>(kind: string, id: string, { past, now, future }: History<T>): void {
+/**
+ * Keeps the steps of a document in this browser, soon.
+ *
+ * @param history asked for when it is written: while a slider is drawn nothing of it is copied
+ */
+export function keepSteps<T>(kind: string, id: string, history: () => History<T>): void {
   const key = keyOf(kind, id)
   clearTimeout(waiting.get(key)?.timer)
   const write = async () => {
     waiting.delete(key)
+    const { past, now, future } = history()
     await tried(() => set(key, { past, now, future }))
   }
   waiting.set(key, { write, timer: setTimeout(() => void write(), QUIET) })

@@ -125,9 +125,10 @@ export const useFigure = defineStore('figure', {
     },
     /** Keeps the edit here at once and on the server soon. */
     keep() {
-      if (!this.id || !this.history) return
-      keeper().edit(this.id, plain(this.history.now))
-      keepSteps('figure', this.id, plain(this.history))
+      const { id, history } = this
+      if (!id || !history) return
+      keeper().edit(id, plain(history.now))
+      keepSteps('figure', id, () => plain(history))
     },
 
     flush() {

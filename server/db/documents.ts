@@ -23,8 +23,10 @@ const COLUMNS = 'id, name, version, content, picture IS NOT NULL AS hasPicture, 
 /** A row as it is today: documents of older versions are upgraded; what is none stays in its row, and is told. */
 async function asToday(kind: Kind, row: Stored): Promise<DocumentRow[]> {
   const { value, refusal } = await theReaders().readBody('row', kind, row.content)
-  if (value) return [{ ...row, hasPicture: Boolean(row.hasPicture), content: value.text }]
-  console.error(`${kind} ${row.id} (${row.name}) cannot be read: ${refusal?.problems.map((p) => p.message).join(' ')}`)
+  if (!refusal) return [{ ...row, hasPicture: Boolean(row.hasPicture), content: value.text }]
+  // that it could not be read now says nothing of it
+  if (!refusal.problems.length) throw new Error(`${kind} ${row.id}: ${refusal.detail}`)
+  console.error(`${kind} ${row.id} (${row.name}) cannot be read: ${refusal.problems.map((p) => p.message).join(' ')}`)
   return []
 }
 

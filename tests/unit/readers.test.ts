@@ -18,6 +18,10 @@ beforeEach(() => {
        if (what === 2) { const all = []; for (;;) all.push(Array.from({ length: 1000 }, (_, i) => ({ i }))) }
        if (what === 3) throw new Error('odd')
        return { kit: { id: 'k' + what }, problems: [] }
+     }
+     export function readBody({ what, kind, body }) {
+       if (body[0] === 'x') for (;;);
+       return { value: { what, kind, size: body.length }, refusal: null }
      }`,
   )
   readers = new Readers(file, { time: 1200, memory: 64 })
@@ -62,5 +66,25 @@ describe('reading what comes from elsewhere', () => {
   it('passes on a fault that is none of the file', async () => {
     await expect(open(3)).rejects.toThrow('odd')
     expect((await open(9)).kit!.id).toBe('k9')
+  })
+
+  it('has long texts read in a thread, past a kit that takes its time; what takes too long itself is refused', async () => {
+    const text = (first: string) => first + ' '.repeat(40_000)
+    const kit = open(1)
+    // the one thread is on its way or busy
+    await new Promise((resolve) => setTimeout(resolve, 200))
+    const start = performance.now()
+    expect((await readers.readBody('save', 'mix', text('{'))).value).toEqual({
+      what: 'save',
+      kind: 'mix',
+      size: 40_001,
+    })
+    // the kit is refused a second later; a thread that starts takes a part of one
+    expect(performance.now() - start).toBeLessThan(1000)
+    expect((await kit).problems[0]!.code).toBe('kit-slow')
+    const { value, refusal } = await readers.readBody('row', 'mix', text('x'))
+    expect([value, refusal]).toMatchObject([null, { status: 422, problems: [] }])
+    // a short one is read here, by the readers there really are
+    expect((await readers.readBody('document', 'mix', '[')).refusal).toMatchObject({ status: 400, title: 'Not JSON' })
   })
 })
