@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { TriangleAlert } from 'lucide-vue-next'
 import type { Costs, Target } from '@idle-tinker/core'
 import { useShown } from '../../stations'
 import { useCrowd } from '../../stores/crowd'
@@ -17,14 +16,6 @@ const breakdown = ref<{ toggle(e: Event): void }>()
 
 const kilo = (bytes: number) => `${Math.round(bytes / 1024)} KB`
 const count = (n: number) => n.toLocaleString('en')
-
-interface Gauge {
-  key: string
-  name: string
-  now: number
-  limit: number
-  text: (n: number) => string
-}
 
 const ofCrowd = computed(() => shown.value === crowd)
 const dearest = computed<Costs | undefined>(() => {
@@ -51,19 +42,19 @@ function choose(id: string): void {
   else view.setTarget(id)
 }
 
-const gauges = computed<Gauge[]>(() => {
+const gauges = computed<{ id: string; name: string; now: number; limit: number; text: (n: number) => string }[]>(() => {
   const costs = ofCrowd.value ? dearest.value : figure.view?.costs
   const target: Target = ofCrowd.value ? crowd.target : view.target
   if (!costs) return []
   const { limits } = target
   return [
-    { key: 'triangles', name: 'Triangles', now: costs.triangles, limit: limits.triangles, text: count },
-    { key: 'vertices', name: 'Vertices', now: costs.vertices, limit: limits.vertices, text: count },
-    { key: 'bones', name: 'Bones', now: costs.bones, limit: limits.bones, text: count },
-    { key: 'influences', name: 'Influences', now: costs.influences, limit: target.influences, text: count },
-    { key: 'drawCalls', name: 'Draw calls', now: costs.drawCalls, limit: limits.drawCalls, text: count },
-    { key: 'texture', name: 'Texture', now: costs.textureBytes, limit: limits.textureBytes, text: kilo },
-    { key: 'file', name: 'File', now: costs.fileBytes, limit: limits.fileBytes, text: kilo },
+    { id: 'triangles', name: 'Triangles', now: costs.triangles, limit: limits.triangles, text: count },
+    { id: 'vertices', name: 'Vertices', now: costs.vertices, limit: limits.vertices, text: count },
+    { id: 'bones', name: 'Bones', now: costs.bones, limit: limits.bones, text: count },
+    { id: 'influences', name: 'Influences', now: costs.influences, limit: target.influences, text: count },
+    { id: 'drawCalls', name: 'Draw calls', now: costs.drawCalls, limit: limits.drawCalls, text: count },
+    { id: 'texture', name: 'Texture', now: costs.textureBytes, limit: limits.textureBytes, text: kilo },
+    { id: 'file', name: 'File', now: costs.fileBytes, limit: limits.fileBytes, text: kilo },
   ]
 })
 </script>
@@ -82,30 +73,10 @@ const gauges = computed<Gauge[]>(() => {
       @update:model-value="choose($event as string)"
     />
     <div class="room" role="group" aria-label="Costs" :tabindex="ofCrowd ? 0 : -1">
-      <component
-        :is="ofCrowd ? 'div' : 'button'"
-        class="gauges"
-        :title="ofCrowd ? undefined : 'Show what costs how much'"
-        @click="ofCrowd || breakdown?.toggle($event)"
-      >
-        <span
-          v-for="g in gauges"
-          :key="g.key"
-          class="gauge"
-          :class="{ over: g.now > g.limit }"
-          :data-test="`gauge-${g.key}`"
-        >
-          <span class="label"
-            ><TriangleAlert v-if="g.now > g.limit" :size="12" role="img" aria-label="Over the limit:" />{{
-              g.name
-            }}</span
-          >
-          <span class="number"
-            >{{ g.text(g.now) }} <i>/ {{ g.text(g.limit) }}</i></span
-          >
-          <span class="bar"><span :style="{ width: `${Math.min(100, (g.now / g.limit) * 100)}%` }" /></span>
-        </span>
-      </component>
+      <div v-if="ofCrowd" class="gauges"><BudgetGauge v-for="g in gauges" :key="g.id" v-bind="g" /></div>
+      <button v-else class="gauges" title="Show what costs how much" @click="breakdown?.toggle($event)">
+        <BudgetGauge v-for="g in gauges" :key="g.id" v-bind="g" />
+      </button>
     </div>
     <span v-if="ofCrowd" class="whole soft" data-test="measured">{{ whole }}</span>
     <label v-else class="reduce"
@@ -139,6 +110,10 @@ footer {
   line-height: 1.25;
 }
 
+button.gauges:hover {
+  background: var(--act-soft);
+}
+
 button.gauges {
   cursor: pointer;
 }
@@ -161,52 +136,6 @@ button.gauges {
   min-width: 0;
   overflow-x: auto;
   scrollbar-width: thin;
-}
-
-.gauge {
-  display: grid;
-  gap: 1px;
-  flex: 1;
-  min-width: max-content;
-}
-
-.label {
-  font-size: 11px;
-  color: var(--ink-soft);
-  line-height: 1.1;
-  white-space: nowrap;
-}
-
-.number {
-  white-space: nowrap;
-  font-size: 11.5px;
-}
-
-.number i {
-  font-style: normal;
-  color: var(--ink-soft);
-}
-
-.bar {
-  height: 3px;
-  background: var(--rule);
-  border-radius: 2px;
-  overflow: hidden;
-}
-
-.bar span {
-  display: block;
-  height: 100%;
-  background: var(--act);
-  transition: width 140ms;
-}
-
-.over .bar span {
-  background: var(--over);
-}
-
-.over .number {
-  color: var(--over);
 }
 
 .reduce {
