@@ -28,7 +28,7 @@ beforeEach(() => {
   vi.useFakeTimers()
   base.kept.clear()
   base.full = false
-  vi.spyOn(console, 'warn').mockImplementation(() => undefined)
+  vi.spyOn(console, 'error').mockImplementation(() => undefined)
 })
 
 describe('steps of a document', () => {
@@ -75,6 +75,6 @@ describe('steps of a document', () => {
     keepSteps('note', 'a', () => history)
     await vi.advanceTimersByTimeAsync(1000)
     expect(await steps({ n: 4 })).toBeNull()
-    expect(console.warn).toHaveBeenCalledTimes(2)
+    expect(console.error).toHaveBeenCalledTimes(2)
   })
 })

@@ -13,7 +13,7 @@ async function tried<T>(work: () => Promise<T>): Promise<T | undefined> {
   try {
     return await work()
   } catch (error) {
-    console.warn('steps:', error)
+    console.error('steps:', error)
     return undefined
   }
 }
