@@ -17,6 +17,8 @@ export default defineConfig({
           include: ['packages/*/src/**/*.test.ts', 'app/**/*.test.ts', 'tests/unit/**/*.test.ts'],
           testTimeout: 60_000,
           hookTimeout: 60_000,
+          // one fewer than there are cores would be one alone on a small machine
+          maxWorkers: 2,
         },
       },
       {

@@ -116,16 +116,49 @@ describe('the Bench', () => {
 
   it('shuffles the sliders of one region alone, as strongly as it is told', async () => {
     const value = async (id: string) => Number((await j.text(`value-${id}`)).trim())
-    const before = { belly: await value('belly'), nose: await value('nose') }
+    // one alone may by chance be drawn to where it is
+    const head = async () => Promise.all(['nose', 'jaw', 'ears', 'mouth', 'cheeks'].map(value))
+    const before = { belly: await value('belly'), head: await head() }
     const strength = await (await j.find('strength')).findElement(By.css('[role=slider]'))
     await strength.sendKeys(Key.HOME)
     await j.click('shuffle-group-head')
-    await j.until('another nose', async () => (await value('nose')) !== before.nose)
-    // a tenth of the way to where it is drawn, and nothing is drawn beyond 0.8
-    expect(Math.abs((await value('nose')) - before.nose)).toBeLessThanOrEqual(0.19)
+    await j.until('another face', async () => String(await head()) !== String(before.head))
+    // a tenth of the way to where each is drawn, and nothing is drawn beyond 0.8
+    for (const [i, now] of (await head()).entries()) expect(Math.abs(now - before.head[i]!)).toBeLessThanOrEqual(0.19)
     expect(await value('belly')).toBe(before.belly)
     await j.click('undo')
-    await j.until('the nose again', async () => (await value('nose')) === before.nose)
+    await j.until('the face again', async () => String(await head()) === String(before.head))
+  })
+
+  it('goes towards another figure and back, and takes only what it is asked to take', async () => {
+    const part = () => j.text('part-over')
+    const value = async (id: string) => Number((await j.text(`value-${id}`)).trim())
+    const rows = (await (await fetch(`${j.address}/api/documents/figure`)).json()) as {
+      name: string
+      content: { sliders: Record<string, number>; parts: { slot: string }[] }
+    }[]
+    const old = rows.find((r) => r.name === 'Old Berrit')!.content
+    const before = { over: await part(), stoop: await value('stoop'), shoulders: await value('shoulders') }
+    await j.click('blend')
+    await j.click('blend-with')
+    await j.press('//li[contains(., "Old Berrit")]')
+    const slider = await (await j.find('blend-share')).findElement(By.css('[role=slider]'))
+    await slider.sendKeys(Key.END)
+    await j.until('his stoop', async () => Math.abs((await value('stoop')) - old.sliders.stoop!) < 0.006)
+    expect(await part()).not.toBe(before.over)
+    await slider.sendKeys(Key.HOME)
+    await j.until('hers again', async () => (await value('stoop')) === before.stoop && (await part()) === before.over)
+    await j.click('take-shape')
+    await j.until('his shape', async () => Math.abs((await value('stoop')) - old.sliders.stoop!) < 0.006)
+    expect(await part()).toBe(before.over)
+    await j.click('take-parts')
+    await j.until('his clothes', async () => (await part()) !== before.over)
+    await j.driver.actions().sendKeys(Key.ESCAPE).perform()
+    await j.click('undo')
+    await j.click('undo')
+    await j.until('all hers', async () => (await value('stoop')) === before.stoop && (await part()) === before.over)
+    await j.saved()
+    expect(await j.errors()).toEqual([])
   })
 
   it('shapes one side alone, says that the figure is uneven, and evens it out', async () => {

@@ -52,6 +52,7 @@ function lock(slot: string): void {
   <aside class="sheet" aria-label="Build sheet">
     <div class="top">
       <h2>Build sheet</h2>
+      <BlendPanel />
       <Button size="small" outlined label="Shuffle all" data-test="shuffle-all" @click="everything"
         ><template #icon><Dices :size="16" /></template
       ></Button>
@@ -150,6 +151,10 @@ function lock(slot: string): void {
   height: 100%;
 }
 
+h2 {
+  flex: 1;
+}
+
 .strength {
   display: grid;
   grid-template-columns: auto 1fr auto;
@@ -162,7 +167,7 @@ function lock(slot: string): void {
 .top {
   display: flex;
   align-items: center;
-  justify-content: space-between;
+  gap: var(--s2);
   padding: var(--s3) var(--s3) var(--s2);
 }
 
