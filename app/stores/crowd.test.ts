@@ -140,6 +140,12 @@ describe('a crowd', () => {
     expect([crowd.measured.length, worker.build.mock.calls.length, crowd.phase]).toEqual([4, 8, 'idle'])
     expect(worker.build.mock.lastCall![1]).toMatchObject({ id: 'tiny' })
     expect(worker.crowd).toHaveBeenCalledTimes(1)
+    // a worker that fails is told, and what was built for the other target is not shown for this one
+    worker.build.mockRejectedValueOnce(new Error('The worker has ended.'))
+    await crowd.setTarget('wide')
+    expect([crowd.message, crowd.phase]).toEqual(['The worker has ended.', 'idle'])
+    await crowd.setTarget('tiny')
+    expect([crowd.message, crowd.measured.length]).toEqual(['', 4])
     // what was changed in its limits is not what the figures were built for
     useProject().documents.target = [of('wide', 5000), of('slim', 950), of('tiny', 150)]
     expect(crowd.measured).toEqual([])

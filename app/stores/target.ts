@@ -3,7 +3,7 @@ import { readTarget, type Target } from '@idle-tinker/core'
 import type { Keeper } from '../documents/Keeper'
 import { keeperFor, type OpenDocument } from '../documents/keeperFor'
 import { plain } from '../workers/plain'
-import { record, redo, settle, startHistory, undo, type History } from './history'
+import { record, redo, startHistory, undo, type History } from './history'
 import { useProject } from './project'
 
 interface State extends OpenDocument {
@@ -37,12 +37,9 @@ export const useTarget = defineStore('target', {
       if (this.id) keeper().forget(this.id)
       this.close()
     },
-    /** Records a change; those with the same mark join to one step. */
-    change(next: Target, mark: string | null = null) {
-      if (this.history) this.travel(record(this.history, next, mark))
-    },
-    settle() {
-      if (this.history) this.history = settle(this.history)
+    /** Records a change, each a step of its own: nothing here is dragged. */
+    change(next: Target) {
+      if (this.history) this.travel(record(this.history, next))
     },
     undo() {
       if (this.history) this.travel(undo(this.history))

@@ -269,6 +269,10 @@ describe('Ship', () => {
     const field = await j.findAt(By.id('limit-triangles'))
     await field.sendKeys(Key.chord(Key.CONTROL, 'a'), Key.DELETE, Key.TAB)
     await j.until('what holds', async () => (await value()) === '1,200')
+    const name = await j.find('target-name')
+    const named = await name.getAttribute('value')
+    await name.sendKeys(Key.chord(Key.CONTROL, 'a'), Key.DELETE, Key.TAB)
+    await j.until('its name', async () => (await name.getAttribute('value')) === named)
     // the figure has steps of its own
     await j.click('edit-target')
     expect([await j.findAll('open-target'), await (await j.find('undo')).isEnabled()]).toEqual([[], false])

@@ -35,9 +35,7 @@ watch([other, () => figure.id], begin)
 function go(to: number): void {
   share.value = to
   if (!start.value || !other.value) return
-  const from = start.value
-  // the first step of the way back to its beginning is none of its own
-  figure.edit(blend(from, plain(other.value.content), project.library, to / 100), 'blend')
+  figure.edit(blend(start.value, plain(other.value.content), project.library, to / 100), 'blend')
 }
 
 function take(work: (mine: Recipe, theirs: Recipe) => Recipe): void {

@@ -35,8 +35,11 @@ function set(change: Partial<Target>): void {
   open.change({ ...plain(props.target), ...change })
 }
 
-function rename(name: string): void {
-  if (name.trim()) set({ name: name.trim() })
+function rename(field: HTMLInputElement): void {
+  const name = field.value.trim() || props.target.name
+  set({ name })
+  // what holds is what is shown: without spaces around it, and not nothing
+  field.value = name
 }
 
 function setLimit(key: keyof Target['limits'], value: number | null, unit = 1): void {
@@ -102,7 +105,7 @@ onMounted(() => void attempt(() => project.loadDeleted('target')))
         size="small"
         fluid
         data-test="target-name"
-        @change="rename(($event.target as HTMLInputElement).value)"
+        @change="rename($event.target as HTMLInputElement)"
     /></label>
     <label v-for="c in COUNTS" :key="c.key"
       >{{ c.name }}
