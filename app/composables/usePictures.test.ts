@@ -113,7 +113,7 @@ describe('pictures of parts', () => {
   it('are taken anew for another version of the kit', async () => {
     pictureOf(human, part('mug'))
     await settled()
-    const newer: KitManifest = { ...manifest, kitVersion: '2.0.0' }
+    const newer: KitManifest = { ...manifest, kitVersion: '99.0.0' }
     useProject().kits = [{ manifest: newer, regions: {}, problems: [] }]
     expect(pictureOf(human, part('mug'))).toBeUndefined()
     await settled()

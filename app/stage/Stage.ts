@@ -166,12 +166,12 @@ export class Stage implements Layer {
     this.lookFrom('front', FIRST_TURN)
   }
 
-  lookFrom(from: LookFrom, turn = TURNS[from]): void {
+  lookFrom(from: LookFrom, turn = TURNS[from], near = 1): void {
     const height = this.model?.height ?? HEIGHT
     const head = this.view?.landmarks.head
     if (from === 'face' && head) {
       const size = height * 0.16
-      this.eye.aim(new Vector3(head[0], head[1] + size * 0.5, head[2]), size * 3.82, turn, 0.05)
+      this.eye.aim(new Vector3(head[0], head[1] + size * 0.5, head[2]), (size * 3.82) / near, turn, 0.05)
     } else this.eye.aim(new Vector3(0, height * 0.5, 0), height * 1.24, turn, 0.1)
   }
 

@@ -19,6 +19,12 @@ export const useView = defineStore('view', {
     sheet: false,
     /** How much shuffling changes, 0 to 1. */
     strength: useLocalStorage('tinker.strength', 1),
+    /** The groups of sliders that stand open. */
+    openGroups: useLocalStorage<string[]>('tinker.groups', ['whole']),
+    /** What the tray shows of the body. */
+    tray: 'shape' as 'shape' | 'face',
+    /** One that is to come into sight. */
+    groupToShow: null as string | null,
     /** Which side of the figure shaping works on. */
     side: 'both' as Side,
   }),
@@ -44,6 +50,17 @@ export const useView = defineStore('view', {
     },
     setTarget(id: string) {
       this.targetId = id
+    },
+    /** Opens a group of sliders, or folds it away. */
+    turnGroup(id: string) {
+      this.openGroups = this.openGroups.includes(id)
+        ? this.openGroups.filter((g) => g !== id)
+        : [...this.openGroups, id]
+    },
+    /** Opens a group and brings it into sight. */
+    showGroup(id: string) {
+      if (!this.openGroups.includes(id)) this.turnGroup(id)
+      this.groupToShow = id
     },
     select(slot: string | null) {
       this.slot = slot

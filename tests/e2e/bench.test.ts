@@ -29,7 +29,7 @@ describe('the Bench', () => {
     await j.saved()
     const figure = async () => [
       ...(await parts('over', 'hat', 'hair', 'feet')),
-      await j.text('slider-shoulders'),
+      await j.text('slider-build'),
       await j.gauge('triangles'),
     ]
     await j.driver.actions().sendKeys(Key.ESCAPE).perform()
@@ -39,6 +39,7 @@ describe('the Bench', () => {
   })
 
   it('pulls her shoulders wider on the stage; undo and redo go along', async () => {
+    await j.unfold('torso')
     const tab = await j.find('pull-shoulders')
     const value = async () => Number(await tab.getAttribute('aria-valuenow'))
     const before = await value()
@@ -59,6 +60,99 @@ describe('the Bench', () => {
     await j.click('redo')
     await j.until('redone', async () => Math.abs((await value()) - wide) < 1e-6)
     await j.saved()
+  })
+
+  it('pulls the tip of her nose in two directions at once, in words, and as fast as it is drawn', async () => {
+    await j.unfold('nose')
+    await j.clickOn(By.css('[aria-label="Look from: Face"]'))
+    await j.driver.sleep(800)
+    const value = async (id: string) => Number((await j.text(`value-${id}`)).trim())
+    const before = [await value('nose-tip'), await value('nose-width')]
+    const tab = await j.find('pull-nose-tip')
+    const saved = await j.text('save-state')
+    const drag = j.driver.actions().move({ origin: tab }).press()
+    // two seconds up and down, as a hand does
+    for (let i = 0; i < 40; i++) drag.move({ origin: tab, x: 0, y: i % 2 ? -18 : -6, duration: 50 })
+    const frames = await j.frames()
+    await drag.perform()
+    const words = await j.text('pulling')
+    expect(words).toMatch(/^Nose tip: turned up \d\.\d\d/)
+    const drawn = (await j.frames()) - frames
+    await j.driver.actions().release().perform()
+    // drawn in software on two cores here; a hand feels it follow from ten pictures a second on
+    expect(drawn).toBeGreaterThan(20)
+    await j.until('turned up', async () => (await value('nose-tip')) > before[0]! + 0.1)
+    expect(await value('nose-width')).toBe(before[1])
+    expect(saved).toBe('Saved')
+    await j.click('undo')
+    await j.until('one step back', async () => Math.abs((await value('nose-tip')) - before[0]!) < 1e-6)
+  })
+
+  it('shows both ends of a slider on this figure, and opens a region where the body is clicked', async () => {
+    const pictures = () => j.driver.findElements(By.css('[data-test="slider-years"] .end img'))
+    await j.until('both ends', async () => (await pictures()).length === 2)
+    const [low, high] = await Promise.all((await pictures()).map((p) => p.getAttribute('src')))
+    expect(low).toMatch(/^data:image\/png/)
+    expect(high).not.toBe(low)
+    await j.clickOn(By.css('[aria-label="Look from: Face"]'))
+    await j.driver.sleep(800)
+    const stage = await j.find('stage')
+    const { width, height } = await stage.getRect()
+    expect(await j.findAll('slider-lips')).toEqual([])
+    // her mouth, as the camera looks her in the face
+    const mouth = await j.driver.executeScript<[number, number]>(
+      'return [arguments[0] * 0.478, arguments[1] * 0.64]',
+      width,
+      height,
+    )
+    await j.driver
+      .actions()
+      .move({ origin: stage, x: Math.round(mouth[0] - width / 2), y: Math.round(mouth[1] - height / 2) })
+      .click()
+      .perform()
+    await j.until('the mouth', async () => (await j.findAll('slider-lips')).length === 1)
+  })
+
+  it('finds a mood by hand between two that have names, sets a wink by its name, and goes back by steps', async () => {
+    await j.press('//*[@data-test="tray-of"]//*[text()="Face"]')
+    await j.until('pictures of moods', async () => (await j.driver.findElements(By.css('.mood img'))).length > 3)
+    expect(await j.text('mood-words')).toBe('At rest')
+    await j.click('mood-winking')
+    await j.until('a wink', async () => (await j.text('mood-words')) === 'Winking 1.00')
+    await j.unfold('moving-eyes')
+    expect(await j.text('slider-blink')).toContain('0.00 | 1.00')
+    const dial = await j.driver.findElement(By.css('.dial'))
+    const frames = await j.frames()
+    // straight up is the first mood; a little to the right lies the way to the second
+    await j.driver
+      .actions()
+      .move({ origin: dial, x: 6, y: -20 })
+      .press()
+      .move({ origin: dial, x: 12, y: -50 })
+      .release()
+      .perform()
+    await j.until('between two', async () => /^Glad 0\.\d\d · Smug 0\.\d\d$/.test(await j.text('mood-words')))
+    await j.drawnSince(frames)
+    const knob = await j.find('mood-knob')
+    await knob.sendKeys(Key.HOME)
+    await j.click('undo')
+    await j.until('the wink again', async () => (await j.text('mood-words')) === 'Winking 1.00')
+    await j.click('steps')
+    expect(await j.text('step-list')).toContain('Face: Winking')
+    await j.driver.actions().sendKeys(Key.ESCAPE).perform()
+    await knob.sendKeys(Key.ARROW_DOWN, Key.ARROW_DOWN)
+    await j.until('less of it', async () => (await j.text('mood-words')) === 'Winking 0.80')
+    await j.saved()
+    await j.go('/bench')
+    await j.press('//*[@data-test="tray-of"]//*[text()="Face"]')
+    await j.until('as it was left', async () => (await j.text('mood-words')) === 'Winking 0.80')
+    await j.click('face-rest')
+    await j.until('at rest', async () => (await j.text('mood-words')) === 'At rest')
+    // left as it was sown, she would keep these steps into the next journey
+    await j.click('undo')
+    await j.until('one step back', async () => (await j.text('mood-words')) === 'Winking 0.80')
+    await j.saved()
+    expect(await j.errors()).toEqual([])
   })
 
   it('moves a slider by keys and by clicks on its track, each a step that can be undone', async () => {
@@ -93,7 +187,7 @@ describe('the Bench', () => {
       await handle.sendKeys(Key.ARROW_LEFT)
     }
     const [build, stoop] = [await value('build'), await value('stoop')]
-    for (const name of ['Build', 'Stoop']) await j.clickOn(By.css(`[aria-label="${name} back to rest"]`))
+    for (const name of ['Frame', 'Stoop']) await j.clickOn(By.css(`[aria-label="${name} back to rest"]`))
     await j.until('both at rest', async () => (await value('stoop')) === 0 && (await value('build')) === 0)
     await j.click('undo')
     await j.until('the second undone', async () => (await value('stoop')) === stoop)
@@ -117,7 +211,8 @@ describe('the Bench', () => {
   it('shuffles the sliders of one region alone, as strongly as it is told', async () => {
     const value = async (id: string) => Number((await j.text(`value-${id}`)).trim())
     // one alone may by chance be drawn to where it is
-    const head = async () => Promise.all(['nose', 'jaw', 'ears', 'mouth', 'cheeks'].map(value))
+    const head = async () => Promise.all(['head', 'face-length', 'face-width', 'skull-height', 'forehead'].map(value))
+    await j.unfold('torso', 'head')
     const before = { belly: await value('belly'), head: await head() }
     const strength = await (await j.find('strength')).findElement(By.css('[role=slider]'))
     await strength.sendKeys(Key.HOME)
@@ -138,7 +233,7 @@ describe('the Bench', () => {
       content: { sliders: Record<string, number>; parts: { slot: string }[] }
     }[]
     const old = rows.find((r) => r.name === 'Old Berrit')!.content
-    const before = { over: await part(), stoop: await value('stoop'), shoulders: await value('shoulders') }
+    const before = { over: await part(), stoop: await value('stoop') }
     await j.click('blend')
     await j.click('blend-with')
     await j.press('//li[contains(., "Old Berrit")]')
@@ -162,6 +257,7 @@ describe('the Bench', () => {
   })
 
   it('shapes one side alone, says that the figure is uneven, and evens it out', async () => {
+    await j.unfold('torso', 'cheeks')
     const row = () => j.text('slider-ears')
     const type = async (id: string, text: string) => {
       await j.click(`value-${id}`)
@@ -196,6 +292,7 @@ describe('the Bench', () => {
     const names = async () => (await j.text('step-list')).split('\n')
     const part = await j.text('part-hat')
     await j.click('clear-hat')
+    await j.unfold('torso')
     await j.click('value-belly')
     await (await j.find('type-belly')).sendKeys(Key.chord(Key.CONTROL, 'a'), '0.7', Key.ENTER)
     await j.saved()
@@ -237,10 +334,14 @@ describe('the Bench', () => {
   })
 
   it('selects a part on the stage itself and finds the sliders that move it', async () => {
-    const all = (await j.driver.findElements(By.css('.tray [data-test^="slider-"]'))).length
+    const count = async () => (await j.driver.findElements(By.css('.tray [data-test^="slider-"]'))).length
+    const groups = ['head', 'torso', 'feet']
+    await j.unfold(...groups)
+    const all = await count()
     await (await j.find('stage')).click()
     await j.until('something selected', async () => (await j.findAll('choices')).length === 1)
-    const near = (await j.driver.findElements(By.css('.tray [data-test^="slider-"]'))).length
+    await j.until('sliders near it', async () => (await count()) > 0)
+    const near = await count()
     expect(near).toBeGreaterThan(0)
     expect(near).toBeLessThan(all)
     await j.driver.actions().sendKeys(Key.ESCAPE).perform()

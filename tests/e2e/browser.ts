@@ -167,6 +167,14 @@ export class Journey {
     await this.driver.wait(looked, PATIENCE, what)
   }
 
+  /** Opens groups of sliders that are folded away. */
+  async unfold(...groups: string[]): Promise<void> {
+    for (const id of groups) {
+      const fold = By.css(`[data-test="group-${id}"] .fold`)
+      if ((await (await this.findAt(fold)).getAttribute('aria-expanded')) !== 'true') await this.clickOn(fold)
+    }
+  }
+
   /** The number a gauge of the budget rail shows. */
   async gauge(key: string): Promise<number> {
     return Number(

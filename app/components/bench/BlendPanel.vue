@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Blend } from 'lucide-vue-next'
-import { blend, takeColors, takeParts, takeShape, type Recipe } from '@idle-tinker/core'
+import { blend, shapeSlidersOf, takeColors, takeFace, takeParts, takeShape, type Recipe } from '@idle-tinker/core'
 import { useKit } from '../../composables/useKit'
 import { useFigure } from '../../stores/figure'
 import { useProject, type FigureEntry } from '../../stores/project'
@@ -22,7 +22,8 @@ const share = ref(0)
 // no id of a group has such a sign in it
 const WHOLE = { id: '*', name: 'All of its shape' }
 const group = ref(WHOLE.id)
-const groups = computed(() => [WHOLE, ...(body.value?.sliderGroups ?? [])])
+const groups = computed(() => [WHOLE, ...(body.value?.sliderGroups.filter((g) => !g.moves) ?? [])])
+const faced = computed(() => body.value !== undefined && shapeSlidersOf(body.value).length < body.value.sliders.length)
 
 /** Whatever is done from here on begins at the figure as it is. */
 function begin(): void {
@@ -107,6 +108,14 @@ function take(work: (mine: Recipe, theirs: Recipe) => Recipe): void {
           label="Take what it wears"
           data-test="take-parts"
           @click="take((mine, theirs) => takeParts(mine, theirs, project.library))"
+        />
+        <Button
+          v-if="faced"
+          size="small"
+          outlined
+          label="Take its face"
+          data-test="take-face"
+          @click="take((mine, theirs) => takeFace(mine, theirs, project.library))"
         />
         <Button size="small" outlined label="Take its colors" data-test="take-colors" @click="take(takeColors)" />
       </div>

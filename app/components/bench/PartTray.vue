@@ -1,7 +1,16 @@
 <script setup lang="ts">
-import { Shuffle } from 'lucide-vue-next'
-import { dressInPalette, referenceTo, setPart, shuffleShape, type KitPart, type PaletteDef } from '@idle-tinker/core'
+import {
+  dressInPalette,
+  movementsOf,
+  referenceTo,
+  setPart,
+  shapeSlidersOf,
+  type KitPart,
+  type PaletteDef,
+  type SliderDef,
+} from '@idle-tinker/core'
 import { useKit } from '../../composables/useKit'
+import { NEAR_SLIDERS } from '../../composables/useEnds'
 import { usePictures } from '../../composables/usePictures'
 import { randomSeed } from '../../composables/randomSeed'
 import { useFigure } from '../../stores/figure'
@@ -13,20 +22,28 @@ const project = useProject()
 const view = useView()
 const { manifest, body, slots, partsOf, wornIn, colorRegions, palettes, regionsIn } = useKit()
 const { pictureOf } = usePictures()
+const near = ref(false)
+provide(NEAR_SLIDERS, near)
 const search = ref('')
 const slot = computed(() => slots.value.find((s) => s.id === view.slot))
 const choices = computed(() =>
   partsOf(view.slot ?? '').filter(({ def }) => def.name.toLowerCase().includes(search.value.trim().toLowerCase())),
 )
-const groups = computed(() =>
+/** Sliders by their groups, in the body's order; groups without any are left out. */
+const grouped = (sliders: readonly SliderDef[]) =>
   (body.value?.sliderGroups ?? [])
-    .map((g) => ({ ...g, sliders: body.value!.sliders.filter((s) => s.group === g.id) }))
-    .filter((g) => g.sliders.length),
-)
+    .map((g) => ({ ...g, sliders: sliders.filter((s) => s.group === g.id) }))
+    .filter((g) => g.sliders.length)
+const groups = computed(() => grouped(body.value ? shapeSlidersOf(body.value) : []))
+const moving = computed(() => grouped(body.value ? movementsOf(body.value) : []))
+const SIDES_OF_BODY = [
+  { id: 'shape', name: 'Shape' },
+  { id: 'face', name: 'Face' },
+] as const
 /** The sliders that really move the selected part; those of the whole figure move everything. */
 const nearby = computed(() => {
   const moves = new Set(figure.view?.pieces.filter((p) => p.slot === view.slot).flatMap((p) => p.morphs))
-  return (body.value?.sliders ?? []).filter(
+  return (body.value ? shapeSlidersOf(body.value) : []).filter(
     (s) => s.group !== 'whole' && (moves.has(s.up) || (s.down !== undefined && moves.has(s.down))),
   )
 })
@@ -53,17 +70,19 @@ function put(part: KitPart): void {
     figure.edit(setPart(figure.recipe, view.slot, referenceTo(project.library, refTo(part))))
 }
 
-function shuffle(group: string): void {
-  if (figure.recipe) figure.edit(shuffleShape(figure.recipe, project.library, group, randomSeed(), view.strength))
-}
-
 function usePalette(palette: PaletteDef): void {
   if (figure.recipe) figure.edit(dressInPalette(figure.recipe, project.library, palette, randomSeed()))
 }
 </script>
 
 <template>
-  <aside class="tray scroll" aria-label="Tray">
+  <aside
+    class="tray scroll"
+    aria-label="Tray"
+    @pointerenter="near = true"
+    @pointerleave="near = false"
+    @focusin="near = true"
+  >
     <template v-if="slot">
       <h2>{{ slot.name }}</h2>
       <InputText
@@ -102,53 +121,59 @@ function usePalette(palette: PaletteDef): void {
       <section v-if="nearby.length">
         <h3>Shape around it</h3>
         <SideChoice />
-        <SliderRow v-for="s in nearby" :key="s.id" :slider="s" />
+        <SliderGroup v-for="g in grouped(nearby)" :id="g.id" :key="g.id" :name="g.name" :sliders="g.sliders" />
       </section>
     </template>
     <template v-else>
-      <h2>The whole body</h2>
-      <SideChoice />
-      <section v-for="g in groups" :key="g.id">
-        <h3 class="group">
-          {{ g.name }}
-          <button
-            class="quiet"
-            :aria-label="`Shuffle: ${g.name}`"
-            title="Shuffle these alone"
-            :data-test="`shuffle-group-${g.id}`"
-            @click="shuffle(g.id)"
-          >
-            <Shuffle :size="14" />
-          </button>
-        </h3>
-        <SliderRow v-for="s in g.sliders" :key="s.id" :slider="s" />
-      </section>
-      <section>
-        <h3>Palette</h3>
-        <div class="palettes">
-          <button
-            v-for="p in palettes"
-            :key="p.id"
-            class="palette"
-            :title="`Color the clothes in ${p.name}`"
-            @click="usePalette(p)"
-          >
-            <span class="dots"
-              ><i
-                v-for="(c, i) in worn(p)
-                  .map(([, v]) => v[0])
-                  .slice(0, 7)"
-                :key="i"
-                :style="{ background: c }"
-            /></span>
-            {{ p.name }}
-          </button>
-        </div>
-      </section>
-      <section>
-        <h3>Colors of the body</h3>
-        <SwatchRow v-for="r in bodyRegions" :key="r" :region="r" />
-      </section>
+      <div class="top">
+        <h2>The whole body</h2>
+        <SelectButton
+          v-if="moving.length"
+          v-model="view.tray"
+          :options="[...SIDES_OF_BODY]"
+          option-label="name"
+          option-value="id"
+          :allow-empty="false"
+          size="small"
+          aria-label="What of the body"
+          data-test="tray-of"
+        />
+      </div>
+      <template v-if="view.tray === 'face' && moving.length">
+        <FacePanel />
+        <SideChoice class="sides" />
+        <SliderGroup v-for="g in moving" :id="g.id" :key="g.id" :name="g.name" :sliders="g.sliders" moves />
+      </template>
+      <template v-else>
+        <SideChoice />
+        <SliderGroup v-for="g in groups" :id="g.id" :key="g.id" :name="g.name" :sliders="g.sliders" />
+        <section>
+          <h3>Palette</h3>
+          <div class="palettes">
+            <button
+              v-for="p in palettes"
+              :key="p.id"
+              class="palette"
+              :title="`Color the clothes in ${p.name}`"
+              @click="usePalette(p)"
+            >
+              <span class="dots"
+                ><i
+                  v-for="(c, i) in worn(p)
+                    .map(([, v]) => v[0])
+                    .slice(0, 7)"
+                  :key="i"
+                  :style="{ background: c }"
+              /></span>
+              {{ p.name }}
+            </button>
+          </div>
+        </section>
+        <section>
+          <h3>Colors of the body</h3>
+          <SwatchRow v-for="r in bodyRegions" :key="r" :region="r" />
+        </section>
+      </template>
     </template>
   </aside>
 </template>
@@ -166,6 +191,17 @@ h2 {
   margin-bottom: var(--s2);
 }
 
+/* the Face tab's own sliders come after the dial */
+.sides {
+  margin-top: var(--s4);
+}
+
+.top {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+}
+
 section {
   margin-top: var(--s4);
 }
@@ -174,12 +210,6 @@ h3 {
   border-bottom: 1px solid var(--rule);
   padding-bottom: 2px;
   margin-bottom: var(--s1);
-}
-
-.group {
-  display: flex;
-  align-items: center;
-  justify-content: space-between;
 }
 
 .choices {

@@ -1,38 +1,102 @@
 <script setup lang="ts">
-import { mirroredLandmark, type SliderDef } from '@idle-tinker/core'
+import { mirroredLandmark, movementsOf, type SliderDef } from '@idle-tinker/core'
+import { useEventListener } from '@vueuse/core'
 import { useKit } from '../../composables/useKit'
 import type { Stage } from '../../stage/Stage'
 import type { Projected } from '../../stage/StageCamera'
 import { useFigure } from '../../stores/figure'
 import { useView } from '../../stores/view'
+import { pullBy, type PullDirection } from '../../stage/pull'
 
-/** Handles on the figure: pulling one moves the slider it stands for. */
+/** Handles on the figure: what lies at one place is pulled together, in as many directions as it has. */
 const props = defineProps<{ stage: Stage; frame: number }>()
 const figure = useFigure()
 const view = useView()
 const { body, sliderValue: value, slide } = useKit()
-const held = ref<string | null>(null)
-let start = { x: 0, y: 0, value: 0 }
+const place = ref<HTMLElement>()
 
 /** How far a full slider moves its tab, metres: what the hand expects of the pull. */
 const REACH = 0.16
+/** A direction that points at the eye cannot be pulled: pixels a metre. */
+const FORESHORTENED = 40
+/** Handles nearer to each other than this would hide each other, pixels. */
+const APART = 22
+/** Around the pointer every handle shows, pixels. */
+const NEAR = 110
 
-const tabs = computed(() => {
+interface Arrow {
+  slider: SliderDef
+  direction: PullDirection
+  angle: number
+  /** From the place itself, pixels. */
+  x: number
+  y: number
+}
+interface Handle {
+  landmark: string
+  x: number
+  y: number
+  arrows: Arrow[]
+}
+
+const pointer = ref({ x: -1e4, y: -1e4 })
+useEventListener(
+  () => place.value?.parentElement,
+  'pointermove',
+  (event: PointerEvent) => {
+    const { left, top } = place.value!.getBoundingClientRect()
+    pointer.value = { x: event.clientX - left, y: event.clientY - top }
+  },
+)
+
+/** All that could be pulled, where it is seen now. */
+const handles = computed((): Handle[] => {
   void props.frame
   void figure.view
-  return (body.value?.sliders ?? []).flatMap((slider) => {
-    if (!slider.pull) return []
-    const at = place(slider.pull)
-    if (!at || at.behind) return []
+  const found = new Map<string, Handle>()
+  /** A place whose way out leads away from the eye is on the other side of the figure. */
+  const away = new Set<string>()
+  const moving = new Set(body.value ? movementsOf(body.value) : [])
+  for (const slider of body.value?.sliders ?? []) {
+    if (!slider.pull || moving.has(slider) !== (view.tray === 'face')) continue
+    const at = projected(slider.pull)
+    if (at?.behind) away.add(slider.pull.landmark)
+    if (!at || at.behind) continue
     const length = Math.hypot(at.dx, at.dy)
-    if (length < 40) return []
+    if (length < FORESHORTENED) continue
+    const { landmark } = slider.pull
+    if (!found.has(landmark)) found.set(landmark, { landmark, x: at.x, y: at.y, arrows: [] })
     const [ux, uy] = [at.dx / length, at.dy / length]
-    return [{ slider, at, x: at.x + ux * 20, y: at.y + uy * 20, angle: (Math.atan2(uy, ux) * 180) / Math.PI }]
-  })
+    found.get(landmark)!.arrows.push({
+      slider,
+      direction: { x: at.dx * REACH, y: at.dy * REACH },
+      angle: (Math.atan2(uy, ux) * 180) / Math.PI,
+      x: ux * 20,
+      y: uy * 20,
+    })
+  }
+  return [...found.values()].filter((h) => !away.has(h.landmark))
+})
+
+/** Those in hand, of groups that stand open, or near the pointer; none over another. */
+const shown = computed(() => {
+  const rank = (h: Handle) => {
+    if (held.value?.landmark === h.landmark) return 0
+    const far = Math.hypot(h.x - pointer.value.x, h.y - pointer.value.y)
+    if (far < NEAR) return 1 + far / NEAR
+    // on a face all that moves is shown at once
+    const open = view.tray === 'face' || h.arrows.some((a) => view.openGroups.includes(a.slider.group))
+    return open ? 3 : Infinity
+  }
+  const ranked = handles.value.map((h) => ({ h, rank: rank(h) })).filter((e) => e.rank < Infinity)
+  const taken: Handle[] = []
+  for (const { h } of ranked.sort((a, b) => a.rank - b.rank))
+    if (taken.every((o) => Math.hypot(o.x - h.x, o.y - h.y) >= APART)) taken.push(h)
+  return taken
 })
 
 /** Where a tab is: on the figure's right when that is worked on, at the body's own point there if it has one. */
-function place({ landmark, direction: [x, y, z] }: NonNullable<SliderDef['pull']>): Projected | null {
+function projected({ landmark, direction: [x, y, z] }: NonNullable<SliderDef['pull']>): Projected | null {
   if (view.side !== 'right' || !body.value) return props.stage.project(landmark, [x, y, z])
   const other = mirroredLandmark(body.value, landmark)
   // what lies in the middle has no other side
@@ -40,17 +104,40 @@ function place({ landmark, direction: [x, y, z] }: NonNullable<SliderDef['pull']
   return props.stage.project(other ?? landmark, [-x, y, z], other === undefined)
 }
 
-function grab(event: PointerEvent, slider: SliderDef): void {
+interface Grip {
+  landmark: string
+  /** The arrow that was grasped: it alone moves where the pull is straight along it. */
+  arrows: { slider: SliderDef; direction: PullDirection; value: number }[]
+  from: { x: number; y: number }
+  /** Where the pointer is, in the place's pixels. */
+  at: { x: number; y: number }
+}
+const held = shallowRef<Grip | null>(null)
+
+function grab(event: PointerEvent, handle: Handle, arrow: Arrow): void {
   ;(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
-  held.value = slider.id
-  start = { x: event.clientX, y: event.clientY, value: value(slider) }
+  const own = [arrow, ...handle.arrows.filter((a) => a !== arrow)]
+  held.value = {
+    landmark: handle.landmark,
+    arrows: own.map(({ slider, direction }) => ({ slider, direction, value: value(slider) })),
+    from: { x: event.clientX, y: event.clientY },
+    at: pointer.value,
+  }
 }
 
-function pull(event: PointerEvent, slider: SliderDef, dx: number, dy: number): void {
-  if (held.value !== slider.id) return
-  const length2 = dx * dx + dy * dy
-  const along = ((event.clientX - start.x) * dx + (event.clientY - start.y) * dy) / length2
-  slide(slider, start.value + along / REACH, `pull ${slider.id}`)
+function pull(event: PointerEvent): void {
+  const grip = held.value
+  if (!grip) return
+  const { left, top } = place.value!.getBoundingClientRect()
+  held.value = { ...grip, at: { x: event.clientX - left, y: event.clientY - top } }
+  const moves = pullBy(
+    { x: event.clientX - grip.from.x, y: event.clientY - grip.from.y },
+    grip.arrows.map((a) => a.direction),
+  )
+  grip.arrows.forEach(({ slider, value: start }, i) => {
+    const to = Math.min(slider.max, Math.max(slider.min, start + moves[i]!))
+    if (to !== value(slider)) slide(slider, to, `pull ${grip.landmark}`)
+  })
 }
 
 function release(): void {
@@ -64,37 +151,59 @@ function step(event: KeyboardEvent, slider: SliderDef): void {
   event.preventDefault()
   slide(slider, value(slider) + by * (event.shiftKey ? 0.01 : 0.05), `pull ${slider.id}`)
 }
+
+/** What a value means, in the kit's own words. */
+function word(slider: SliderDef): string {
+  const v = value(slider)
+  return v === slider.default ? 'at rest' : slider.ends[v > slider.default ? 1 : 0]
+}
+const said = computed(() => {
+  const grip = held.value
+  if (!grip) return null
+  return {
+    ...grip.at,
+    lines: grip.arrows.filter((a, i) => i === 0 || value(a.slider) !== a.value).map((a) => a.slider),
+  }
+})
 </script>
 
 <template>
-  <div class="tabs">
-    <button
-      v-for="t in tabs"
-      :key="t.slider.id"
-      class="tab"
-      :class="{ held: held === t.slider.id }"
-      :style="{ transform: `translate(${t.x}px, ${t.y}px) translate(-50%, -50%)` }"
-      :data-test="`pull-${t.slider.id}`"
-      role="slider"
-      :aria-label="`Pull: ${t.slider.name}`"
-      :aria-valuemin="t.slider.min"
-      :aria-valuemax="t.slider.max"
-      :aria-valuenow="value(t.slider)"
-      @pointerdown.stop="grab($event, t.slider)"
-      @pointermove="pull($event, t.slider, t.at.dx, t.at.dy)"
-      @pointerup="release"
-      @pointercancel="release"
-      @keydown="step($event, t.slider)"
-      @keyup="figure.settle()"
-    >
-      <svg width="26" height="14" viewBox="-13 -7 26 14" :style="{ transform: `rotate(${t.angle}deg)` }">
-        <path d="M-11 0 -5 -5V5zM11 0 5 -5V5z" />
-        <circle r="2.4" />
-      </svg>
-      <span class="what"
-        >{{ t.slider.name }} <b class="number">{{ value(t.slider).toFixed(2) }}</b></span
+  <div ref="place" class="tabs">
+    <template v-for="h in shown" :key="h.landmark">
+      <button
+        v-for="a in h.arrows"
+        :key="a.slider.id"
+        class="tab"
+        :class="{ held: held?.landmark === h.landmark }"
+        :style="{ transform: `translate(${h.x + a.x}px, ${h.y + a.y}px) translate(-50%, -50%)` }"
+        :data-test="`pull-${a.slider.id}`"
+        role="slider"
+        :aria-label="`Pull: ${a.slider.name}`"
+        :aria-valuemin="a.slider.min"
+        :aria-valuemax="a.slider.max"
+        :aria-valuenow="value(a.slider)"
+        :aria-valuetext="`${value(a.slider).toFixed(2)}, ${word(a.slider)}`"
+        @pointerdown.stop="grab($event, h, a)"
+        @pointermove="pull"
+        @pointerup="release"
+        @pointercancel="release"
+        @keydown="step($event, a.slider)"
+        @keyup="figure.settle()"
       >
-    </button>
+        <svg width="26" height="14" viewBox="-13 -7 26 14" :style="{ transform: `rotate(${a.angle}deg)` }">
+          <path d="M-11 0 -5 -5V5zM11 0 5 -5V5z" />
+          <circle r="2.4" />
+        </svg>
+        <span class="what"
+          >{{ a.slider.name }} <b class="number">{{ value(a.slider).toFixed(2) }}</b></span
+        >
+      </button>
+    </template>
+    <p v-if="said" class="said" :style="{ translate: `${said.x + 18}px ${said.y + 12}px` }" data-test="pulling">
+      <span v-for="s in said.lines" :key="s.id"
+        >{{ s.name }}: {{ word(s) }} <b class="number">{{ value(s).toFixed(2) }}</b></span
+      >
+    </p>
   </div>
 </template>
 
@@ -138,12 +247,8 @@ svg {
   overflow: visible;
 }
 
-.what {
-  display: none;
-  position: absolute;
-  left: 50%;
-  top: 100%;
-  translate: -50% 2px;
+.what,
+.said {
   white-space: nowrap;
   font: 12px var(--text);
   color: var(--ink);
@@ -153,9 +258,28 @@ svg {
   padding: 2px 7px;
 }
 
+.what {
+  display: none;
+  position: absolute;
+  left: 50%;
+  top: 100%;
+  translate: -50% 2px;
+}
+
 .tab:hover .what,
-.tab:focus-visible .what,
-.tab.held .what {
+.tab:focus-visible .what {
   display: block;
+}
+
+.tab.held .what {
+  display: none;
+}
+
+.said {
+  position: absolute;
+  left: 0;
+  top: 0;
+  margin: 0;
+  display: grid;
 }
 </style>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { evenOut, unevenSliders, type Side } from '@idle-tinker/core'
+import { evenOut, shapeSlidersOf, unevenSliders, type Side } from '@idle-tinker/core'
 import { useKit } from '../../composables/useKit'
 import { useFigure } from '../../stores/figure'
 import { useView } from '../../stores/view'
@@ -14,11 +14,11 @@ const SIDES: { id: Side; name: string }[] = [
   { id: 'right', name: 'Right' },
 ]
 const uneven = computed(() =>
-  figure.recipe && body.value ? unevenSliders(figure.recipe, body.value.sliders).map((s) => s.name) : [],
+  figure.recipe && body.value ? unevenSliders(figure.recipe, shapeSlidersOf(body.value)).map((s) => s.name) : [],
 )
 
 function even(like: Side): void {
-  if (figure.recipe && body.value) figure.edit(evenOut(figure.recipe, body.value.sliders, like))
+  if (figure.recipe && body.value) figure.edit(evenOut(figure.recipe, shapeSlidersOf(body.value), like))
 }
 </script>
 

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { RotateCcw } from 'lucide-vue-next'
 import type { SliderDef } from '@idle-tinker/core'
+import { useElementVisibility, watchDebounced } from '@vueuse/core'
+import { NEAR_SLIDERS, useEnds } from '../../composables/useEnds'
 import { useKit } from '../../composables/useKit'
 import { useFigure } from '../../stores/figure'
 
@@ -24,6 +26,19 @@ function onKey(event: KeyboardEvent): void {
   event.stopPropagation()
   set(value.value + by * (event.shiftKey ? 0.01 : 0.05))
 }
+
+const row = ref<HTMLElement>()
+const seen = useElementVisibility(row)
+const near = inject(NEAR_SLIDERS, ref(false))
+const { endsOf, show, forget } = useEnds()
+const pictures = computed(() => endsOf(props.slider))
+// pictures of both ends, of what is seen: soon where the hand is among the sliders, else once all is quiet
+const ask = () => seen.value && show(props.slider)
+watchDebounced([seen, () => figure.recipe, near], ask, {
+  debounce: () => (near.value ? 500 : 3000),
+  immediate: true,
+})
+watch(() => figure.id, forget)
 
 const field = ref<{ $el: HTMLInputElement }>()
 /** What is being typed; null while nothing is. */
@@ -57,72 +72,97 @@ watch(value, () => {
 </script>
 
 <template>
-  <div class="slider" :data-test="`slider-${slider.id}`">
-    <span class="name"
-      >{{ slider.name }}
-      <i v-if="sides[0] !== sides[1]" class="sides number" title="On the figure’s left and right"
-        >{{ sides[0].toFixed(2) }} | {{ sides[1].toFixed(2) }}</i
-      ></span
-    >
-    <InputText
-      v-if="typed !== null"
-      ref="field"
-      v-model="typed"
-      class="typed number"
-      size="small"
-      inputmode="decimal"
-      maxlength="12"
-      :aria-label="`Value of ${slider.name}`"
-      :data-test="`type-${slider.id}`"
-      @keydown.enter="take"
-      @keydown.esc.stop="typed = null"
-      @blur="take"
-    />
-    <button
-      v-else
-      class="value number"
-      :title="`Type a value for ${slider.name}`"
-      :data-test="`value-${slider.id}`"
-      @click="startTyping"
-    >
-      {{ value.toFixed(2) }}
-    </button>
-    <button
-      class="quiet"
-      :disabled="atRest"
-      :aria-label="`${slider.name} back to rest`"
-      title="Back to rest"
-      @click="set(slider.default, null)"
-    >
-      <RotateCcw :size="13" />
-    </button>
-    <div class="track" @keydown.capture="onKey" @keyup="figure.settle()" @click="figure.settle()">
-      <i class="rest" :style="{ left: share(slider.default) }" />
-      <Slider
-        :model-value="value"
-        :min="slider.min"
-        :max="slider.max"
-        :step="0.01"
-        :aria-label="slider.name"
-        @update:model-value="set($event as number)"
-        @slideend="figure.settle()"
+  <div ref="row" class="slider" :data-test="`slider-${slider.id}`">
+    <div class="head">
+      <span class="name"
+        >{{ slider.name }}
+        <i v-if="sides[0] !== sides[1]" class="sides number" title="On the figure’s left and right"
+          >{{ sides[0].toFixed(2) }} | {{ sides[1].toFixed(2) }}</i
+        ></span
+      >
+      <InputText
+        v-if="typed !== null"
+        ref="field"
+        v-model="typed"
+        class="typed number"
+        size="small"
+        inputmode="decimal"
+        maxlength="12"
+        :aria-label="`Value of ${slider.name}`"
+        :data-test="`type-${slider.id}`"
+        @keydown.enter="take"
+        @keydown.esc.stop="typed = null"
+        @blur="take"
       />
+      <button
+        v-else
+        class="value number"
+        :title="`Type a value for ${slider.name}`"
+        :data-test="`value-${slider.id}`"
+        @click="startTyping"
+      >
+        {{ value.toFixed(2) }}
+      </button>
+      <button
+        class="quiet"
+        :disabled="atRest"
+        :aria-label="`${slider.name} back to rest`"
+        title="Back to rest"
+        @click="set(slider.default, null)"
+      >
+        <RotateCcw :size="13" />
+      </button>
     </div>
+    <span class="end"><img v-if="pictures" :src="pictures[0]" alt="" /></span>
+    <div class="middle">
+      <div class="track" @keydown.capture="onKey" @keyup="figure.settle()" @click="figure.settle()">
+        <i class="rest" :style="{ left: share(slider.default) }" />
+        <Slider
+          :model-value="value"
+          :min="slider.min"
+          :max="slider.max"
+          :step="0.01"
+          :aria-label="slider.name"
+          @update:model-value="set($event as number)"
+          @slideend="figure.settle()"
+        />
+      </div>
+      <span class="ends soft"
+        ><i>{{ slider.ends[0] }}</i
+        ><i>{{ slider.ends[1] }}</i></span
+      >
+    </div>
+    <span class="end"><img v-if="pictures" :src="pictures[1]" alt="" /></span>
     <span v-if="said" class="said" role="status">{{ said }}</span>
-    <span class="ends soft"
-      ><i>{{ slider.ends[0] }}</i
-      ><i>{{ slider.ends[1] }}</i></span
-    >
   </div>
 </template>
 
 <style scoped>
 .slider {
   display: grid;
+  grid-template-columns: 44px minmax(0, 1fr) 44px;
+  align-items: center;
+  column-gap: var(--s1);
+  padding: 3px 0 5px;
+}
+
+.head {
+  grid-column: 1 / -1;
+  display: grid;
   grid-template-columns: 1fr auto auto;
   align-items: center;
   column-gap: var(--s2);
-  padding: 3px 0 5px;
+}
+
+.end {
+  display: block;
+  height: 44px;
+}
+
+.end img {
+  display: block;
+  width: 44px;
+  height: 44px;
 }
 
 .name {
@@ -163,7 +203,6 @@ watch(value, () => {
 }
 
 .track {
-  grid-column: 1 / -1;
   position: relative;
   margin: 0 7px;
   padding: 5px 0;
@@ -181,7 +220,6 @@ watch(value, () => {
 }
 
 .ends {
-  grid-column: 1 / -1;
   display: flex;
   justify-content: space-between;
   font-size: 11px;

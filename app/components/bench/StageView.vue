@@ -5,6 +5,7 @@ import { onKeyStroke, tryOnScopeDispose, useResizeObserver, useTimeoutFn } from 
 import { Stage } from '../../stage/Stage'
 import type { LookFrom } from '../../stage/turnaround'
 import { theViewport } from '../../stage/Viewport'
+import { useKit } from '../../composables/useKit'
 import { useFigure } from '../../stores/figure'
 import { useProject } from '../../stores/project'
 import { useView } from '../../stores/view'
@@ -21,6 +22,7 @@ const emit = defineEmits<{ frame: [time: number] }>()
 const figure = useFigure()
 const project = useProject()
 const view = useView()
+const { body } = useKit()
 const canvas = ref<HTMLCanvasElement>()
 const place = ref<HTMLElement>()
 const stage = shallowRef<Stage | null>(null)
@@ -104,6 +106,11 @@ watch(
   { flush: 'sync' },
 )
 watch(() => view.slot, selection)
+// who works on the face wants to see it large
+watch(
+  () => view.tray,
+  (tray) => tray === 'face' && props.tabs && stage.value?.lookFrom('face', 0.2, 1.7),
+)
 watch(
   () => view.lamp,
   () => nextTick(colors),
@@ -139,7 +146,26 @@ function onUp(event: PointerEvent): void {
   if (!pressed || Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) > 4) return
   pressed = null
   const piece = stage.value?.pieceAt(event.clientX, event.clientY)
-  view.select(piece && piece.slot !== 'body' ? piece.slot : null)
+  const worn = piece && piece.slot !== 'body'
+  view.select(worn ? piece.slot : null)
+  if (piece && !worn) showRegion(event)
+}
+
+/** Opens the sliders of what lies nearest on the body. */
+function showRegion(event: PointerEvent): void {
+  if (!props.tabs) return
+  const { left, top } = place.value!.getBoundingClientRect()
+  let best: { group: string; far: number } | null = null
+  const isMoving = (group: string) => body.value?.sliderGroups.some((g) => g.id === group && g.moves)
+  for (const { pull, group } of body.value?.sliders ?? []) {
+    // on the face itself, what one works on decides what is meant
+    if (Boolean(isMoving(group)) !== (view.tray === 'face')) continue
+    const at = pull && stage.value?.project(pull.landmark, pull.direction)
+    if (!at || at.behind) continue
+    const far = Math.hypot(at.x - (event.clientX - left), at.y - (event.clientY - top))
+    if (!best || far < best.far) best = { group, far }
+  }
+  if (best) view.showGroup(best.group)
 }
 
 function onDouble(event: MouseEvent): void {

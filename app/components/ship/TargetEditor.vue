@@ -31,6 +31,11 @@ const SIZES = [
 /** How often each field was emptied: it is made anew then, as what stood in it still holds. */
 const emptied = ref<Partial<Record<keyof Target['limits'], number>>>({})
 
+const keepsFaces = computed(() => {
+  const kept = props.target.keepExpressions ?? []
+  return kept === 'all' || kept.length > 0
+})
+
 function set(change: Partial<Target>): void {
   open.change({ ...plain(props.target), ...change })
 }
@@ -152,6 +157,17 @@ onMounted(() => void attempt(() => project.loadDeleted('target')))
         aria-label="Color atlas, pixels"
         @update:model-value="set({ atlas: $event as Target['atlas'] })"
     /></label>
+    <label class="wide line"
+      ><Checkbox
+        :model-value="keepsFaces"
+        binary
+        size="small"
+        input-id="keep-faces"
+        data-test="keep-faces"
+        @update:model-value="set({ keepExpressions: $event ? 'all' : [] })"
+      />
+      Expressions the game can play ship along</label
+    >
     <label class="wide"
       >Skeleton
       <Select
@@ -215,6 +231,12 @@ onMounted(() => void attempt(() => project.loadDeleted('target')))
 </template>
 
 <style scoped>
+.line {
+  display: flex;
+  align-items: center;
+  gap: var(--s2);
+}
+
 .editor {
   display: grid;
   grid-template-columns: repeat(auto-fill, minmax(130px, 1fr));

@@ -77,8 +77,15 @@ describe('tinker', () => {
     expect(edited.parts.find((p) => p.slot === 'hat')!.part.id).toBe('cap-knit')
     expect(edited.parts.some((p) => p.slot === 'over')).toBe(false)
     expect((await tinker('check', at('edited.json'))).code).toBe(0)
+    expect(await edit('--expression', 'glad=0.5', '--set', 'blink=0,1')).toMatchObject({ code: 0, err: '' })
+    // what is set by hand comes after the face
+    expect(read('edited.json').sliders).toMatchObject({ smile: 0.575, squint: 0.35, blink: [0, 1] })
+    expect(await edit('--expression', 'rest')).toMatchObject({ code: 0, err: '' })
+    expect(read('edited.json').sliders.smile).toBeUndefined()
     rmSync(at('edited.json'))
     for (const [args, why] of [
+      [['--expression', 'sour'], 'There is no expression “sour”'],
+      [['--expression', 'glad=2'], 'It goes from 0 to 1'],
       [['--set', 'wings=1'], 'There is no slider “wings”'],
       [['--set', 'shoulders=wide'], 'no value of it'],
       [['--set', 'shoulders=1.5'], 'from -1 to 1'],

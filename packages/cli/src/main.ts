@@ -69,6 +69,7 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .requiredOption('--out <file>', 'where to write it')
     .option('--set <slider=value>', 'a slider; two values with a comma are the left and the right', each, [])
     .option('--part <slot=part>', 'what is worn in a slot; nothing after the sign takes it off', each, [])
+    .option('--expression <name>', 'the face: one of the body’s expressions, with a strength as in glad=0.6, or rest')
     .option('--name <name>', 'another name')
     .addOption(kits)
     .action(async (recipe: string, options: EditOptions) => {

@@ -15,15 +15,16 @@ import {
   type PieceCost,
 } from './budget/costs.ts'
 import { LevelMaker, reducedPieces, withoutTriangles, type Level } from './budget/levels.ts'
-import { mergedMorphs, mergeOutfit, type Merged, type Piece } from './budget/mergeOutfit.ts'
-import { movementsOf, type Movement } from './budget/movements.ts'
+import { mergedMorphs, mergeOutfit, type KeptMorph, type Merged, type Piece } from './budget/mergeOutfit.ts'
+import { movesOfMorphs, type Movement } from './budget/movements.ts'
 import { outerShell } from './budget/outerShell.ts'
 import { atlasUvs, layoutAtlas, paintAtlas, type Atlas, type AtlasLayout } from './color/atlas.ts'
 import { decodeImage, type Pixels } from './color/decodeImage.ts'
 import { assembleOutfit, dressOutfit, partJoints, type Outfit } from './dress/outfit.ts'
 import type { Paint } from './kit/readModel.ts'
-import { cornerCount, triangleCount, type Mesh } from './mesh/Mesh.ts'
+import { cornerCount, triangleCount, type Mesh, type Morph } from './mesh/Mesh.ts'
 import { computeNormals, createNormalScratch, type NormalScratch } from './mesh/normals.ts'
+import { withExpression } from './recipe/expressions.ts'
 import { resolveRecipe, type Kits, type Resolved } from './recipe/resolve.ts'
 import type { Recipe } from './recipe/schema.ts'
 import type { Target } from './recipe/target.ts'
@@ -168,7 +169,7 @@ export class Builder {
       normals: shape.normals,
       uvs: look.uvs,
     }
-    const levelKey = `${target.detail} ${target.influences} ${look.layoutKey} ${target.keepSliders.join()}`
+    const levelKey = `${target.detail} ${target.influences} ${look.layoutKey} ${target.keepSliders.join()} ${JSON.stringify(target.keepExpressions)}`
     const keys = { outfit: outfitKey, shape: shapeKey, level: levelKey }
     const stand: Stand = { dressed, resolved, active, whole, skeleton, look, target, options, keys }
     const reduced = this.reduce(stand)
@@ -284,10 +285,14 @@ export class Builder {
     const { body, outfit, merged, ground } = dressed
     const limits = limitsOf(target, options)
     return this.remember('reduce', 'levels', `${keys.shape} ${keys.level} ${limits.join()}`, () => {
-      const kept = namesOfMorphs(resolved, target.keepSliders)
-      const morphs = kept.size ? mergedMorphs(outfit, merged, kept) : []
+      const kept = keptMorphs(resolved, body, target)
+      // what they move does not hang on the shape: a slider step finds them as they were
+      const acts = kept.map((k) => `${k.name} ${k.acts.map(({ delta, weight }) => `${delta.name} ${weight}`).join()}`)
+      const morphs = this.remember('reduce', 'morphs', `${keys.outfit} ${acts.join(';')}`, () =>
+        mergedMorphs(outfit, merged, kept),
+      )
       const base: Mesh = { ...whole, morphs }
-      const movements = movementsOf(outfit, skeleton, base, ground, active)
+      const movements = movesOfMorphs(outfit, skeleton, base, ground, active, kept)
       const careOfSlot = (slot: string) => resolved.slots.find((s) => s.id === slot)?.care ?? 1
       const maker = new LevelMaker(base, merged.pieces, {
         joints: Float32Array.from(skeleton.bones.flatMap((b) => b.at)),
@@ -310,6 +315,11 @@ export class Builder {
           if (look.painted.has(regions[c]!)) flat.set(uvs.subarray(c * 2, c * 2 + 2), c * 2)
         return { ...level, mesh: { ...level.mesh, uvs: flat } }
       })
+      // from where the coarser levels are seen, no face is read; sliders come first, so that numbers stay
+      for (const level of levels.slice(1)) {
+        const morphs = level.mesh.morphs.filter((_, m) => movements[m]!.kind === 'slider')
+        level.mesh = { ...level.mesh, morphs }
+      }
       return { levels, movements }
     })
   }
@@ -379,9 +389,27 @@ function decodeAll(paints: readonly (Paint | null)[]): { pixels: (Pixels | null)
   return { pixels, problems }
 }
 
-function namesOfMorphs({ body }: Resolved, keep: readonly string[]): Set<string> {
-  const kept = body.def.sliders.filter((s) => keep.includes(s.id))
-  return new Set(kept.flatMap((s) => [s.up, s.down ?? s.up]))
+/** What the target keeps for the game: the ends of sliders, and expressions as ways from the face the figure has. */
+function keptMorphs(resolved: Resolved, body: PreparedBody, target: Target): KeptMorph[] {
+  const { def } = resolved.body
+  const ends = def.sliders.filter((s) => target.keepSliders.includes(s.id)).flatMap((s) => [s.up, s.down ?? s.up])
+  const sliders = body.model.mesh.morphs
+    .filter((m) => ends.includes(m.name))
+    .map((delta): KeptMorph => ({ name: delta.name, kind: 'slider', acts: [{ delta, weight: 1 }] }))
+  const keep = target.keepExpressions ?? []
+  const expressions = (def.expressions ?? [])
+    .filter((e) => keep === 'all' || keep.includes(e.id))
+    .map((expression): KeptMorph => {
+      const to = activeDeltas(body, withExpression(resolved.sliders, def, expression))
+      const from = activeDeltas(body, resolved.sliders).map(({ delta, weight }) => ({ delta, weight: -weight }))
+      const sums = new Map<Morph, number>()
+      for (const { delta, weight } of [...to, ...from]) sums.set(delta, (sums.get(delta) ?? 0) + weight)
+      const acts = [...sums].filter(([, w]) => Math.abs(w) > 1e-6).map(([delta, weight]) => ({ delta, weight }))
+      return { name: expression.preset ?? expression.id, kind: 'expression', acts }
+    })
+    // the face it has already is no way to go
+    .filter(({ acts }) => acts.length > 0)
+  return [...sliders, ...expressions]
 }
 
 function namedLandmarks(body: PreparedBody, { landmarks, lift }: Shape): Figure['landmarks'] {

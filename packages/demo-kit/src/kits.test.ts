@@ -111,12 +111,15 @@ describe('the demo kits', () => {
       for (const { def, mesh } of kit.bodies.values())
         for (const slider of def.sliders)
           for (const name of [slider.up, slider.down]) {
+            if (name === undefined) continue
             const morph = mesh.morphs.find((m) => m.name === name)!
-            expect(morph.points.length, `${def.id} ${name}`).toBeGreaterThan(5)
+            // the least that one moves is the ridge of a nose: three points
+            expect(morph.points.length, `${def.id} ${name}`).toBeGreaterThanOrEqual(3)
             const most = Math.max(
               ...[...morph.points].map((_, i) => Math.hypot(...morph.deltas.subarray(i * 3, i * 3 + 3))),
             )
-            expect(most, `${def.id} ${name}`).toBeLessThan(0.32)
+            // what changes the whole figure may make a child of it, a third shorter
+            expect(most, `${def.id} ${name}`).toBeLessThan(slider.group === 'whole' ? 0.7 : 0.32)
           }
   })
 

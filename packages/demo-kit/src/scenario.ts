@@ -3,6 +3,7 @@ import {
   newRecipe,
   newTarget,
   partReference,
+  setExpression,
   setPart,
   type Kit,
   type Mix,
@@ -17,6 +18,8 @@ interface FigureSpec {
   parts: string[]
   sliders: Record<string, number>
   colors: Record<string, string>
+  /** How they look at the world, and how strongly. */
+  face?: [expression: string, strength: number]
 }
 
 /** The named people of Lantern Tide. */
@@ -51,6 +54,7 @@ const FIGURES: FigureSpec[] = [
   },
   {
     name: 'Odd Pellow',
+    face: ['smug', 0.8],
     kit: 'saltwick-folk',
     body: 'human',
     parts: [
@@ -82,6 +86,7 @@ const FIGURES: FigureSpec[] = [
   },
   {
     name: 'Tamsin Reke',
+    face: ['surprised', 0.3],
     kit: 'saltwick-folk',
     body: 'human',
     parts: ['hair-bun', 'eyes-bright', 'brows-arched', 'bodice', 'skirt-work', 'apron-net', 'clogs', 'headscarf'],
@@ -97,6 +102,7 @@ const FIGURES: FigureSpec[] = [
   },
   {
     name: 'Old Berrit',
+    face: ['weary', 0.6],
     kit: 'saltwick-folk',
     body: 'human',
     parts: [
@@ -117,6 +123,7 @@ const FIGURES: FigureSpec[] = [
   },
   {
     name: 'Isolde Fenn',
+    face: ['glad', 0.7],
     kit: 'saltwick-folk',
     body: 'human',
     parts: ['hair-bob', 'eyes-open', 'brows-straight', 'shirt-work', 'shawl', 'skirt-work', 'shoes-buckled', 'ledger'],
@@ -206,7 +213,11 @@ const MIB = 1 << 20
 
 /** What the game of the scenario allows its figures. */
 const TARGETS: Target[] = [
-  target('near', 'Lantern Tide, near the camera', 'near', 4, 128, [3500, 9000, 45], 2 * MIB, [1600, 700]),
+  // near the camera faces are seen to move
+  {
+    ...target('near', 'Lantern Tide, near the camera', 'near', 4, 128, [3500, 9000, 45], 2 * MIB, [1600, 700]),
+    keepExpressions: 'all',
+  },
   target('standard', 'Lantern Tide, middle distance', 'standard', 4, 128, [2200, 6500, 34], MIB, [900, 400]),
   target('crowd', 'Lantern Tide, crowd', 'crowd', 2, 64, [900, 2700, 24], 200 << 10, [450, 200]),
   target('far', 'Lantern Tide, far', 'crowd', 1, 64, [250, 750, 24], 100 << 10, []),
@@ -240,7 +251,9 @@ export function scenario(kits: ReadonlyMap<string, Kit>): Map<string, Recipe | M
     const kit = kits.get(spec.kit)!
     let recipe = newRecipe(kit, spec.body, spec.name)
     for (const id of spec.parts) recipe = setPart(recipe, kit.parts.get(id)!.def.slot, partReference(kit, id))
-    documents.set(`${slug(spec.name)}.recipe.json`, { ...recipe, sliders: spec.sliders, colors: spec.colors })
+    recipe = { ...recipe, sliders: spec.sliders, colors: spec.colors }
+    if (spec.face) recipe = setExpression(recipe, kit.bodies.get(spec.body)!.def, ...spec.face)
+    documents.set(`${slug(spec.name)}.recipe.json`, recipe)
   }
   const folk = kits.get('saltwick-folk')!
   const tide = kits.get('tide-creatures')!

@@ -7,7 +7,8 @@ import type { Point, Sculpt } from './model/Sculpt.ts'
 import { sub, type V3 } from './model/vector.ts'
 import { writeGlb } from './model/writeGlb.ts'
 import type { PartSpec } from './folk/parts/spec.ts'
-import type { SliderSpec } from './folk/sliders.ts'
+import type { SliderSpec } from './folk/sliders/fields.ts'
+import type { CorrectiveSpec } from './folk/sliders/whole.ts'
 
 export interface BodySource {
   id: string
@@ -18,7 +19,10 @@ export interface BodySource {
   landmarks: ReadonlyMap<string, V3>
   skin: (p: Point) => [string, number][]
   sliders: SliderSpec[]
+  correctives: CorrectiveSpec[]
   sliderGroups: BodyDef['sliderGroups']
+  expressions?: BodyDef['expressions']
+  archetypes?: BodyDef['archetypes']
   regions: BodyDef['regions']
   bones: BodyDef['bones']
   /** Chains of bones beyond the plan. */
@@ -61,10 +65,13 @@ export async function writeKit(source: KitSource): Promise<Map<string, Uint8Arra
         sculpt: body.sculpt,
         scale: body.scale,
         around: dummy.surface,
-        morphs: body.sliders.flatMap((s) => [
-          { name: `${s.id}+`, move: s.up },
-          ...(s.down ? [{ name: `${s.id}-`, move: s.down }] : []),
-        ]),
+        morphs: [
+          ...body.sliders.flatMap((s) => [
+            { name: `${s.id}+`, move: s.up },
+            ...(s.down ? [{ name: `${s.id}-`, move: s.down }] : []),
+          ]),
+          ...body.correctives.map(({ id, move }) => ({ name: id, move })),
+        ],
         skin: {
           bones: bones.map((b) => ({ name: b.name, parent: b.parent, at: body.landmarks.get(b.name)! })),
           of: body.skin,
@@ -76,12 +83,12 @@ export async function writeKit(source: KitSource): Promise<Map<string, Uint8Arra
       name: body.name,
       plan: 'biped',
       file,
-      sliders: body.sliders.map(({ id, name, group, ends, down, pull }) => ({
+      sliders: body.sliders.map(({ id, name, group, ends, down, pull, range }) => ({
         id,
         name,
         group,
-        min: -1,
-        max: 1,
+        min: range?.[0] ?? -1,
+        max: range?.[1] ?? 1,
         default: 0,
         up: `${id}+`,
         ...(down ? { down: `${id}-` } : {}),
@@ -90,7 +97,12 @@ export async function writeKit(source: KitSource): Promise<Map<string, Uint8Arra
           ? { pull: { landmark: pull.landmark, direction: [...pull.direction] as [number, number, number] } }
           : {}),
       })),
+      ...(body.correctives.length
+        ? { correctives: body.correctives.map(({ id, when }) => ({ morph: id, when })) }
+        : {}),
       sliderGroups: body.sliderGroups,
+      ...(body.archetypes ? { archetypes: body.archetypes } : {}),
+      ...(body.expressions?.length ? { expressions: body.expressions } : {}),
       regions: body.regions,
       landmarks: [...body.landmarks].map(([id, at]) => ({ id, at: metres(at, body.scale) })),
       sockets: body.sockets.map((s) => ({ ...s, at: metres(s.at, body.scale) })),
@@ -100,7 +112,7 @@ export async function writeKit(source: KitSource): Promise<Map<string, Uint8Arra
       defaults: body.defaults,
     })
     for (const spec of body.parts) {
-      const { make, ...def } = spec
+      const { make, morphs, ...def } = spec
       const sculpt = make(dummy)
       const socket = def.how === 'attached' ? body.sockets.find((s) => s.id === def.socket)! : null
       // shade falls from the body too, where the part will sit
@@ -108,7 +120,10 @@ export async function writeKit(source: KitSource): Promise<Map<string, Uint8Arra
         sculpt,
         body.sculpt.copy().move((p) => sub(p, socket?.at ?? [0, 0, 0])),
       )
-      files.set(`parts/${def.id}.glb`, await writeGlb({ name: def.id, sculpt, scale: body.scale, around }))
+      files.set(
+        `parts/${def.id}.glb`,
+        await writeGlb({ name: def.id, sculpt, scale: body.scale, around, morphs: morphs?.(dummy) ?? [] }),
+      )
       parts.push({ ...def, bodies: [body.id], file: `parts/${def.id}.glb` } as PartDef)
     }
   }
@@ -124,7 +139,7 @@ async function addSeams(
   files: ReadonlyMap<string, Uint8Array>,
   source: KitSource,
 ): Promise<void> {
-  const bare = { ...manifest, parts: [], bodies: manifest.bodies.map((b) => ({ ...b, defaults: {} })) }
+  const bare = { ...manifest, parts: [], bodies: manifest.bodies.map((b) => ({ ...b, defaults: {}, archetypes: [] })) }
   const { value: kit, problems } = await readKit(
     new Map([...files, ['kit.json', new TextEncoder().encode(JSON.stringify(bare))]]),
   )

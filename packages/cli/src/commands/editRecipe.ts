@@ -8,6 +8,8 @@ import {
   referenceTo,
   rename,
   resolveRecipe,
+  setExpression,
+  setFace,
   setPart,
   setSliders,
   shuffleAll,
@@ -29,6 +31,7 @@ interface Common {
 export interface EditOptions extends Common {
   set: string[]
   part: string[]
+  expression?: string
   name?: string
 }
 
@@ -40,8 +43,16 @@ export interface ShuffleOptions extends Common {
 type Edit = (recipe: Recipe, kits: ReadonlyMap<string, Kit>) => Read<Recipe>
 
 /** Changes sliders, parts and the name of a figure, and writes it as a recipe. */
-export function editRecipe(input: string, { set, part, name, ...options }: EditOptions, voice: Voice): Promise<number> {
+export function editRecipe(
+  input: string,
+  { set, part, expression, name, ...options }: EditOptions,
+  voice: Voice,
+): Promise<number> {
   const steps: Edit[] = [
+    // the face first: what is set one by one may change it
+    ...(expression === undefined
+      ? []
+      : [(recipe: Recipe, kits: ReadonlyMap<string, Kit>) => withExpression(recipe, kits, expression)]),
     ...set.map(
       (text): Edit =>
         (recipe, kits) =>
@@ -108,6 +119,19 @@ function withSlider(recipe: Recipe, kits: ReadonlyMap<string, Kit>, text: string
     )
   const value: SliderValue = values.length === 2 ? [values[0]!, values[1]!] : values[0]!
   return { value: setSliders(recipe, { [id]: value }, [slider]), problems: [] }
+}
+
+/** “glad”, or “glad=0.6” for less of it; “rest” for the face at rest. */
+function withExpression(recipe: Recipe, kits: ReadonlyMap<string, Kit>, text: string): Read<Recipe> {
+  const [id, given] = halves(text)
+  const body = bodyOf(kits, recipe.body)
+  const expressions = body?.expressions ?? []
+  if (body && id === 'rest') return { value: setFace(recipe, body, []), problems: [] }
+  if (!body || !expressions.some((e) => e.id === id)) return unknown('expression', id, expressions)
+  const strength = given === '' ? 1 : Number(given)
+  if (!(strength >= 0 && strength <= 1))
+    return refused('strength', text, `“${given}” is no strength.`, 'It goes from 0 to 1.')
+  return { value: setExpression(recipe, body, id, strength), problems: [] }
 }
 
 /** “hat=cap-knit”, or “hat=” to take off what is there. */

@@ -1,4 +1,5 @@
 import type { Mesh, Morph } from '../mesh/Mesh.ts'
+import type { ActiveDelta } from '../body/shapeBody.ts'
 import type { PreparedBody } from '../body/PreparedBody.ts'
 import { deltaOf, type BoundPart } from '../dress/bindPart.ts'
 import { isCloth } from '../dress/Layer.ts'
@@ -99,21 +100,39 @@ function findActing(moved: readonly Moved[], bound: BoundPart): string[] {
   return moved.filter((m) => bound.own.has(m.name) || m.points.some((p) => followed[p] === 1)).map((m) => m.name)
 }
 
-/** The movements of a whole figure that bear one of some names, on the merged mesh's points. */
-export function mergedMorphs(outfit: Outfit, { pieces }: Pick<Merged, 'pieces'>, names: ReadonlySet<string>): Morph[] {
-  return outfit.body.model.mesh.morphs
-    .filter((m) => names.has(m.name))
-    .map((delta) => {
+/** A morph a figure keeps for the game: its name there, and which of the body's deltas it plays, how strongly. */
+export interface KeptMorph {
+  name: string
+  kind: 'slider' | 'expression'
+  acts: readonly ActiveDelta[]
+}
+
+/** Moves shorter than this are left out of what is kept for the game, metres: a fiftieth of a millimetre. */
+const UNSEEN = 2e-5
+
+/** Morphs of a whole figure, on the merged mesh's points. */
+export function mergedMorphs(outfit: Outfit, { pieces }: Pick<Merged, 'pieces'>, kept: readonly KeptMorph[]): Morph[] {
+  return kept.map(({ name, acts }) => {
+    const moves = new Map<number, [number, number, number]>()
+    for (const { delta, weight } of acts) {
       const own = [delta, ...outfit.layers.map((layer) => deltaOf(layer.bound, delta))]
-      const points = own.flatMap((d, i) => Array.from(d.points, (p) => p + pieces[i]!.points[0]))
-      const deltas = new Float32Array(points.length * 3)
-      let at = 0
-      for (const d of own) {
-        deltas.set(d.deltas, at)
-        at += d.deltas.length
-      }
-      return { name: delta.name, points: Uint32Array.from(points), deltas }
-    })
+      own.forEach(({ points, deltas }, i) =>
+        points.forEach((p, n) => {
+          const at = p + pieces[i]!.points[0]
+          const sum = moves.get(at) ?? [0, 0, 0]
+          for (let k = 0; k < 3; k++) sum[k]! += weight * deltas[n * 3 + k]!
+          moves.set(at, sum)
+        }),
+      )
+    }
+    // ties spread what nobody sees over half the figure
+    const points = [...moves.keys()].filter((p) => Math.hypot(...moves.get(p)!) > UNSEEN).sort((a, b) => a - b)
+    return {
+      name,
+      points: Uint32Array.from(points),
+      deltas: Float32Array.from(points.flatMap((p) => moves.get(p)!)),
+    }
+  })
 }
 
 /**

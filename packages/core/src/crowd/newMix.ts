@@ -1,5 +1,6 @@
 import { bodyOf, fullName, palettesFor, partsFor, slotsFor, type KitRef, type Manifests } from '../kit/library.ts'
 import { referenceTo } from '../recipe/defaults.ts'
+import { shapeSlidersOf } from '../kit/movements.ts'
 import { MIX_FORMAT, type Mix } from './mix.ts'
 
 /** A slot that may be empty is so on this share of a new crowd. */
@@ -37,7 +38,7 @@ export function newMix(kits: Manifests, body: KitRef, { id, name }: { id: string
     seed,
     slots,
     sliders: Object.fromEntries(
-      def.sliders.map(({ id: slider, min, max, default: rest }) => [
+      shapeSlidersOf(def).map(({ id: slider, min, max, default: rest }) => [
         slider,
         [round(rest + (min - rest) * SPREAD), round(rest + (max - rest) * SPREAD)],
       ]),

@@ -1,5 +1,6 @@
 import { hasErrors, problem, type Problem, type Read } from '../base/problem.ts'
 import { checkPlan } from './checkManifest.ts'
+import { movementsOf } from './movements.ts'
 import { planOf } from './library.ts'
 import { boneFault, type Limb } from './plan.ts'
 import type { BodyModel } from './Kit.ts'
@@ -55,7 +56,7 @@ export function checkBody(manifest: KitManifest, def: BodyDef, model: Model, whe
       `The bone “${fault.bone}” ${fault.reason}.`,
       'List every bone once, each after the one it hangs from.',
     )
-  checkNames(def, model, present, miss)
+  checkNames(manifest, def, model, present, miss)
   checkDefaults(manifest, def, miss)
   const joints = jointsByBone(bones, model, miss, def.file)
   if (hasErrors(problems)) return { value: null, problems }
@@ -65,7 +66,7 @@ export function checkBody(manifest: KitManifest, def: BodyDef, model: Model, whe
 
 type Miss = (code: string, place: string, message: string, remedy: string) => void
 
-function checkNames(def: BodyDef, model: Model, bones: ReadonlySet<string>, miss: Miss): void {
+function checkNames(manifest: KitManifest, def: BodyDef, model: Model, bones: ReadonlySet<string>, miss: Miss): void {
   const morphs = new Set(model.mesh.morphs.map((m) => m.name))
   const landmarks = new Set(def.landmarks.map((l) => l.id))
   const regions = new Set(def.regions.map((r) => r.id))
@@ -97,6 +98,31 @@ function checkNames(def: BodyDef, model: Model, bones: ReadonlySet<string>, miss
       if (!def.sliders.some((s) => s.id === slider))
         miss('slider-unknown', `correctives/${i}`, `There is no slider “${slider}”.`, 'Name one of the body’s.')
   })
+  const moving = new Set(movementsOf(def).map((s) => s.id))
+  def.expressions?.forEach(({ values }, i) => {
+    for (const id of Object.keys(values))
+      if (!moving.has(id))
+        miss(
+          'slider-unknown',
+          `expressions/${i}/values/${id}`,
+          `There is no movement “${id}”.`,
+          'Name a slider of a group that moves.',
+        )
+  })
+  def.archetypes?.forEach(({ archetypes }, i) =>
+    archetypes.forEach(({ sliders, parts, palettes }, k) => {
+      const place = `archetypes/${i}/archetypes/${k}`
+      for (const id of Object.keys(sliders))
+        if (!def.sliders.some((s) => s.id === id))
+          miss('slider-unknown', `${place}/sliders/${id}`, `There is no slider “${id}”.`, 'Name one of the body’s.')
+      for (const id of Object.values(parts ?? {}).flat())
+        if (id !== null && !manifest.parts.some((p) => p.id === id))
+          miss('part-unknown', `${place}/parts`, `There is no part “${id}”.`, 'Name one of the kit’s.')
+      for (const id of palettes ?? [])
+        if (!manifest.palettes.some((p) => p.id === id))
+          miss('palette-unknown', `${place}/palettes`, `There is no palette “${id}”.`, 'Name one of the kit’s.')
+    }),
+  )
   def.sockets.forEach((socket, i) => {
     if (!bones.has(socket.bone))
       miss('bone-unknown', `sockets/${i}`, `There is no bone “${socket.bone}”.`, 'Name a bone that has a landmark.')

@@ -29,6 +29,7 @@ function duplicateIds(manifest: KitManifest): Problem[] {
     clips: manifest.clips,
   }
   manifest.bodies.forEach((body, i) => {
+    lists[`bodies/${i}/expressions`] = body.expressions ?? []
     for (const list of ['sliders', 'sliderGroups', 'regions', 'landmarks', 'sockets', 'seams'] as const)
       lists[`bodies/${i}/${list}`] = body[list]
   })

@@ -46,6 +46,59 @@ export const CorrectiveSchema = Type.Object(
   closed,
 )
 
+const Values = record(
+  Type.Union([
+    Type.Number({ minimum: -2, maximum: 2 }),
+    Type.Tuple([Type.Number({ minimum: -2, maximum: 2 }), Type.Number({ minimum: -2, maximum: 2 })]),
+  ]),
+  100,
+)
+
+/** A face somebody makes: values of moving sliders, or left and right of them. All others are at rest in it. */
+export const ExpressionSchema = Type.Object(
+  {
+    id: Id,
+    name: Name,
+    /** What the open VRM standard calls it, if it has a name for it. */
+    preset: Type.Optional(Id),
+    /** Whether it is a mood: neighbours in the list are akin, and may be blended. */
+    mood: Type.Optional(Type.Boolean()),
+    values: Values,
+  },
+  closed,
+)
+
+/** A kind of figure one believes in: what shuffling draws around. */
+export const ArchetypeSchema = Type.Object(
+  {
+    id: Id,
+    name: Name,
+    /** Slider to its middle and how far it strays from there: a standard deviation. */
+    sliders: record(
+      Type.Tuple([Type.Number({ minimum: -2, maximum: 2 }), Type.Number({ minimum: 0, maximum: 2 })]),
+      200,
+    ),
+    /** Slot to the parts of this kit that fill it, all alike; null for nothing. Other slots take any part. */
+    parts: Type.Optional(record(Type.Array(Type.Union([Id, Type.Null()]), { minItems: 1, maxItems: 100 }), 100)),
+    /** Palettes of this kit that color it; any if not said. */
+    palettes: Type.Optional(list(Id, 40)),
+    /** Color region to swatches that stand for the palette's. */
+    swatches: Type.Optional(record(Type.Array(Color, { minItems: 1, maxItems: 40 }), 100)),
+  },
+  closed,
+)
+
+/** Archetypes of one sort (people, faces): of each set a figure takes one; or one and a little of another. */
+export const ArchetypeSetSchema = Type.Object(
+  {
+    id: Id,
+    name: Name,
+    blends: Type.Optional(Type.Boolean()),
+    archetypes: Type.Array(ArchetypeSchema, { minItems: 1, maxItems: 60 }),
+  },
+  closed,
+)
+
 export const BodySchema = Type.Object(
   {
     id: Id,
@@ -56,7 +109,20 @@ export const BodySchema = Type.Object(
     sliders: list(SliderSchema, 200),
     correctives: Type.Optional(list(CorrectiveSchema, 200)),
     /** How sliders are grouped, in order; "whole" holds those that move the whole figure. */
-    sliderGroups: list(Type.Object({ id: Id, name: Name }, closed), 60),
+    sliderGroups: list(
+      Type.Object(
+        {
+          id: Id,
+          name: Name,
+          /** Its sliders are movements, as of a face: expressions set them, shuffling and crowds leave them alone. */
+          moves: Type.Optional(Type.Boolean()),
+        },
+        closed,
+      ),
+      60,
+    ),
+    expressions: Type.Optional(list(ExpressionSchema, 100)),
+    archetypes: Type.Optional(list(ArchetypeSetSchema, 10)),
     regions: list(Type.Object({ id: Id, name: Name, bones: list(Id, 100), care: Care }, closed), 60),
     /** Named places in the rest shape, metres. One named like a bone is that bone's joint. */
     landmarks: list(Type.Object({ id: Id, at: Vec3 }, closed), 400),
@@ -213,6 +279,8 @@ export const KitSchema = Type.Object(
 export type KitManifest = Static<typeof KitSchema>
 export type BodyDef = Static<typeof BodySchema>
 export type SliderDef = Static<typeof SliderSchema>
+export type ExpressionDef = Static<typeof ExpressionSchema>
+export type ArchetypeDef = Static<typeof ArchetypeSchema>
 export type SlotDef = Static<typeof SlotSchema>
 export type PartDef = Static<typeof PartSchema>
 export type ClipDef = Static<typeof ClipSchema>

@@ -1,5 +1,6 @@
 import { bodyOf, partsFor, slotsFor, type Manifests } from '../kit/library.ts'
 import type { SliderDef } from '../kit/schema.ts'
+import { movementsOf, shapeSlidersOf } from '../kit/movements.ts'
 import { setColors, setSliders } from './edits.ts'
 import type { Recipe } from './schema.ts'
 import { sidesOf } from './symmetry.ts'
@@ -15,18 +16,37 @@ export function blend(recipe: Recipe, other: Recipe, kits: Manifests, share: num
   if (t === 0) return recipe
   const slots = slotsFor(kits, recipe.body).map((s) => s.id)
   const changed = new Set(slots.filter((_, i) => t >= (i + 1) / slots.length))
-  const shaped = takeShape(recipe, other, kits, undefined, t)
+  const shaped = takeSliders(recipe, other, kits, () => true, t)
   return mixColors(takeParts(shaped, other, kits, changed), other, t)
 }
 
-/** The other's shape on this body, of the sliders both have; of one group alone if it is named. */
-export function takeShape(recipe: Recipe, other: Recipe, kits: Manifests, group?: string, share = 1): Recipe {
+/** The other's shape on this body, of the sliders both have; of one group alone if it is named. The face's movements stay. */
+export function takeShape(recipe: Recipe, other: Recipe, kits: Manifests, group?: string): Recipe {
+  const body = bodyOf(kits, recipe.body)
+  const shape = new Set(body ? shapeSlidersOf(body) : [])
+  return takeSliders(recipe, other, kits, (s) => (group === undefined ? shape.has(s) : s.group === group))
+}
+
+/** The other's expression. */
+export function takeFace(recipe: Recipe, other: Recipe, kits: Manifests): Recipe {
+  const body = bodyOf(kits, recipe.body)
+  const face = new Set(body ? movementsOf(body) : [])
+  return takeSliders(recipe, other, kits, (s) => face.has(s))
+}
+
+function takeSliders(
+  recipe: Recipe,
+  other: Recipe,
+  kits: Manifests,
+  taken: (slider: SliderDef) => boolean,
+  share = 1,
+): Recipe {
   const [own, theirs] = [bodyOf(kits, recipe.body)?.sliders ?? [], bodyOf(kits, other.body)?.sliders ?? []]
   const known = new Map(theirs.map((s) => [s.id, s]))
   const towards = (from: number, to: number) => (share === 1 ? to : from + (to - from) * share)
   const values = own.flatMap((slider: SliderDef): [string, [number, number]][] => {
     const same = known.get(slider.id)
-    if (!same || (group !== undefined && slider.group !== group)) return []
+    if (!same || !taken(slider)) return []
     const [left, right] = sidesOf(recipe, slider)
     const [toLeft, toRight] = sidesOf(other, same)
     return [[slider.id, [towards(left, toLeft), towards(right, toRight)]]]

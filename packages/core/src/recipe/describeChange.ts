@@ -1,4 +1,7 @@
 import { bodyOf, colorRegionsOf, fullName, partOf, slotsFor, type Manifests } from '../kit/library.ts'
+import type { SliderDef } from '../kit/schema.ts'
+import { movementsOf, shapeSlidersOf } from '../kit/movements.ts'
+import { expressionOf, isFaceAtRest } from './expressions.ts'
 import { sidesOf, unevenSliders } from './symmetry.ts'
 import type { Recipe } from './schema.ts'
 
@@ -8,12 +11,12 @@ import type { Recipe } from './schema.ts'
  */
 export function describeChange(before: Recipe, after: Recipe, kits: Manifests): string {
   const parts = partChanges(before, after, kits)
-  const shape = shapeChanges(before, after, kits)
+  const [face, shape] = [faceChange(before, after, kits), shapeChanges(before, after, kits)]
   const colors = colorChanges(before, after, kits)
   const locks = lockChanges(before, after, kits)
   const name = before.name === after.name ? [] : [`Named “${after.name}”`]
   const body = fullName(before.body) === fullName(after.body) ? [] : [`Body: ${bodyName(after, kits)}`]
-  const all = [...body, ...name, ...parts, ...shape, ...colors, ...locks]
+  const all = [...body, ...name, ...parts, ...face, ...shape, ...colors, ...locks]
   const [only] = all
   if (all.length === 0) return 'Nothing seen'
   if (all.length === 1) return only!
@@ -22,6 +25,7 @@ export function describeChange(before: Recipe, after: Recipe, kits: Manifests): 
     ...body,
     ...name,
     ...countOf(parts, 'part'),
+    ...face,
     ...countOf(shape, 'slider'),
     ...countOf(colors, 'color'),
     ...countOf(locks, 'lock'),
@@ -59,19 +63,35 @@ function partChanges(before: Recipe, after: Recipe, kits: Manifests): string[] {
   return changes
 }
 
+/** A face that has become a named one, or at rest, is one change, however many muscles moved. */
+function faceChange(before: Recipe, after: Recipe, kits: Manifests): string[] {
+  const body = bodyOf(kits, after.body)
+  if (!body) return []
+  const moved = movementsOf(body).filter(
+    (s) => JSON.stringify(sidesOf(before, s)) !== JSON.stringify(sidesOf(after, s)),
+  )
+  if (moved.length < 2) return moved.flatMap((s) => sliderChange(before, after, s))
+  const now = expressionOf(after, body)
+  if (now) return [`Face: ${now.expression.name}`]
+  return [isFaceAtRest(after, body) ? 'Face: at rest' : 'Face: by hand']
+}
+
+function sliderChange(before: Recipe, after: Recipe, slider: SliderDef): string[] {
+  const [was, now] = [sidesOf(before, slider), sidesOf(after, slider)]
+  const moved = [0, 1].filter((side) => was[side] !== now[side])
+  if (moved.length === 0) return []
+  const by = moved.reduce((sum, side) => sum + now[side]! - was[side]!, 0)
+  const where = moved.length === 1 ? `, ${moved[0] === 0 ? 'left' : 'right'}` : ''
+  const rests = moved.every((side) => now[side] === slider.default)
+  const how = rests ? 'as it was made' : `more ${by < 0 ? slider.ends[0] : slider.ends[1]}`
+  return [`${slider.name}${where}: ${how}`]
+}
+
 function shapeChanges(before: Recipe, after: Recipe, kits: Manifests): string[] {
-  const sliders = bodyOf(kits, after.body)?.sliders ?? []
+  const body = bodyOf(kits, after.body)
+  const sliders = body?.sliders ?? []
   const known = new Set(sliders.map((s) => s.id))
-  const named = sliders.flatMap((slider) => {
-    const [was, now] = [sidesOf(before, slider), sidesOf(after, slider)]
-    const moved = [0, 1].filter((side) => was[side] !== now[side])
-    if (moved.length === 0) return []
-    const by = moved.reduce((sum, side) => sum + now[side]! - was[side]!, 0)
-    const where = moved.length === 1 ? `, ${moved[0] === 0 ? 'left' : 'right'}` : ''
-    const rests = moved.every((side) => now[side] === slider.default)
-    const how = rests ? 'as it was made' : `more ${by < 0 ? slider.ends[0] : slider.ends[1]}`
-    return [`${slider.name}${where}: ${how}`]
-  })
+  const named = (body ? shapeSlidersOf(body) : []).flatMap((slider) => sliderChange(before, after, slider))
   const ids = new Set([...Object.keys(before.sliders), ...Object.keys(after.sliders)])
   const others = [...ids].filter(
     (id) => !known.has(id) && JSON.stringify(before.sliders[id]) !== JSON.stringify(after.sliders[id]),

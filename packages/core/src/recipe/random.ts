@@ -11,6 +11,14 @@ export interface Random {
   pick<T>(items: readonly T[]): T
 }
 
+/** Another seed, far from those of its neighbours: small seeds begin alike (finalizer of MurmurHash3, Appleby 2011). */
+export function scatterSeed(seed: number): number {
+  let h = seed | 0
+  h = Math.imul(h ^ (h >>> 16), 0x85ebca6b)
+  h = Math.imul(h ^ (h >>> 13), 0xc2b2ae35)
+  return h ^ (h >>> 16)
+}
+
 export function createRandom(seed: number): Random {
   const generator = xoroshiro128plus(seed | 0)
   const next = () => uniformFloat64(generator)

@@ -127,12 +127,15 @@ describe('shuffling', () => {
 
   it('of one region leaves all else as it is', () => {
     const { sliders, sliderGroups } = kit.bodies.get('human')!.def
-    for (const { id } of sliderGroups) {
+    for (const { id, moves } of sliderGroups) {
       const next = shuffleShape(maren, kits, id, 5)
       expect({ ...next, sliders: {} }).toEqual({ ...maren, sliders: {} })
-      for (const s of sliders)
-        if (s.group === id) expect(sidesOf(next, s)).not.toEqual(sidesOf(maren, s))
-        else expect(sidesOf(next, s)).toEqual(sidesOf(maren, s))
+      for (const s of sliders) if (s.group !== id) expect(sidesOf(next, s)).toEqual(sidesOf(maren, s))
+      // a face is no shape
+      const own = sliders.filter((s) => s.group === id)
+      const moved = own.filter((s) => String(sidesOf(next, s)) !== String(sidesOf(maren, s))).length
+      expect(moved / own.length, id).toBeGreaterThanOrEqual(moves ? 0 : 0.75)
+      if (moves) expect(moved).toBe(0)
     }
     expect(shuffleShape(maren, kits, 'gone', 5)).toBe(maren)
   })

@@ -1,9 +1,11 @@
 import { bodyOf, colorRegionsOf, palettesFor, partOf, partsFor, slotsFor, type Manifests } from '../kit/library.ts'
 import type { PaletteDef, PartDef, SliderDef } from '../kit/schema.ts'
+import { drawArchetypes, drawValue, partsOf, type Drawn } from './archetypes.ts'
 import { referenceTo } from './defaults.ts'
+import { shapeSlidersOf } from '../kit/movements.ts'
 import { clearPart, setColors, setPart, setSliders } from './edits.ts'
 import { partIn } from './instances.ts'
-import { createRandom, type Random } from './random.ts'
+import { createRandom, scatterSeed, type Random } from './random.ts'
 import type { Recipe } from './schema.ts'
 import { sidesOf } from './symmetry.ts'
 
@@ -44,7 +46,7 @@ export function shuffleSlot(recipe: Recipe, kits: Manifests, slot: string, seed:
 const EMPTY_SHARE = 0.45
 
 /**
- * Shuffles every slot that is not locked, the sliders mildly, and the colors from one palette.
+ * Shuffles every slot that is not locked, around archetypes of the body where it has some, the sliders mildly, and the colors from one palette.
  *
  * @param strength how much becomes another, 0 to 1: each slot and each color changes so often, and each slider
  *   goes so far from where it is to where it is drawn
@@ -55,6 +57,7 @@ export function shuffleAll(recipe: Recipe, kits: Manifests, seed: number, streng
   if (!body) return recipe
   /** Whether it is another's turn; asked only where some things may stay, so that all is drawn as it always was. */
   const turns = () => strength >= 1 || random.next() < strength
+  const drawn = drawArchetypes(body, createRandom(scatterSeed(seed)))
   let next = recipe
   const slots = slotsFor(kits, recipe.body).filter(({ id }) => !recipe.locks.includes(id) && turns())
   const shuffled = new Set(slots.map(({ id }) => id))
@@ -64,6 +67,21 @@ export function shuffleAll(recipe: Recipe, kits: Manifests, seed: number, streng
   for (const slot of slots) {
     const required = Object.hasOwn(body.defaults, slot.id)
     const choices = partsFor(kits, recipe.body, slot.id).filter((p) => !kept.some((k) => areExclusive(k, p.def)))
+    const told = partsOf(drawn, slot.id)
+    if (told) {
+      const known = told.filter(
+        (id) => id === null || choices.some((c) => c.kit === recipe.body.kit && c.def.id === id),
+      )
+      const id = known.length ? random.pick(known) : null
+      const def = choices.find((c) => c.kit === recipe.body.kit && c.def.id === id)?.def
+      if (def || !required) {
+        if (def) kept.push(def)
+        next = def
+          ? setPart(next, slot.id, referenceTo(kits, { kit: recipe.body.kit, id: def.id }))
+          : clearPart(next, slot.id)
+        continue
+      }
+    }
     const usual = choices.filter((p) => !p.def.tags.includes('rare') || random.next() < 0.15)
     if (usual.length === 0 || (!required && random.next() < (slot.empty ?? EMPTY_SHARE))) {
       next = clearPart(next, slot.id)
@@ -73,24 +91,38 @@ export function shuffleAll(recipe: Recipe, kits: Manifests, seed: number, streng
     kept.push(def)
     next = setPart(next, slot.id, referenceTo(kits, { kit, id: def.id }))
   }
-  next = drawShape(next, body.sliders, random, strength)
-  const palettes = palettesFor(kits, recipe.body)
+  next = drawShape(next, shapeSlidersOf(body), random, strength, drawn)
+  const likely = drawn.flatMap(({ archetype }) => archetype.palettes ?? [])
+  const all = palettesFor(kits, recipe.body)
+  const palettes = likely.length ? all.filter((p) => likely.includes(p.id)) : all
   if (palettes.length === 0) return next
-  const drawn = Object.entries(drawColors(random.pick(palettes), random))
-  return setColors(next, Object.fromEntries(drawn.filter(turns)))
+  const palette = random.pick(palettes)
+  const own = Object.assign({}, ...drawn.map(({ archetype }) => archetype.swatches ?? {})) as PaletteDef['swatches']
+  const colors = Object.entries(drawColors({ ...palette, swatches: { ...palette.swatches, ...own } }, random))
+  return setColors(next, Object.fromEntries(colors.filter(turns)))
 }
 
 /** Shuffles the sliders of one group alone; strength as in `shuffleAll`. */
 export function shuffleShape(recipe: Recipe, kits: Manifests, group: string, seed: number, strength = 1): Recipe {
-  const sliders = bodyOf(kits, recipe.body)?.sliders.filter((s) => s.group === group) ?? []
-  return drawShape(recipe, sliders, createRandom(seed), strength)
+  const body = bodyOf(kits, recipe.body)
+  if (!body) return recipe
+  const sliders = shapeSlidersOf(body).filter((s) => s.group === group)
+  return drawShape(recipe, sliders, createRandom(seed), strength, drawArchetypes(body, createRandom(scatterSeed(seed))))
 }
 
 /** Moves sliders towards where they are drawn; what differs between the sides goes on differing, less so. */
-function drawShape(recipe: Recipe, sliders: readonly SliderDef[], random: Random, strength: number): Recipe {
+function drawShape(
+  recipe: Recipe,
+  sliders: readonly SliderDef[],
+  random: Random,
+  strength: number,
+  drawn: Drawn,
+): Recipe {
   const values = sliders.map((slider): [string, [number, number]] => {
-    // two draws added: extremes stay rare
-    const v = ((random.between(slider.min, slider.max) + random.between(slider.min, slider.max)) / 2) * 0.8
+    // without archetypes two draws added: extremes stay rare
+    const v = drawn.length
+      ? drawValue(slider, drawn, random)
+      : ((random.between(slider.min, slider.max) + random.between(slider.min, slider.max)) / 2) * 0.8
     const [left, right] = sidesOf(recipe, slider)
     const towards = (from: number) => from + (v - from) * Math.min(1, strength)
     return [slider.id, [towards(left), towards(right)]]

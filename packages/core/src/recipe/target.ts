@@ -85,6 +85,8 @@ export const TargetSchema = Type.Object(
     lods: list(LodSchema, 4),
     /** Sliders that stay adjustable in the game, as morph targets. */
     keepSliders: list(Id, 40),
+    /** Expressions that the game can play, as morph targets: all the body has, or those named; none if not said. */
+    keepExpressions: Type.Optional(Type.Union([Type.Literal('all'), list(Id, 100)])),
   },
   closed,
 )

@@ -7,6 +7,7 @@ import { reducerReady } from '../budget/reduceMesh.ts'
 import { poseAt } from '../motion/Clip.ts'
 import { pointTriangles } from '../mesh/Mesh.ts'
 import { Surface } from '../mesh/Surface.ts'
+import { setExpression } from '../recipe/expressions.ts'
 import { demoKit, dressed, MAREN, TARGETS } from '../testing/demoKits.ts'
 import { LodExtension } from '../testing/LodExtension.ts'
 import { ShippedFile } from './ShippedFile.ts'
@@ -99,7 +100,7 @@ describe('what comes out of the file is what went in', () => {
   })
 
   it('the kept slider: its clip brings every vertex and joint where the slider itself brings them', async () => {
-    const keep = { ...near, keepSliders: ['belly', 'arms', 'stature'] }
+    const keep = { ...near, keepSliders: ['belly', 'arms', 'stature'], keepExpressions: [] }
     const base = dressed(folk, 'human', MAREN, {})
     const { bytes } = await shipFigure(new Builder(kits), kits, base, keep, { lods: true })
     const file = new ShippedFile(bytes!)
@@ -136,6 +137,40 @@ describe('what comes out of the file is what went in', () => {
       const moved = file.posed(first!, moment)
       const most = still.reduce((m, v, i) => Math.max(m, Math.abs(v - moved[i]!)), 0)
       expect(most).toBeGreaterThan(0.02)
+    }
+  })
+
+  it('the expressions: each brings the face from the one it has to where that face is made', async () => {
+    const { def } = folk.bodies.get('human')!
+    const grim = setExpression(dressed(folk, 'human', MAREN, {}), def, 'grim')
+    const { bytes } = await shipFigure(new Builder(kits), kits, grim, { ...near, keepSliders: [] }, { lods: false })
+    const file = new ShippedFile(bytes!)
+    const names = (await new WebIO().readBinary(bytes!)).getRoot().listMeshes()[0]!.getExtras().targetNames as string[]
+    const [drawn] = file.drawn()
+    // the face it has already is no way to go
+    expect(names).not.toContain('grim')
+    expect(file.clips().some((c) => c.name.startsWith('slider'))).toBe(false)
+    for (const id of ['glad', 'shouting', 'blink-right', 'look-left']) {
+      const { preset } = def.expressions!.find((e) => e.id === id)!
+      const moment = file.at()
+      moment.weights.set(
+        drawn!.node,
+        names.map((n) => (n === (preset ?? id) ? 1 : 0)),
+      )
+      const face = build(setExpression(grim, def, id), kits, near).figure!
+      const surface = new Surface(face.mesh.positions, pointTriangles(face.mesh))
+      const [still, posed] = [file.posed(drawn!, file.at()), file.posed(drawn!, moment)]
+      const away: number[] = []
+      let most = 0
+      for (let v = 0; v < posed.length; v += 3) {
+        const [x, y, z] = [posed[v]!, posed[v + 1]!, posed[v + 2]!]
+        most = Math.max(most, Math.hypot(x - still[v]!, y - still[v + 1]!, z - still[v + 2]!))
+        if (y > 1.45 && z > 0.05) away.push(surface.nearest(x, y, z)!.distance)
+      }
+      away.sort((a, b) => a - b)
+      // reduction has moved a few points of a face by a millimetre or two
+      expect(away[Math.floor(away.length * 0.95)]!, id).toBeLessThan(0.002)
+      expect(most, id).toBeGreaterThan(0.004)
     }
   })
 

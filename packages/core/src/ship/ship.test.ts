@@ -73,8 +73,14 @@ describe('a shipped file', () => {
     )
     const node = root.listNodes().find((n) => n.getExtension('MSFT_lod'))!
     expect(node.getExtension<Levels>('MSFT_lod')!.listNodes()).toHaveLength(2)
-    expect(node.getMesh()!.getExtras()).toEqual({ targetNames: ['belly+', 'belly-'] })
-    expect(node.getMesh()!.listPrimitives()[0]!.listTargets()).toHaveLength(2)
+    // sliders on every level, faces on the finest alone
+    const names = ['belly+', 'belly-', 'happy', 'smug', 'aa', 'blinkLeft', 'lookUp']
+    const { targetNames } = node.getMesh()!.getExtras() as { targetNames: string[] }
+    expect(targetNames).toEqual(expect.arrayContaining(names))
+    expect(targetNames).toHaveLength(2 + folk.bodies.get('human')!.def.expressions!.length)
+    expect(node.getMesh()!.listPrimitives()[0]!.listTargets()).toHaveLength(targetNames.length)
+    for (const level of node.getExtension<Levels>('MSFT_lod')!.listNodes())
+      expect(level.getMesh()!.getExtras()).toEqual({ targetNames: ['belly+', 'belly-'] })
   })
 
   it('is not made from a recipe with errors', async () => {

@@ -44,7 +44,8 @@ export function writeFigure({ figure, clips, recipe, target }: ShipContents): Ui
   file.json.scenes = [{ name: figure.name, nodes: [skeleton.joints[0]!, levels[0]!] }]
   file.json.scene = 0
   for (const clip of clips) writeClip(file, clip, skeleton.joints)
-  figure.movements.forEach((_, i) => writeSlider(file, figure, i, skeleton.joints, levels))
+  const slid = [figure.mesh, ...figure.lods].map((mesh, i) => ({ node: levels[i]!, morphs: mesh.morphs.length }))
+  figure.movements.forEach(({ kind }, i) => kind === 'slider' && writeSlider(file, figure, i, skeleton.joints, slid))
   return file.bytes()
 }
 
@@ -146,8 +147,10 @@ function writeMoves(file: GlbWriter, array: Float32Array): number {
   return isSparse(array) ? file.sparse(values) : file.targetMoves(values)
 }
 
-/** Moves shorter than this are none: metres, and as a change of a unit normal. */
+/** Moves shorter than this are none, metres. */
 const STILL = 1e-6
+/** A normal that turns less than this keeps its place, radians: a fifth of a degree, which no shading shows. */
+const UNTURNED = 0.0035
 
 /** A morph as moves of corners, less what its joints do already, and of their normals; xyz a corner. */
 function targetOf(
@@ -169,12 +172,12 @@ function targetOf(
   const corners = mesh.cornerPoints.length
   const positions = new Float32Array(corners * 3)
   const normals = new Float32Array(corners * 3)
-  const settle = (v: number) => (Math.abs(v) < STILL ? 0 : v)
   for (let c = 0; c < corners; c++)
-    for (let k = 0; k < 3; k++) {
-      positions[c * 3 + k] = settle(full[mesh.cornerPoints[c]! * 3 + k]!)
-      normals[c * 3 + k] = settle(after[c * 3 + k]! - mesh.normals[c * 3 + k]!)
-    }
+    for (const [from, least, to] of [
+      [full.subarray(mesh.cornerPoints[c]! * 3).subarray(0, 3), STILL, positions],
+      [[0, 1, 2].map((k) => after[c * 3 + k]! - mesh.normals[c * 3 + k]!), UNTURNED, normals],
+    ] as const)
+      if (Math.hypot(from[0]!, from[1]!, from[2]!) >= least) to.set(from, c * 3)
   return { positions, normals }
 }
 
@@ -191,14 +194,16 @@ function writeSlider(
   { movements, skeleton: { bones } }: Figure,
   which: number,
   joints: readonly number[],
-  levels: readonly number[],
+  levels: readonly { node: number; morphs: number }[],
 ): void {
   const { name, joints: moves } = movements[which]!
   const clip = new ClipWriter(file, `slider ${name}`)
   const input = clip.input(Float32Array.of(0, 1))
-  const weights = new Float32Array(movements.length * 2)
-  weights[movements.length + which] = 1
-  for (const level of levels) clip.track(level, 'weights', input, 'SCALAR', weights)
+  for (const { node, morphs } of levels) {
+    const weights = new Float32Array(morphs * 2)
+    weights[morphs + which] = 1
+    clip.track(node, 'weights', input, 'SCALAR', weights)
+  }
   bones.forEach(({ at, parent }, b) => {
     const way = [0, 1, 2].map((k) => moves[b * 3 + k]! - (parent >= 0 ? moves[parent * 3 + k]! : 0))
     if (way.every((v) => Math.abs(v) < STILL)) return

@@ -58,6 +58,15 @@ function humanLandmarks(fingers: FingerJoints, ball: V3): Map<string, V3> {
     ['waist', [8.7, 60.4, -0.4]],
     ['belly', [0, 57, 6.7]],
     ['hipSide', [10.4, 50, -0.3]],
+    // where the figure is pulled
+    ['neckSide', [4.6, 82, -1]],
+    ['breastbone', [0, 72, 7.8]],
+    ['ribSide', [10.6, 66, -0.4]],
+    ['shoulderBlades', [0, 73, -7.8]],
+    ['seat', [0, 47, -8]],
+    ['forehead', fromHead([0, 7.3, 4.1])],
+    ['noseTip', fromHead([0, 3.1, 5.1])],
+    ['lips', fromHead([0, 1.86, 4.3])],
   ])
   const pair = (name: string, at: V3) => {
     marks.set(`left${name}`, at)
@@ -80,6 +89,22 @@ function humanLandmarks(fingers: FingerJoints, ball: V3): Map<string, V3> {
   pair('Eye', fromHead([1.43, 4.62, 2.4]))
   pair('Deltoid', along(along(SHOULDER, ARM_AXIS, 3), ARM_UP, 4.6))
   pair('Knee', [6.75, 26, 6])
+  pair('Breast', [5.2, 69.5, 8.2])
+  pair('Biceps', add(arm(8.5), [0, 0, 4.6]))
+  pair('Forearm', add(arm(20), [0, 0, 4.4]))
+  pair('Knuckles', arm(37))
+  pair('Thigh', [11.6, 37, -0.2])
+  pair('Calf', [7, 17.4, -6.8])
+  pair('Temple', fromHead([3.5, 6.2, 0.6]))
+  pair('Brow', fromHead([1.8, 5.9, 4.0]))
+  pair('BrowInner', fromHead([0.8, 5.65, 4.3]))
+  pair('EyeCorner', fromHead([2.5, 4.7, 2.8]))
+  pair('Nostril', fromHead([0.92, 3.2, 4.1]))
+  pair('Cheek', fromHead([1.95, 2.8, 3.6]))
+  pair('Cheekbone', fromHead([3.0, 3.85, 2.3]))
+  pair('Ear', fromHead([3.8, 4.5, -0.4]))
+  pair('MouthCorner', fromHead([1.2, 1.9, 3.7]))
+  pair('JawCorner', fromHead([3.1, 1.5, -0.4]))
   return marks
 }
 
@@ -95,7 +120,7 @@ export function humanSkin(p: Point, landmarks: ReadonlyMap<string, V3>): Skinnin
       [80.5, 2, 'neck'],
       [84.5, 1.8, 'head'],
     ])
-  if (p.limb === 'head') return chain(y + z * 0.12, 'neck', [[83.2, 1.6, 'head']])
+  if (p.limb === 'head' || p.limb === 'ear') return chain(y + z * 0.12, 'neck', [[83.2, 1.6, 'head']])
   if (p.limb === 'neck')
     return chain(y - z * 0.25, 'upperChest', [
       [80.5, 2.2, 'neck'],

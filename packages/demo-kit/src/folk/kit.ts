@@ -1,7 +1,9 @@
 import { KIT_FORMAT, type BodyDef, type ColorRegionDef, type PaletteDef, type SlotDef } from '@idle-tinker/core'
 import { color, own, slotsOf } from '../entries.ts'
 import { flipX } from '../model/vector.ts'
+import { HUMAN_ARCHETYPES } from './archetypes.ts'
 import { buildHumanBody, humanSkin } from './body.ts'
+import { FACE_CORRECTIVES, HUMAN_EXPRESSIONS, HUMAN_MOVEMENTS, MOVING_GROUPS } from './expressions.ts'
 import { onArm } from './hand.ts'
 import belts from './parts/belts.ts'
 import face from './parts/face.ts'
@@ -15,7 +17,7 @@ import neckwear from './parts/neckwear.ts'
 import outerwear from './parts/outerwear.ts'
 import replacing from './parts/replacing.ts'
 import tops from './parts/tops.ts'
-import { HUMAN_SLIDERS } from './sliders.ts'
+import { HUMAN_CORRECTIVES, HUMAN_GROUPS, HUMAN_SLIDERS } from './sliders/whole.ts'
 import type { KitSource } from '../writeKit.ts'
 
 /** Metres in one body unit: a stature of 1.72 m. */
@@ -67,6 +69,9 @@ const SLOTS: SlotDef[] = [
 const COLORS: ColorRegionDef[] = [
   own('skin', 'Skin', '#e3aa80'),
   own('lips', 'Lips', '#bd6f5e'),
+  own('mouth', 'Inside of the mouth', '#6b2f33'),
+  own('teeth', 'Teeth', '#efe6d2'),
+  own('tongue', 'Tongue', '#b5605a'),
   own('underlayer', 'Underlayer', '#cfc5b0'),
   own('eye-white', 'Eye white', '#f4efe4'),
   own('iris', 'Iris', '#4f7d86'),
@@ -258,7 +263,7 @@ export function folkKit(): KitSource {
       version: 2,
       id: 'saltwick-folk',
       name: 'Saltwick folk',
-      kitVersion: '1.0.0',
+      kitVersion: '2.0.0',
       license: 'CC0-1.0',
       slots: SLOTS,
       colorRegions: COLORS,
@@ -272,17 +277,11 @@ export function folkKit(): KitSource {
         sculpt,
         landmarks,
         skin: (p) => humanSkin(p, landmarks),
-        sliders: HUMAN_SLIDERS,
-        sliderGroups: [
-          { id: 'whole', name: 'Whole figure' },
-          { id: 'torso', name: 'Trunk' },
-          { id: 'hips', name: 'Hips' },
-          { id: 'legs', name: 'Legs' },
-          { id: 'arms', name: 'Arms' },
-          { id: 'hands', name: 'Hands' },
-          { id: 'feet', name: 'Feet' },
-          { id: 'head', name: 'Head' },
-        ],
+        sliders: [...HUMAN_SLIDERS, ...HUMAN_MOVEMENTS],
+        correctives: [...HUMAN_CORRECTIVES, ...FACE_CORRECTIVES],
+        sliderGroups: [...HUMAN_GROUPS, ...MOVING_GROUPS],
+        expressions: HUMAN_EXPRESSIONS,
+        archetypes: HUMAN_ARCHETYPES,
         regions: REGIONS,
         bones: [],
         limbs: [],

@@ -11,6 +11,8 @@ export interface Point {
   u: number
   /** Away from the limb's axis, unit length. */
   out: V3
+  /** Its name, where it has one: the same on both sides. */
+  spot?: string
 }
 
 export interface Face {

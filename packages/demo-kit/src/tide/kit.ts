@@ -4,7 +4,8 @@ import { along, flipX } from '../model/vector.ts'
 import type { KitSource } from '../writeKit.ts'
 import { buildOttern, OTTERN_ARM, OTTERN_SHOULDER, otternSkin } from './ottern.ts'
 import OTTERN_PARTS from './parts.ts'
-import { OTTERN_SLIDERS } from './sliders.ts'
+import { OTTERN_EXPRESSIONS, OTTERN_MOVEMENTS, OTTERN_MOVING } from './expressions.ts'
+import { OTTERN_CORRECTIVES, OTTERN_GROUPS, OTTERN_SLIDERS } from './sliders.ts'
 
 /** Metres in one body unit: an ottern stands 1.22 m tall. */
 const SCALE = 0.0122
@@ -33,7 +34,7 @@ export function tideKit(): KitSource {
       version: 2,
       id: 'tide-creatures',
       name: 'Tide creatures',
-      kitVersion: '1.0.0',
+      kitVersion: '2.0.0',
       license: 'CC0-1.0',
       slots: [
         slot('horns', 'Crown of the head', 'crown piece', 'head', { weight: 0.9 }),
@@ -117,13 +118,10 @@ export function tideKit(): KitSource {
         sculpt,
         landmarks,
         skin: otternSkin,
-        sliders: OTTERN_SLIDERS,
-        sliderGroups: [
-          { id: 'whole', name: 'Whole figure' },
-          { id: 'arms', name: 'Arms' },
-          { id: 'head', name: 'Head' },
-          { id: 'tail', name: 'Tail' },
-        ],
+        sliders: [...OTTERN_SLIDERS, ...OTTERN_MOVEMENTS],
+        correctives: OTTERN_CORRECTIVES,
+        sliderGroups: [...OTTERN_GROUPS, ...OTTERN_MOVING],
+        expressions: OTTERN_EXPRESSIONS,
         regions: REGIONS,
         bones: [1, 2, 3, 4].map((i) => ({
           name: `tail${i}`,

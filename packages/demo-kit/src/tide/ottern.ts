@@ -334,6 +334,7 @@ function addFaceDetails(s: Sculpt): void {
         'nose',
       ),
     )
+  for (const p of mouth.points) p.spot = 'mouth'
   head(mouth, 'nose')
   for (const side of [1, -1]) {
     const ear = lathe(
@@ -370,6 +371,8 @@ function otternLandmarks(): Map<string, V3> {
     ['chin', [0, 79.2, 15]],
     ['belly', [0, 38, 15]],
     ['hipSide', [17.6, 26, 0]],
+    ['leftEar', [12.4, 94.5, -2]],
+    ['rightEar', [-12.4, 94.5, -2]],
   ])
   const pair = (name: string, at: V3) => marks.set(`left${name}`, at).set(`right${name}`, flipX(at))
   pair('Shoulder', [4, 70, -0.5])

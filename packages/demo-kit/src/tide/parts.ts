@@ -1,6 +1,6 @@
 import { bentPath, lock, slab, stud, type Dummy } from '../model/garment.ts'
-import { box, lathe, ropeRing, Sculpt, tube } from '../model/Sculpt.ts'
-import { add, along, scale, unit, type V3 } from '../model/vector.ts'
+import { box, lathe, ropeRing, Sculpt, tube, type Point } from '../model/Sculpt.ts'
+import { add, along, cross, dot, scale, smoothstep, sub, unit, type V3 } from '../model/vector.ts'
 import { carried, garment, onHead, upright, type PartSpec } from '../folk/parts/spec.ts'
 
 interface OtternEye {
@@ -10,41 +10,100 @@ interface OtternEye {
   iris: number
 }
 
+/** An eye's own axes: its middle on the face, outwards, across and up. */
+function eyeFrame(d: Dummy, tilt: number): { c: V3; out: V3; across: V3; up: V3 } {
+  const out = unit([0.42, 0.12, 0.9])
+  const across = unit([0.9, tilt, -0.42])
+  return { c: d.front(6.4, 90.9, 0), out, across, up: cross(out, across) }
+}
+
+/** How the lid and what lies under it move, in the eye's own axes. */
+function eyeMorphs({ r, tilt, lid }: OtternEye): NonNullable<PartSpec['morphs']> {
+  type Plate = readonly [x: number, y: number]
+  const ball = (p: Point) => /^(eye-white|iris|pupil|glint)$/.test(p.spot ?? '')
+  const seeing = (p: Point) => /^(iris|pupil|glint)$/.test(p.spot ?? '')
+  const edge = (p: Point) => p.spot === 'lid-edge'
+  /** Where the lid's edge is at rest, and where it shuts. */
+  const [open, shut] = [(0.95 - lid + 0.1) * r, -0.72 * r]
+  const moves: Record<string, (at: Plate, p: Point, s: number) => Plate> = {
+    'blink+': ([x, y], p) =>
+      edge(p)
+        ? [x, y + (shut - open) * (Math.abs(x) > r ? 0.5 : 1)]
+        : ball(p)
+          ? [x, Math.min(y, shut - 0.1 * r)]
+          : [x, y],
+    'squint+': ([x, y], p) => (ball(p) ? [x, Math.max(y, -0.42 * r)] : [x, y]),
+    'wide+': ([x, y], p) => (edge(p) ? [x, y + Math.min(0.4 * r, 1.2 * r - open)] : [x, y]),
+    'lid-frown+': ([x, y], p) =>
+      edge(p) ? [x, y - Math.min(0.85 * r, open + 0.25 * r) * smoothstep(0.9 * r, -0.9 * r, x)] : [x, y],
+    'lid-sorrow+': ([x, y], p) =>
+      edge(p) ? [x, y - Math.min(0.8 * r, open + 0.25 * r) * smoothstep(-0.8 * r, 1.2 * r, x)] : [x, y],
+    'gaze-side+': ([x, y], p, s) => (seeing(p) ? [x + s * 0.2 * r, y] : [x, y]),
+    'gaze-side-': ([x, y], p, s) => (seeing(p) ? [x - s * 0.2 * r, y] : [x, y]),
+    'gaze-up+': ([x, y], p) => (seeing(p) ? [x, y + 0.16 * r] : [x, y]),
+    'gaze-up-': ([x, y], p) => (seeing(p) ? [x, y - 0.18 * r] : edge(p) ? [x, y - 0.2 * r] : [x, y]),
+  }
+  return (d) => {
+    const { c, across, up } = eyeFrame(d, tilt)
+    return Object.entries(moves).map(([name, move]) => ({
+      name,
+      move: (p) => {
+        const s = p.at[0] >= 0 ? 1 : -1
+        const rel = sub([s * p.at[0], p.at[1], p.at[2]], c)
+        const from: Plate = [dot(rel, across), dot(rel, up)]
+        const to = move(from, p, s)
+        const d3 = add(scale(across, to[0] - from[0]), scale(up, to[1] - from[1]))
+        return [s * d3[0], d3[1], d3[2]]
+      },
+    }))
+  }
+}
+
+const eyePart = (id: string, name: string, spec: OtternEye): PartSpec =>
+  onHead(id, name, 'eyes', 0, eyes(spec), { morphs: eyeMorphs(spec) })
+
 /** A round dark eye in layers under a wedge of a lid, which turns the stare into a face. */
 function eyes({ r, lid, tilt, iris }: OtternEye): (d: Dummy) => Sculpt {
   return (d) => {
     const s = new Sculpt()
-    const c: V3 = d.front(6.4, 90.9, 0)
-    const out = unit([0.42, 0.12, 0.9])
-    const across = unit([0.9, tilt, -0.42])
-    const up: V3 = [
-      out[1] * across[2] - out[2] * across[1],
-      out[2] * across[0] - out[0] * across[2],
-      out[0] * across[1] - out[1] * across[0],
-    ]
+    const { c, out, across, up } = eyeFrame(d, tilt)
     const at = (x: number, y: number, z: number) => along(along(along(c, across, x), up, y), out, z)
     const plate = (radius: number, z: number, region: string, n: number, x = 0, y = 0) => {
       s.region = region
       const ring = Array.from({ length: n }, (_, k) =>
-        s.add(at(x + radius * Math.cos((2 * Math.PI * k) / n), y + radius * Math.sin((2 * Math.PI * k) / n), z)),
+        s.add(at(x + radius * Math.cos((2 * Math.PI * k) / n), y + radius * Math.sin((2 * Math.PI * k) / n), z), {
+          spot: region,
+        }),
       )
-      const root = ring.map((p) => s.add(along(s.at(p), out, -1.2)))
+      const root = ring.map((p) => s.add(along(s.at(p), out, -1.2), { spot: region }))
       s.loft(root, ring, true)
-      s.cap(ring, scale(out, 0.12))
+      s.points[s.cap(ring, scale(out, 0.12))]!.spot = region
     }
     plate(r, 0.25, 'eye-white', 8)
     plate(r * iris, 0.55, 'iris', 7)
     plate(r * iris * 0.55, 0.8, 'pupil', 6)
     s.region = 'glint'
-    s.face([at(0.25, 0.3, 1.0), at(0.8, 0.3, 1.0), at(0.8, 0.85, 1.0), at(0.25, 0.85, 1.0)].map((p) => s.add(p)))
+    s.face(
+      [at(0.25, 0.3, 1.0), at(0.8, 0.3, 1.0), at(0.8, 0.85, 1.0), at(0.25, 0.85, 1.0)].map((p) =>
+        s.add(p, { spot: 'glint' }),
+      ),
+    )
     const wedge = new Sculpt()
     wedge.region = 'fur'
     // its outer end sinks into the head, which curves away there
     const edge = (xs: readonly number[], y: (i: number) => number, zs: readonly number[]) =>
-      xs.map((x, i) => wedge.add(at(x * r, r * y(i), zs[i]!)))
+      xs.map((x, i) => wedge.add(at(x * r, r * y(i), zs[i]!), { spot: 'lid' }))
     const low = edge([-1.25, -0.4, 0.5, 1.25], (i) => 0.95 - lid + [0.1, 0.12, 0.12, 0][i]!, [0.35, 1.25, 1.1, -0.1])
+    for (const p of low) wedge.points[p]!.spot = 'lid-edge'
     const high = edge([-1.3, -0.45, 0.5, 1.3], () => 1.35, [-0.1, 0.3, 0.1, -1])
     const back = edge([-1.2, -0.4, 0.5, 1.2], () => 0.6, [-0.9, -0.6, -0.8, -1.8])
+    // a dark line along the lid: all that is left of a shut eye
+    const line = low.map((p, i) =>
+      wedge.add(along(along(wedge.at(p), up, -0.2 * r), out, [0, 0.12, 0.12, 0][i]!), { spot: 'lid-edge' }),
+    )
+    // on points of its own: three faces on one edge are no surface
+    const top = low.map((p) => wedge.add(along(wedge.at(p), out, 0.04), { spot: 'lid-edge' }))
+    wedge.as({ region: 'pupil' }, () => wedge.loft(line, top, false))
     wedge.loft(low, high, false)
     wedge.loft(back, low, false)
     wedge.face([back[0]!, low[0]!, high[0]!])
@@ -88,9 +147,9 @@ const ring = (d: Dummy, y: number, lift: number, n: number) =>
 const ontoCrown = (p: V3): V3 => [p[0], p[1] - 3, p[2]]
 
 const OTTERN_PARTS: PartSpec[] = [
-  onHead('eyes-round', 'Round eyes', 'eyes', 0, eyes({ r: 2.1, lid: 0.25, tilt: 0.05, iris: 0.82 })),
-  onHead('eyes-sly', 'Sly eyes', 'eyes', 0, eyes({ r: 1.95, lid: 0.75, tilt: 0.28, iris: 0.8 })),
-  onHead('eyes-mild', 'Mild eyes', 'eyes', 0, eyes({ r: 2.25, lid: 0.55, tilt: -0.18, iris: 0.84 })),
+  eyePart('eyes-round', 'Round eyes', { r: 2.1, lid: 0.25, tilt: 0.05, iris: 0.82 }),
+  eyePart('eyes-sly', 'Sly eyes', { r: 1.95, lid: 0.75, tilt: 0.28, iris: 0.8 }),
+  eyePart('eyes-mild', 'Mild eyes', { r: 2.25, lid: 0.55, tilt: -0.18, iris: 0.84 }),
   onHead('whiskers-long', 'Long whiskers', 'whiskers', 0, whiskers(15, 2.5)),
   onHead('whiskers-short', 'Short whiskers', 'whiskers', 0, whiskers(8, 0.4)),
   onHead(

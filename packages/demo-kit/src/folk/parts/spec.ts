@@ -1,12 +1,16 @@
 import type { PartDef } from '@idle-tinker/core'
 import type { Dummy } from '../../model/garment.ts'
-import type { Sculpt } from '../../model/Sculpt.ts'
+import type { Point, Sculpt } from '../../model/Sculpt.ts'
 import { add, cross, scale, unit, type V3 } from '../../model/vector.ts'
 
 type Without<T, K extends PropertyKey> = T extends unknown ? Omit<T, K> : never
 
 /** A part of a demo kit: its entry in kit.json, and how it is made. */
-export type PartSpec = Without<PartDef, 'file' | 'bodies'> & { make: (dummy: Dummy) => Sculpt }
+export type PartSpec = Without<PartDef, 'file' | 'bodies'> & {
+  make: (dummy: Dummy) => Sculpt
+  /** Movements of its own, in place of those it would have from the body's of the same name. */
+  morphs?: (dummy: Dummy) => { name: string; move: (p: Point) => V3 }[]
+}
 
 type Extra = Partial<Pick<PartDef, 'tags' | 'requires' | 'excludes' | 'covers'>>
 
@@ -17,7 +21,7 @@ export function onHead(
   slot: string,
   layer: number,
   make: PartSpec['make'],
-  extra: Extra & { presses?: string[] } = {},
+  extra: Extra & { presses?: string[]; morphs?: PartSpec['morphs'] } = {},
 ): PartSpec {
   return { id, name, slot, how: 'worn', layer, clearance: 0, binds: ['head'], tags: [], ...extra, make }
 }

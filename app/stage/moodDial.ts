@@ -1,0 +1,37 @@
+/** Where on the dial: angle in turns clockwise from the top, and how far out, 0 to 1. */
+export interface DialPlace {
+  turn: number
+  strength: number
+}
+
+/** How near a mood the hand must come to be taken as meaning it alone, as a share of the way to the next. */
+const CATCH = 0.14
+/** So near the middle the face is at rest. */
+const STILL = 0.06
+
+/** The place on the dial of a point from its middle, in shares of its radius, y downwards. */
+export function placeAt(x: number, y: number): DialPlace {
+  const turn = (Math.atan2(x, -y) / (2 * Math.PI) + 1) % 1
+  const out = Math.min(1, Math.hypot(x, y))
+  return { turn, strength: out < STILL ? 0 : out }
+}
+
+/** Which of so many moods around the dial play at a place, and how much: one, or two neighbours. */
+export function sharesAt({ turn, strength }: DialPlace, count: number): { index: number; share: number }[] {
+  if (strength === 0 || count === 0) return []
+  const at = turn * count
+  const between = at - Math.floor(at)
+  // near a mood it is that one; what is left of the way is stretched over the rest
+  const t = Math.min(1, Math.max(0, (between - CATCH) / (1 - 2 * CATCH)))
+  const first = Math.floor(at) % count
+  return [
+    { index: first, share: (1 - t) * strength },
+    { index: (first + 1) % count, share: t * strength },
+  ].filter(({ share }) => share > 0)
+}
+
+/** The point of a place, from the middle, in shares of the radius, y downwards. */
+export function pointOf({ turn, strength }: DialPlace): { x: number; y: number } {
+  const a = turn * 2 * Math.PI
+  return { x: Math.sin(a) * strength, y: -Math.cos(a) * strength }
+}
