@@ -135,6 +135,7 @@ function takeVertices(
     const at = 11 + 3 * morphNames.indexOf(name)
     for (let i = 0; i < deltas.length; i++) {
       const value = deltas[i]!
+      if (value === 0) continue
       if (!Number.isFinite(value))
         return { code: 'model-nan', message: `The morph target “${name}” has a move that is not a number.` }
       rows[(base + Math.floor(i / 3)) * stride + at + (i % 3)] = value

@@ -146,6 +146,8 @@ function place(
   }))
   const positions = new Float32Array(count * 3)
   const morphs = targets.map(({ name, from }) => ({ name, deltas: from ? new Float32Array(count * 3) : null }))
+  /** How each vertex is turned and scaled into the world, 16 numbers each. */
+  const turns = new Float64Array(count * 16)
   const matrix = new Matrix4()
   const point = new Vector3()
   const element: number[] = []
@@ -153,15 +155,20 @@ function place(
     matrixAt(v, matrix)
     point.fromArray(accessor.getElement(v, element)).applyMatrix4(matrix)
     point.toArray(positions, v * 3)
-    targets.forEach(({ from }, m) => {
-      if (!from) return
-      const [x, y, z] = from.getElement(v, element) as [number, number, number]
-      if (x === 0 && y === 0 && z === 0) return
-      const e = matrix.elements
-      const out = morphs[m]!.deltas!
-      for (let k = 0; k < 3; k++) out[v * 3 + k] = e[k]! * x + e[4 + k]! * y + e[8 + k]! * z
-    })
+    turns.set(matrix.elements, v * 16)
   }
+  targets.forEach(({ from }, m) => {
+    if (!from) return
+    const moves = rowsOf(from)
+    const out = morphs[m]!.deltas!
+    for (let i = 0; i < out.length; i += 3) {
+      const [x, y, z] = [moves[i]!, moves[i + 1]!, moves[i + 2]!]
+      // most targets leave most points alone
+      if (x === 0 && y === 0 && z === 0) continue
+      const e = (i / 3) * 16
+      for (let k = 0; k < 3; k++) out[i + k] = turns[e + k]! * x + turns[e + 4 + k]! * y + turns[e + 8 + k]! * z
+    }
+  })
   const uv = primitive.getAttribute('TEXCOORD_0')
   return {
     node,
@@ -174,6 +181,16 @@ function place(
     uvs: uv ? Float32Array.from({ length: count * 2 }, (_, i) => uv.getElement(i >> 1, element)[i & 1]!) : null,
     mirrored: (bound && held[0] ? held[0] : world).determinant() < 0,
   }
+}
+
+/** All elements of an accessor of three numbers each, as numbers; its own array where that is what it holds. */
+function rowsOf(accessor: Accessor): ArrayLike<number> {
+  const array = accessor.getArray()
+  if (array instanceof Float32Array) return array
+  const out = new Float64Array(accessor.getCount() * 3)
+  const element: number[] = []
+  for (let v = 0; v < accessor.getCount(); v++) out.set(accessor.getElement(v, element), v * 3)
+  return out
 }
 
 function matrixOf(m: mat4): Matrix4 {

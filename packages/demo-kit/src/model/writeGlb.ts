@@ -1,4 +1,4 @@
-import { Document, WebIO, type Node } from '@gltf-transform/core'
+import { Document, WebIO, type Accessor, type Node } from '@gltf-transform/core'
 import { splitCorners, triangleNormal } from '@idle-tinker/core'
 import { bakeShades, triangulate } from './bake.ts'
 import type { Surface } from '@idle-tinker/core'
@@ -103,11 +103,14 @@ export async function writeGlb({ name, sculpt, scale, around, morphs = [], skin 
         accessor('VEC4', Float32Array.from(shares.flatMap((s) => [0, 1, 2, 3].map((k) => s[k]?.[1] ?? 0)))),
       )
     }
+    /** What a movement does here that does nothing here: one for all of them. */
+    let still: Accessor | null = null
     for (const [m, morph] of morphs.entries()) {
       const deltas = Float32Array.from(corners.flatMap((c) => moves[m]![cornerPoints[c]!]!.map((v) => tidy(v * scale))))
-      primitive.addTarget(
-        document.createPrimitiveTarget(morph.name).setAttribute('POSITION', accessor('VEC3', deltas).setSparse(true)),
-      )
+      const here = deltas.some((v) => v !== 0)
+        ? accessor('VEC3', deltas).setSparse(true)
+        : (still ??= accessor('VEC3', deltas).setSparse(true))
+      primitive.addTarget(document.createPrimitiveTarget(morph.name).setAttribute('POSITION', here))
     }
     mesh.addPrimitive(primitive)
   }
