@@ -33,6 +33,7 @@ export default defineNuxtConfig({
         'Dialog',
         'Toast',
         'ProgressBar',
+        'ToggleButton',
         'ToggleSwitch',
         'SelectButton',
         'InputNumber',

@@ -14,6 +14,8 @@ import { theViewport, type Layer, type Viewport } from './Viewport'
 const FIRST_TURN = 0.42
 /** How tall a figure is taken to be before there is one, metres. */
 const HEIGHT = 1.72
+/** What a figure is shown to look at lies so far before its eyes, metres. */
+const LOOKS_AT = 0.3
 
 /** The stage: one figure on its plate, always free to be turned. Drawn only when something has changed. */
 export class Stage implements Layer {
@@ -173,6 +175,17 @@ export class Stage implements Layer {
       const size = height * 0.16
       this.eye.aim(new Vector3(head[0], head[1] + size * 0.5, head[2]), (size * 3.82) / near, turn, 0.05)
     } else this.eye.aim(new Vector3(0, height * 0.5, 0), height * 1.24, turn, 0.1)
+  }
+
+  /** Where the figure would have to look to look at a place on the screen: degrees to its left, and up. */
+  lookAngles(x: number, y: number): { toLeft: number; up: number } | null {
+    const { leftEye, rightEye } = this.view?.landmarks ?? {}
+    if (!leftEye || !rightEye) return null
+    const eyes = new Vector3(...leftEye).add(new Vector3(...rightEye)).multiplyScalar(0.5)
+    const way = this.eye.placeBefore(eyes, LOOKS_AT, x, y)?.sub(eyes)
+    if (!way) return null
+    const degrees = 180 / Math.PI
+    return { toLeft: Math.atan2(way.x, way.z) * degrees, up: Math.atan2(way.y, Math.hypot(way.x, way.z)) * degrees }
   }
 
   /** Brings a piece close. */

@@ -1,4 +1,4 @@
-import { MOUSE, PerspectiveCamera, Raycaster, Spherical, Vector2, Vector3, type Mesh } from 'three'
+import { type Mesh, MOUSE, PerspectiveCamera, Plane, Raycaster, Spherical, Vector2, Vector3 } from 'three'
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
 
 /** Vertical angle of view, degrees, and the tangent of its half. */
@@ -99,13 +99,24 @@ export class StageCamera {
 
   /** Index of the first triangle of a mesh under a place on the screen, client coordinates; null if there is none. */
   triangleAt(mesh: Mesh, x: number, y: number): number | null {
+    return this.rayAt(x, y).intersectObject(mesh, false)[0]?.faceIndex ?? null
+  }
+
+  /** The place under the pointer, client coordinates, on a plane that faces the camera so far before a place, metres. */
+  placeBefore(from: Vector3, before: number, x: number, y: number): Vector3 | null {
+    const towards = this.camera.position.clone().sub(from).normalize()
+    const plane = new Plane().setFromNormalAndCoplanarPoint(towards, from.clone().addScaledVector(towards, before))
+    return this.rayAt(x, y).ray.intersectPlane(plane, new Vector3())
+  }
+
+  private rayAt(x: number, y: number): Raycaster {
     const box = this.canvas.getBoundingClientRect()
     const ray = new Raycaster()
     ray.setFromCamera(
       new Vector2(((x - box.left) / box.width) * 2 - 1, 1 - ((y - box.top) / box.height) * 2),
       this.camera,
     )
-    return ray.intersectObject(mesh, false)[0]?.faceIndex ?? null
+    return ray
   }
 
   /** Where a place and a way from it are on the screen. */

@@ -23,6 +23,8 @@ export const useView = defineStore('view', {
     openGroups: useLocalStorage<string[]>('tinker.groups', ['whole']),
     /** What the tray shows of the body. */
     tray: 'shape' as 'shape' | 'face',
+    /** Whether the pointer on the stage shows where the figure looks. */
+    pointing: false,
     /** One that is to come into sight. */
     groupToShow: null as string | null,
     /** Which side of the figure shaping works on. */

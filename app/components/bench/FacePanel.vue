@@ -1,15 +1,18 @@
 <script setup lang="ts">
-import { expressionOf, isFaceAtRest, setFace } from '@idle-tinker/core'
+import { canLook, expressionOf, isFaceAtRest, movementsOf, setFace } from '@idle-tinker/core'
 import { watchDebounced } from '@vueuse/core'
 import { useKit } from '../../composables/useKit'
 import { useMoods } from '../../composables/useMoods'
 import { placeAt, pointOf, sharesAt, type DialPlace } from '../../stage/moodDial'
 import { useFigure } from '../../stores/figure'
+import { useView } from '../../stores/view'
 
 /** The mood of the face, found by hand between those that have a name. */
 const figure = useFigure()
 const { body } = useKit()
 const { moodPicture, show } = useMoods()
+const view = useView()
+onUnmounted(() => (view.pointing = false))
 
 const moods = computed(() => body.value?.expressions?.filter((e) => e.mood) ?? [])
 const others = computed(() => body.value?.expressions?.filter((e) => !e.mood) ?? [])
@@ -29,7 +32,10 @@ const REACH = 82
 
 /** Where the hand last was, and the face that came of it: once that is another, the place says nothing. */
 const last = shallowRef<{ place: DialPlace; face: string } | null>(null)
-const faceNow = () => JSON.stringify(figure.recipe?.sliders)
+const faceNow = () =>
+  JSON.stringify(
+    body.value && figure.recipe && movementsOf(body.value).map((s) => figure.recipe!.sliders[s.id] ?? null),
+  )
 const place = computed((): DialPlace | null => {
   if (atRest.value) return { turn: 0, strength: 0 }
   if (last.value?.face === faceNow()) return last.value.place
@@ -151,6 +157,15 @@ function choose(id: string): void {
       <span data-test="mood-words">{{ words }}</span>
       <button class="link" :disabled="atRest" data-test="face-rest" @click="rest">Face at rest</button>
     </p>
+    <ToggleButton
+      v-if="body && canLook(body)"
+      v-model="view.pointing"
+      size="small"
+      on-label="Pull on the stage to where they look"
+      off-label="Show where they look"
+      class="look"
+      data-test="point-gaze"
+    />
     <div class="others">
       <button
         v-for="e in others"
@@ -275,6 +290,10 @@ svg {
   color: var(--ink-soft);
   opacity: 0.6;
   cursor: default;
+}
+
+.look {
+  margin-bottom: var(--s2);
 }
 
 .others {

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { House } from 'lucide-vue-next'
-import type { Clip } from '@idle-tinker/core'
+import { lookTo, type Clip } from '@idle-tinker/core'
 import { onKeyStroke, tryOnScopeDispose, useResizeObserver, useTimeoutFn } from '@vueuse/core'
 import { Stage } from '../../stage/Stage'
 import type { LookFrom } from '../../stage/turnaround'
@@ -137,6 +137,28 @@ watch(
 
 onBeforeUnmount(() => stage.value?.dispose())
 
+/** Turns the eyes towards the pointer; the side that is worked on, or both. */
+function look(event: PointerEvent): void {
+  const to = stage.value?.lookAngles(event.clientX, event.clientY)
+  if (to && figure.recipe && body.value)
+    figure.edit(lookTo(figure.recipe, body.value, to.toLeft, to.up, view.side), 'look')
+}
+const looking = ref(false)
+function startLooking(event: PointerEvent): void {
+  if (!props.tabs || !view.pointing || event.button !== 0 || event.target !== canvas.value) return
+  // the stage is not turned meanwhile
+  event.stopPropagation()
+  canvas.value!.setPointerCapture(event.pointerId)
+  looking.value = true
+  look(event)
+}
+function stopLooking(event: PointerEvent): void {
+  if (!looking.value) return
+  event.stopPropagation()
+  looking.value = false
+  figure.settle()
+}
+
 function onDown(event: PointerEvent): void {
   pressed = event.button === 0 ? { x: event.clientX, y: event.clientY } : null
 }
@@ -209,7 +231,15 @@ defineExpose({ scrub: (time: number) => stage.value?.scrub(time) })
 
 <template>
   <div class="stage">
-    <div ref="place" class="place">
+    <div
+      ref="place"
+      class="place"
+      :class="{ pointing: tabs && view.pointing }"
+      @pointerdown.capture="startLooking"
+      @pointermove.capture="looking && look($event)"
+      @pointerup.capture="stopLooking"
+      @pointercancel.capture="stopLooking"
+    >
       <canvas
         ref="canvas"
         tabindex="0"
@@ -265,6 +295,10 @@ defineExpose({ scrub: (time: number) => stage.value?.scrub(time) })
   position: relative;
   min-height: 0;
   overflow: hidden;
+}
+
+.place.pointing > canvas {
+  cursor: crosshair;
 }
 
 .place > canvas {

@@ -24,6 +24,7 @@ import { assembleOutfit, dressOutfit, partJoints, type Outfit } from './dress/ou
 import type { Paint } from './kit/readModel.ts'
 import { cornerCount, triangleCount, type Mesh, type Morph } from './mesh/Mesh.ts'
 import { computeNormals, createNormalScratch, type NormalScratch } from './mesh/normals.ts'
+import { movementsOf } from './kit/movements.ts'
 import { withExpression } from './recipe/expressions.ts'
 import { resolveRecipe, type Kits, type Resolved } from './recipe/resolve.ts'
 import type { Recipe } from './recipe/schema.ts'
@@ -285,14 +286,15 @@ export class Builder {
     const { body, outfit, merged, ground } = dressed
     const limits = limitsOf(target, options)
     return this.remember('reduce', 'levels', `${keys.shape} ${keys.level} ${limits.join()}`, () => {
-      const kept = keptMorphs(resolved, body, target)
-      // what they move does not hang on the shape: a slider step finds them as they were
-      const acts = kept.map((k) => `${k.name} ${k.acts.map(({ delta, weight }) => `${delta.name} ${weight}`).join()}`)
-      const morphs = this.remember('reduce', 'morphs', `${keys.outfit} ${acts.join(';')}`, () =>
-        mergedMorphs(outfit, merged, kept),
-      )
+      // what they move hangs on the face alone, not on the shape: a slider step finds them as they were
+      const face = Object.fromEntries(movementsOf(body.model.def).map((s) => [s.id, resolved.sliders[s.id]!]))
+      const kept = this.remember('reduce', 'morphs', `${keys.outfit} ${keys.level} ${JSON.stringify(face)}`, () => {
+        const wanted = keptMorphs(body, face, target)
+        return { wanted, morphs: mergedMorphs(outfit, merged, wanted) }
+      })
+      const { morphs } = kept
       const base: Mesh = { ...whole, morphs }
-      const movements = movesOfMorphs(outfit, skeleton, base, ground, active, kept)
+      const movements = movesOfMorphs(outfit, skeleton, base, ground, active, kept.wanted)
       const careOfSlot = (slot: string) => resolved.slots.find((s) => s.id === slot)?.care ?? 1
       const maker = new LevelMaker(base, merged.pieces, {
         joints: Float32Array.from(skeleton.bones.flatMap((b) => b.at)),
@@ -389,9 +391,12 @@ function decodeAll(paints: readonly (Paint | null)[]): { pixels: (Pixels | null)
   return { pixels, problems }
 }
 
-/** What the target keeps for the game: the ends of sliders, and expressions as ways from the face the figure has. */
-function keptMorphs(resolved: Resolved, body: PreparedBody, target: Target): KeptMorph[] {
-  const { def } = resolved.body
+/**
+ * What the target keeps for the game: the ends of sliders, and expressions as ways from the face the figure has.
+ * Correctives between shape and movements have no part in it: the game plays its faces on any shape it is given.
+ */
+function keptMorphs(body: PreparedBody, face: Resolved['sliders'], target: Target): KeptMorph[] {
+  const { def } = body.model
   const ends = def.sliders.filter((s) => target.keepSliders.includes(s.id)).flatMap((s) => [s.up, s.down ?? s.up])
   const sliders = body.model.mesh.morphs
     .filter((m) => ends.includes(m.name))
@@ -400,8 +405,8 @@ function keptMorphs(resolved: Resolved, body: PreparedBody, target: Target): Kep
   const expressions = (def.expressions ?? [])
     .filter((e) => keep === 'all' || keep.includes(e.id))
     .map((expression): KeptMorph => {
-      const to = activeDeltas(body, withExpression(resolved.sliders, def, expression))
-      const from = activeDeltas(body, resolved.sliders).map(({ delta, weight }) => ({ delta, weight: -weight }))
+      const to = activeDeltas(body, withExpression({}, def, expression))
+      const from = activeDeltas(body, face).map(({ delta, weight }) => ({ delta, weight: -weight }))
       const sums = new Map<Morph, number>()
       for (const { delta, weight } of [...to, ...from]) sums.set(delta, (sums.get(delta) ?? 0) + weight)
       const acts = [...sums].filter(([, w]) => Math.abs(w) > 1e-6).map(([delta, weight]) => ({ delta, weight }))

@@ -1,7 +1,6 @@
 import { sides } from '../recipe/instances.ts'
 import type { SliderValue } from '../recipe/schema.ts'
 import type { Morph } from '../mesh/Mesh.ts'
-import type { BodyDef } from '../kit/schema.ts'
 import { halvesOf } from './halves.ts'
 import { landmarkMoves, type PreparedBody } from './PreparedBody.ts'
 
@@ -29,10 +28,10 @@ export function activeDeltas(body: PreparedBody, sliders: Readonly<Record<string
       weights.set(halves.right, (weights.get(halves.right) ?? 0) + right)
     }
   }
-  const valueOf = (slider: BodyDef['sliders'][number]) =>
-    sides(Object.hasOwn(sliders, slider.id) ? sliders[slider.id]! : slider.default)
+  const values = new Map<string, readonly [number, number]>()
   for (const slider of def.sliders) {
-    const [left, right] = valueOf(slider)
+    const [left, right] = sides(Object.hasOwn(sliders, slider.id) ? sliders[slider.id]! : slider.default)
+    values.set(slider.id, [left, right])
     if (slider.down === undefined)
       add(slider.up, [left, right]) // the lower end mirrors the upper
     else {
@@ -43,8 +42,7 @@ export function activeDeltas(body: PreparedBody, sliders: Readonly<Record<string
   for (const { morph, when } of def.correctives ?? []) {
     const product: [number, number] = [1, 1]
     for (const { slider, end } of when) {
-      const found = def.sliders.find((s) => s.id === slider)
-      const value = found ? valueOf(found) : ([0, 0] as const)
+      const value = values.get(slider) ?? [0, 0]
       for (let k = 0; k < 2; k++) product[k]! *= Math.max(0, end === 'up' ? value[k]! : -value[k]!)
     }
     add(morph, product)
