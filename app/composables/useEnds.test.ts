@@ -1,0 +1,99 @@
+import { createPinia, setActivePinia } from 'pinia'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { newRecipe, type KitManifest, type Recipe, type SliderDef } from '@idle-tinker/core'
+import { demoKit } from '../../packages/core/src/testing/demoKits.ts'
+import type { Framing } from '../stage/Booth.ts'
+import type { FigureView } from '../workers/protocol.ts'
+
+const worker = vi.hoisted(() => ({ loadKits: vi.fn(), build: vi.fn() }))
+const take = vi.hoisted(() => vi.fn())
+const figure = vi.hoisted(() => ({ recipe: null as unknown }))
+vi.mock('../workers', () => ({ workshop: () => worker, POOL: ['pool 1'] }))
+vi.mock('../stage/Booth', () => ({ theBooth: () => ({ take }) }))
+vi.mock('../stores/figure', () => ({ useFigure: () => figure }))
+
+const kit = await demoKit('saltwick-folk')
+const slider = (id: string): SliderDef => (kit.manifest as KitManifest).bodies[0]!.sliders.find((s) => s.id === id)!
+const settled = () => new Promise((resolve) => setTimeout(resolve, 5))
+const viewOf = (...positions: number[]) => ({ mesh: { positions: Float32Array.from(positions) } }) as FigureView
+let ends: typeof import('./useEnds.ts')
+
+beforeEach(async () => {
+  vi.resetModules()
+  vi.stubGlobal('reactive', <T>(v: T) => v)
+  vi.stubGlobal('markRaw', <T>(v: T) => v)
+  vi.stubGlobal('location', { origin: 'http://here' })
+  setActivePinia(createPinia())
+  worker.loadKits.mockReset().mockResolvedValue({ loaded: [], broken: [] })
+  // one point moves as far to the side as the slider says, another stays
+  worker.build.mockReset().mockImplementation((recipe: Recipe) => {
+    const value = recipe.sliders.nose as number
+    return Promise.resolve({ view: viewOf(0, 1.5, 0.1, 0.02 * value, 1.6, 0.15) })
+  })
+  let taken = 0
+  take.mockReset().mockImplementation(() => ({ toDataURL: () => `picture ${++taken}` }))
+  figure.recipe = newRecipe(kit, 'human', 'Somebody')
+  ends = await import('./useEnds.ts')
+})
+
+describe('where two views differ', () => {
+  it('is the box of what moves, large enough to know it again', () => {
+    const { box } = ends.differenceOf(viewOf(0, 1, 0, 0.5, 1, 0), viewOf(0, 1, 0, 0.51, 1, 0))!
+    expect(box.min.x).toBeCloseTo(0.44, 3)
+    expect(box.max.x).toBeCloseTo(0.57, 3)
+    expect(box.max.y - box.min.y).toBeCloseTo(0.13, 6)
+  })
+
+  it('is seen from the side where it goes to the front, from behind where it is behind', () => {
+    const turn = (z: number, d: number) => ends.differenceOf(viewOf(0, 1, z), viewOf(0, 1, z + d))!.turn
+    expect(turn(0.1, 0.05)).toBeGreaterThan(0.8)
+    expect(turn(0.1, 0.05)).toBeLessThan(1.6)
+    expect(turn(-0.1, -0.05)).toBeGreaterThan(1.8)
+    expect(ends.differenceOf(viewOf(0, 1, 0), viewOf(0.05, 1, 0))!.turn).toBeLessThan(0.6)
+  })
+
+  it('is nowhere where nothing moves, and between figures that are not alike', () => {
+    expect(ends.differenceOf(viewOf(0, 1, 0), viewOf(0, 1, 0))).toBeNull()
+    expect(ends.differenceOf(viewOf(0, 1, 0), viewOf(0, 1, 0, 1, 1, 1))).toBeNull()
+  })
+})
+
+describe('pictures of both ends', () => {
+  it('are taken of the figure at each end, in one framing, once for one figure', async () => {
+    const { show, endsOf } = ends.useEnds()
+    show(slider('nose'))
+    show(slider('nose'))
+    await settled()
+    expect(endsOf(slider('nose'))).toEqual(['picture 1', 'picture 2'])
+    expect(worker.build.mock.calls.map(([r]) => (r as Recipe).sliders.nose)).toEqual([-1, 1])
+    const [low, high] = take.mock.calls.map((c) => c[3] as Framing)
+    expect(low).toEqual(high)
+  })
+
+  it('are taken anew for another figure, and those still to come of the last one are left', async () => {
+    const { show, endsOf } = ends.useEnds()
+    show(slider('nose'))
+    await settled()
+    figure.recipe = { ...(figure.recipe as Recipe), name: 'Another' }
+    show(slider('nose'))
+    figure.recipe = { ...(figure.recipe as Recipe), name: 'A third' }
+    show(slider('nose'))
+    await settled()
+    expect(endsOf(slider('nose'))).toEqual(['picture 3', 'picture 4'])
+  })
+
+  it('are none where the graphics are away, and are forgotten with the figure', async () => {
+    take.mockReturnValue(null)
+    const { show, endsOf, forget } = ends.useEnds()
+    show(slider('nose'))
+    await settled()
+    expect(endsOf(slider('nose'))).toBeUndefined()
+    take.mockReturnValue({ toDataURL: () => 'picture' })
+    forget()
+    show(slider('nose'))
+    await settled()
+    expect(endsOf(slider('nose'))).toEqual(['picture', 'picture'])
+    forget()
+    expect(endsOf(slider('nose'))).toBeUndefined()
+  })
+})
