@@ -1,9 +1,21 @@
 import { describe, expect, it } from 'vitest'
-import { pointTriangles, prepareBody, shapeSlidersOf, type PreparedBody, type Recipe } from '@idle-tinker/core'
+import {
+  Builder,
+  newRecipe,
+  newTarget,
+  partReference,
+  pointTriangles,
+  prepareBody,
+  setPart,
+  shapeSlidersOf,
+  type PreparedBody,
+  type Recipe,
+} from '@idle-tinker/core'
 import { activeDeltas } from '../../core/src/body/shapeBody.ts'
 import { demoKit } from '../../core/src/testing/demoKits.ts'
 
-const human = prepareBody((await demoKit('saltwick-folk')).bodies.get('human')!)
+const folk = await demoKit('saltwick-folk')
+const human = prepareBody(folk.bodies.get('human')!)
 const ottern = prepareBody((await demoKit('tide-creatures')).bodies.get('ottern')!)
 /** So many sliders of a random recipe stand at one of their ends: more than anybody would push there by hand. */
 const AT_ENDS = 12
@@ -187,4 +199,28 @@ describe('the human', () => {
     }
     return [...found]
   }
+})
+
+describe('the ground', () => {
+  const builder = new Builder(new Map([[folk.manifest.id, folk]]))
+  const target = newTarget('any', 'Any')
+  const BODIES: Record<string, Recipe['sliders']> = {
+    child: { years: -1 },
+    'old and heavy': { years: 1, heft: 1 },
+    'large feet': { heads: -1, feet: 1, toes: 1, legs: 1, instep: -1 },
+    'tall and strong': { stature: 1, muscle: 1, ankles: 1, bow: 1 },
+    'uneven legs': { feet: [1, -1], calves: [1, -1] },
+  }
+  const SHOES = [null, ...[...folk.parts.values()].filter(({ def }) => def.slot === 'feet').map(({ def }) => def.id)]
+
+  it.each(Object.entries(BODIES))('is found by the soles of %s, barefoot and in every shoe', (_name, sliders) => {
+    for (const shoe of SHOES) {
+      const bare = newRecipe(folk, 'human', 'Somebody')
+      const shod = shoe ? setPart(bare, 'feet', partReference(folk, shoe)) : bare
+      const { mesh } = builder.build({ ...shod, sliders }, target).figure!
+      // of what is drawn alone: bare toes in a boot are not
+      const lowest = mesh.cornerPoints.reduce((low, p) => Math.min(low, mesh.positions[p * 3 + 1]!), Infinity)
+      expect(Math.abs(lowest), `${shoe}`).toBeLessThan(1e-4)
+    }
+  })
 })
