@@ -39,6 +39,9 @@ interface Handle {
   arrows: Arrow[]
 }
 
+/** Whether it is the face that is worked on, and not a part or the shape. */
+const onFace = computed(() => view.tray === 'face' && view.slot === null)
+
 const pointer = ref({ x: -1e4, y: -1e4 })
 useEventListener(
   () => place.value?.parentElement,
@@ -58,7 +61,7 @@ const handles = computed((): Handle[] => {
   const away = new Set<string>()
   const moving = new Set(body.value ? movementsOf(body.value) : [])
   for (const slider of body.value?.sliders ?? []) {
-    if (!slider.pull || moving.has(slider) !== (view.tray === 'face')) continue
+    if (!slider.pull || moving.has(slider) !== onFace.value) continue
     const at = projected(slider.pull)
     if (at?.behind) away.add(slider.pull.landmark)
     if (!at || at.behind) continue
@@ -85,7 +88,7 @@ const shown = computed(() => {
     const far = Math.hypot(h.x - pointer.value.x, h.y - pointer.value.y)
     if (far < NEAR) return 1 + far / NEAR
     // on a face all that moves is shown at once
-    const open = view.tray === 'face' || h.arrows.some((a) => view.openGroups.includes(a.slider.group))
+    const open = onFace.value || h.arrows.some((a) => view.openGroups.includes(a.slider.group))
     return open ? 3 : Infinity
   }
   const ranked = handles.value.map((h) => ({ h, rank: rank(h) })).filter((e) => e.rank < Infinity)
