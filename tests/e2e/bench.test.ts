@@ -154,7 +154,7 @@ describe('the Bench', () => {
       .actions()
       .move({ origin: stage, x: -60, y: 0 })
       .press()
-      .move({ origin: stage, x: -150, y: 0 })
+      .move({ origin: stage, x: -280, y: 0 })
       .release()
       .perform()
     const toSide = async () => Number((await j.text('value-gaze-side')).trim())
