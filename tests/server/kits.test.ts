@@ -10,7 +10,11 @@ useWorkshop()
 describe('adding a kit', () => {
   const small = () => {
     const files = kitFiles('tide-creatures')
-    const manifest = JSON.parse(new TextDecoder().decode(files.get('kit.json'))) as { id: string; parts: unknown[] }
+    const manifest = JSON.parse(new TextDecoder().decode(files.get('kit.json'))) as {
+      id: string
+      kitVersion: string
+      parts: unknown[]
+    }
     return { files, manifest: { ...manifest, id: 'borrowed-tide' } }
   }
   it('takes a zip and serves it', async () => {
