@@ -82,6 +82,19 @@ describe('pictures of both ends', () => {
     expect(endsOf(slider('nose'))).toEqual(['picture 3', 'picture 4'])
   })
 
+  it('that were being built when another figure came do not become that one’s', async () => {
+    const { show, endsOf, forget } = ends.useEnds()
+    const build = worker.build.getMockImplementation()!
+    worker.build.mockImplementation((recipe: Recipe) => {
+      if (recipe.sliders.nose === 1) forget()
+      return build(recipe) as unknown
+    })
+    show(slider('nose'))
+    await settled()
+    expect(worker.build).toHaveBeenCalledTimes(2)
+    expect(endsOf(slider('nose'))).toBeUndefined()
+  })
+
   it('are none where the graphics are away, and are forgotten with the figure', async () => {
     take.mockReturnValue(null)
     const { show, endsOf, forget } = ends.useEnds()
@@ -89,7 +102,7 @@ describe('pictures of both ends', () => {
     await settled()
     expect(endsOf(slider('nose'))).toBeUndefined()
     take.mockReturnValue({ toDataURL: () => 'picture' })
-    forget()
+    // once they are back it is enough that the row is seen again
     show(slider('nose'))
     await settled()
     expect(endsOf(slider('nose'))).toEqual(['picture', 'picture'])

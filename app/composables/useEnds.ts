@@ -63,11 +63,15 @@ async function take(slider: SliderDef, recipe: Recipe): Promise<void> {
     if (!view) return
     views.push(view)
   }
+  // while it was built another figure may have come
+  if (askedOf.get(slider.id) !== recipe) return
   const [low, high] = views as [FigureView, FigureView]
   const seen = differenceOf(low, high)
   if (!seen) return
   const pictures = [low, high].map((view) => theBooth().take(view, SIZE, SIZE, { turn: seen.turn, box: seen.box }))
   if (pictures.every((p) => p !== null)) ends.set(slider.id, pictures.map((p) => p.toDataURL()) as unknown as Ends)
+  // without graphics there are none; they are asked for again when the row is seen again
+  else askedOf.delete(slider.id)
 }
 
 /** Both ends of sliders on the figure that is on the Bench; they come once it has stood still for a while. */

@@ -53,5 +53,11 @@ export function useMoods() {
           if (of === asked) of = ''
         })
   }
-  return { moodPicture: (id: string) => pictures.get(id), show }
+  /** Another figure's faces say nothing about this one. */
+  function forget(): void {
+    of = ''
+    queue.clear()
+    pictures.clear()
+  }
+  return { moodPicture: (id: string) => pictures.get(id), show, forget }
 }

@@ -10,9 +10,10 @@ import { useView } from '../../stores/view'
 /** The mood of the face, found by hand between those that have a name. */
 const figure = useFigure()
 const { body } = useKit()
-const { moodPicture, show } = useMoods()
+const { moodPicture, show, forget } = useMoods()
 const view = useView()
 onUnmounted(() => (view.pointing = false))
+watch(() => figure.id, forget)
 
 const moods = computed(() => body.value?.expressions?.filter((e) => e.mood) ?? [])
 const others = computed(() => body.value?.expressions?.filter((e) => !e.mood) ?? [])

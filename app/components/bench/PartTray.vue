@@ -10,7 +10,7 @@ import {
   type SliderDef,
 } from '@idle-tinker/core'
 import { useKit } from '../../composables/useKit'
-import { NEAR_SLIDERS } from '../../composables/useEnds'
+import { NEAR_SLIDERS, useEnds } from '../../composables/useEnds'
 import { usePictures } from '../../composables/usePictures'
 import { randomSeed } from '../../composables/randomSeed'
 import { useFigure } from '../../stores/figure'
@@ -24,6 +24,8 @@ const { manifest, body, slots, partsOf, wornIn, colorRegions, palettes, regionsI
 const { pictureOf } = usePictures()
 const near = ref(false)
 provide(NEAR_SLIDERS, near)
+const { forget } = useEnds()
+watch(() => figure.id, forget)
 const search = ref('')
 const slot = computed(() => slots.value.find((s) => s.id === view.slot))
 const choices = computed(() =>

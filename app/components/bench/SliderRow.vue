@@ -30,7 +30,7 @@ function onKey(event: KeyboardEvent): void {
 const row = ref<HTMLElement>()
 const seen = useElementVisibility(row)
 const near = inject(NEAR_SLIDERS, ref(false))
-const { endsOf, show, forget } = useEnds()
+const { endsOf, show } = useEnds()
 const pictures = computed(() => endsOf(props.slider))
 // pictures of both ends, of what is seen: soon where the hand is among the sliders, else once all is quiet
 const ask = () => seen.value && show(props.slider)
@@ -38,7 +38,6 @@ watchDebounced([seen, () => figure.recipe, near], ask, {
   debounce: () => (near.value ? 500 : 3000),
   immediate: true,
 })
-watch(() => figure.id, forget)
 
 const field = ref<{ $el: HTMLInputElement }>()
 /** What is being typed; null while nothing is. */

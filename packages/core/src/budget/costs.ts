@@ -78,8 +78,9 @@ export function contentsOf(levels: readonly Mesh[], bones: number): Contents {
       for (const p of mesh.cornerPoints) moved += moving[p]!
       // a face of which one point moves turns at all its corners
       for (let i = 0; i < mesh.indices.length; i += 3) {
-        const corners = mesh.indices.subarray(i, i + 3)
-        if (corners.some((c) => moving[mesh.cornerPoints[c]!])) for (const c of corners) turning[c] = 1
+        const [a, b, c] = [mesh.indices[i]!, mesh.indices[i + 1]!, mesh.indices[i + 2]!]
+        if (moving[mesh.cornerPoints[a]!] || moving[mesh.cornerPoints[b]!] || moving[mesh.cornerPoints[c]!])
+          turning[a] = turning[b] = turning[c] = 1
       }
       const turned = turning.reduce((sum, t) => sum + t, 0) * TURNING
       all.moved += asMoves(moved, turning.length) + asMoves(turned, turning.length)

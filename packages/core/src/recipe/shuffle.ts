@@ -69,15 +69,15 @@ export function shuffleAll(recipe: Recipe, kits: Manifests, seed: number, streng
     const choices = partsFor(kits, recipe.body, slot.id).filter((p) => !kept.some((k) => areExclusive(k, p.def)))
     const told = partsOf(drawn, slot.id)
     if (told) {
-      const known = told.filter(
-        (id) => id === null || choices.some((c) => c.kit === recipe.body.kit && c.def.id === id),
+      // those of the body's own kit that nothing rules out; one that is told more often is drawn more often
+      const likely = told.flatMap((id) =>
+        id === null ? [null] : choices.filter((c) => c.kit === recipe.body.kit && c.def.id === id),
       )
-      const id = known.length ? random.pick(known) : null
-      const def = choices.find((c) => c.kit === recipe.body.kit && c.def.id === id)?.def
-      if (def || !required) {
-        if (def) kept.push(def)
-        next = def
-          ? setPart(next, slot.id, referenceTo(kits, { kit: recipe.body.kit, id: def.id }))
+      const one = likely.length ? random.pick(likely) : null
+      if (one || !required) {
+        if (one) kept.push(one.def)
+        next = one
+          ? setPart(next, slot.id, referenceTo(kits, { kit: one.kit, id: one.def.id }))
           : clearPart(next, slot.id)
         continue
       }

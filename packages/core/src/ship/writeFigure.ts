@@ -173,12 +173,19 @@ function targetOf(
   const positions = new Float32Array(corners * 3)
   const normals = new Float32Array(corners * 3)
   for (let c = 0; c < corners; c++)
-    for (const [from, least, to] of [
-      [full.subarray(mesh.cornerPoints[c]! * 3).subarray(0, 3), STILL, positions],
-      [[0, 1, 2].map((k) => after[c * 3 + k]! - mesh.normals[c * 3 + k]!), UNTURNED, normals],
-    ] as const)
-      if (Math.hypot(from[0]!, from[1]!, from[2]!) >= least) to.set(from, c * 3)
+    for (let k = 0; k < 3; k++) {
+      positions[c * 3 + k] = full[mesh.cornerPoints[c]! * 3 + k]!
+      normals[c * 3 + k] = after[c * 3 + k]! - mesh.normals[c * 3 + k]!
+    }
+  settle(positions, STILL)
+  settle(normals, UNTURNED)
   return { positions, normals }
+}
+
+/** Makes nothing of rows of three that are shorter than this. */
+function settle(rows: Float32Array, least: number): void {
+  for (let i = 0; i < rows.length; i += 3)
+    if (Math.hypot(rows[i]!, rows[i + 1]!, rows[i + 2]!) < least) rows.fill(0, i, i + 3)
 }
 
 /** Whether naming the rows that are not zero is shorter than writing them all. */

@@ -6,6 +6,7 @@ import { buildHumanBody, humanSkin } from './body.ts'
 import { FACE_CORRECTIVES, HUMAN_EXPRESSIONS, HUMAN_MOVEMENTS, MOVING_GROUPS } from './expressions.ts'
 import { onArm } from './hand.ts'
 import belts from './parts/belts.ts'
+import eyes from './parts/eyes.ts'
 import face from './parts/face.ts'
 import footwear from './parts/footwear.ts'
 import handwear from './parts/handwear.ts'
@@ -293,6 +294,7 @@ export function folkKit(): KitSource {
         seams: [{ id: 'leftKnee', name: 'Left knee', region: 'leftShin' }],
         defaults: { eyes: 'eyes-open', brows: 'brows-straight' },
         parts: [
+          ...eyes,
           ...face,
           ...tops,
           ...outerwear,

@@ -24,6 +24,29 @@ export const side = (p: Point) => (p.at[0] >= 0 ? 1 : -1)
 export const onArms = (p: Point) => is(p, 'Arm') || is(p, 'Hand')
 export const onHead = (p: Point) => p.limb === 'head' || p.limb === 'ear'
 
+/**
+ * A slider from -1 to 1 whose lower end is its upper one the other way, by a factor.
+ *
+ * @param pull where it is pulled, and in which direction it rises then
+ */
+export const slider = (
+  id: string,
+  name: string,
+  group: string,
+  ends: [string, string],
+  up: Field,
+  down: number,
+  pull?: [landmark: string, direction: V3],
+): SliderSpec => ({
+  id,
+  name,
+  group,
+  ends,
+  up,
+  down: times(up, down),
+  ...(pull ? { pull: { landmark: pull[0], direction: pull[1] } } : {}),
+})
+
 /** Several fields at once, each with its share. */
 export const sum =
   (...shares: readonly (readonly [Field, number])[]): Field =>

@@ -2,6 +2,7 @@ import { add, bump, scale, smoothstep } from '../../model/vector.ts'
 import { ARM_AXIS, ELBOW, SHOULDER, WRIST } from '../proportions.ts'
 import {
   belowHead,
+  type Field,
   frame,
   inProportions,
   is,
@@ -9,15 +10,14 @@ import {
   onTrunk,
   outOfArmpit,
   proportions,
+  type Proportions,
   shiftArms,
   side,
+  slider,
+  type SliderSpec,
   STILL,
   stoop,
   sum,
-  times,
-  type Field,
-  type Proportions,
-  type SliderSpec,
 } from './fields.ts'
 import { femaleFace, headSize, heavyFace, HEAD_SLIDERS, leanFace, maleFace, oldFace, youngFace } from './head.ts'
 import { calves, feet, forearms, hands, LIMB_SLIDERS, thighs, upperArms } from './limbs.ts'
@@ -194,15 +194,7 @@ const female = sum(
 )
 
 const WHOLE_SLIDERS: SliderSpec[] = [
-  {
-    id: 'stature',
-    name: 'Stature',
-    group: 'whole',
-    ends: ['short', 'tall'],
-    up: tall,
-    down: times(tall, -1.35),
-    pull: { landmark: 'crown', direction: [0, 1, 0] },
-  },
+  slider('stature', 'Stature', 'whole', ['short', 'tall'], tall, -1.35, ['crown', [0, 1, 0]]),
   {
     id: 'heads',
     name: 'Heads tall',
@@ -211,7 +203,7 @@ const WHOLE_SLIDERS: SliderSpec[] = [
     up: proportions(heads(7)),
     down: proportions(heads(4.2)),
   },
-  { id: 'build', name: 'Frame', group: 'whole', ends: ['slight', 'broad'], up: frame, down: times(frame, -0.85) },
+  slider('build', 'Frame', 'whole', ['slight', 'broad'], frame, -0.85),
   { id: 'heft', name: 'Heft', group: 'whole', ends: ['lean', 'heavy'], up: heavy, down: lean },
   { id: 'muscle', name: 'Muscle', group: 'whole', ends: ['soft', 'strong'], up: strong, down: soft },
   { id: 'years', name: 'Years', group: 'whole', ends: ['child', 'very old'], up: old, down: young },
