@@ -2,7 +2,17 @@
 import { useProject } from '../stores/project'
 import { usePictures } from '../composables/usePictures'
 import { ask, Refused } from '../stores/api'
-import { bodyOf, fullName, partsFor, refOf, slotsFor, type Problem } from '@idle-tinker/core'
+import {
+  bodyOf,
+  fullName,
+  partsFor,
+  refOf,
+  shapeSlidersOf,
+  slidersByGroup,
+  slotsFor,
+  type BodyDef,
+  type Problem,
+} from '@idle-tinker/core'
 
 const project = useProject()
 const { pictureOf } = usePictures()
@@ -92,6 +102,13 @@ async function remove(id: string): Promise<void> {
     failed.value = true
   }
 }
+/** How much of a body can be shaped, region by region, and what its face can do. */
+function holds(body: BodyDef): string {
+  const shape = shapeSlidersOf(body)
+  const regions = slidersByGroup(body, shape).map((g) => `${g.name.toLowerCase()} ${g.sliders.length}`)
+  const faces = body.expressions?.length ?? 0
+  return `${shape.length} sliders: ${regions.join(', ')}.${faces ? ` ${faces} expressions.` : ''}`
+}
 </script>
 
 <template>
@@ -150,7 +167,7 @@ async function remove(id: string): Promise<void> {
       <div v-for="{ ref: body, def, slots } in shelves" :key="fullName(body)">
         <h2 class="title">{{ def.name }}</h2>
         <p v-if="body.kit === kit.manifest.id" class="soft">
-          {{ def.sliders.length }} sliders: {{ def.sliders.map((s) => s.name.toLowerCase()).join(', ') }}.
+          {{ holds(def) }}
         </p>
         <p v-else class="soft">A body of the kit “{{ project.manifest(body.kit)?.name }}”.</p>
         <section v-for="{ slot, parts } in slots" :key="slot.id">

@@ -5,6 +5,7 @@ import {
   referenceTo,
   setPart,
   shapeSlidersOf,
+  slidersByGroup,
   type KitPart,
   type PaletteDef,
   type SliderDef,
@@ -31,11 +32,7 @@ const slot = computed(() => slots.value.find((s) => s.id === view.slot))
 const choices = computed(() =>
   partsOf(view.slot ?? '').filter(({ def }) => def.name.toLowerCase().includes(search.value.trim().toLowerCase())),
 )
-/** Sliders by their groups, in the body's order; groups without any are left out. */
-const grouped = (sliders: readonly SliderDef[]) =>
-  (body.value?.sliderGroups ?? [])
-    .map((g) => ({ ...g, sliders: sliders.filter((s) => s.group === g.id) }))
-    .filter((g) => g.sliders.length)
+const grouped = (sliders: readonly SliderDef[]) => (body.value ? slidersByGroup(body.value, sliders) : [])
 const groups = computed(() => grouped(body.value ? shapeSlidersOf(body.value) : []))
 const moving = computed(() => grouped(body.value ? movementsOf(body.value) : []))
 const SIDES_OF_BODY = [

@@ -1,5 +1,16 @@
 <script setup lang="ts">
-import { bodyOf, fullName, palettesFor, partsFor, refOf, slotsFor, type Mix } from '@idle-tinker/core'
+import {
+  bodyOf,
+  fullName,
+  palettesFor,
+  partsFor,
+  refOf,
+  shapeSlidersOf,
+  slidersByGroup,
+  slotsFor,
+  type Mix,
+  type SliderDef,
+} from '@idle-tinker/core'
 import { useCrowd } from '../../stores/crowd'
 import { useProject } from '../../stores/project'
 
@@ -8,7 +19,14 @@ const project = useProject()
 const open = ref<string | null>(null)
 const mix = computed(() => crowd.mix!)
 const slots = computed(() => slotsFor(project.library, mix.value.body))
-const sliders = computed(() => bodyOf(project.library, mix.value.body)?.sliders ?? [])
+/** Their shape by regions; the face of each is at rest. */
+const groups = computed(() => {
+  const body = bodyOf(project.library, mix.value.body)
+  return body ? slidersByGroup(body, shapeSlidersOf(body)) : []
+})
+const openGroup = ref<string | null>('whole')
+/** How many of a region differ from figure to figure: told where they are not seen. */
+const drawn = (sliders: readonly SliderDef[]) => sliders.filter((s) => range(s.id)[0] !== range(s.id)[1]).length
 const palettes = computed(() => palettesFor(project.library, mix.value.body))
 /** Parts of the body's own kit go by their ids alone. */
 const nameOf = (kit: string, id: string) => (kit === mix.value.body.kit ? id : fullName({ kit, id }))
@@ -170,22 +188,36 @@ const tint = (i: number) => `color-mix(in oklab, var(--act) ${90 - i * 14}%, var
       </AccordionPanel>
     </Accordion>
     <h2>How they are built</h2>
-    <div v-for="s in sliders" :key="s.id" class="range">
-      <span>{{ s.name }}</span>
-      <span class="number soft">{{ range(s.id)[0].toFixed(1) }} … {{ range(s.id)[1].toFixed(1) }}</span>
-      <div class="track" @keyup="crowd.settle()" @click="crowd.settle()">
-        <Slider
-          range
-          :model-value="range(s.id)"
-          :min="s.min"
-          :max="s.max"
-          :step="0.1"
-          :aria-label="`Range of ${s.name}`"
-          @update:model-value="setRange(s.id, $event)"
-          @slideend="crowd.settle()"
-        />
-      </div>
-    </div>
+    <Accordion v-model:value="openGroup" class="wear">
+      <AccordionPanel v-for="g in groups" :key="g.id" :value="g.id">
+        <AccordionHeader :data-test="`ranges-${g.id}`">
+          <span class="head"
+            ><span>{{ g.name }}</span>
+            <span class="number soft" title="Drawn anew for each figure">{{ drawn(g.sliders) || '' }}</span></span
+          >
+        </AccordionHeader>
+        <AccordionContent>
+          <template v-if="openGroup === g.id">
+            <div v-for="s in g.sliders" :key="s.id" class="range">
+              <span>{{ s.name }}</span>
+              <span class="number soft">{{ range(s.id)[0].toFixed(1) }} … {{ range(s.id)[1].toFixed(1) }}</span>
+              <div class="track" @keyup="crowd.settle()" @click="crowd.settle()">
+                <Slider
+                  range
+                  :model-value="range(s.id)"
+                  :min="s.min"
+                  :max="s.max"
+                  :step="0.1"
+                  :aria-label="`Range of ${s.name}`"
+                  @update:model-value="setRange(s.id, $event)"
+                  @slideend="crowd.settle()"
+                />
+              </div>
+            </div>
+          </template>
+        </AccordionContent>
+      </AccordionPanel>
+    </Accordion>
     <h2>Palettes</h2>
     <div v-for="p in palettes" :key="p.id" class="share">
       <span class="what">{{ p.name }}</span>

@@ -11,3 +11,13 @@ export function shapeSlidersOf(body: Pick<BodyDef, 'sliders' | 'sliderGroups'>):
   const moving = new Set(movementsOf(body))
   return body.sliders.filter((s) => !moving.has(s))
 }
+
+/** Some of a body's sliders by its groups, in the body's order; groups without any are left out. */
+export function slidersByGroup(
+  { sliderGroups }: Pick<BodyDef, 'sliderGroups'>,
+  sliders: readonly SliderDef[],
+): (BodyDef['sliderGroups'][number] & { sliders: SliderDef[] })[] {
+  return sliderGroups
+    .map((g) => ({ ...g, sliders: sliders.filter((s) => s.group === g.id) }))
+    .filter((g) => g.sliders.length > 0)
+}
