@@ -39,7 +39,7 @@ await runScript(async () => {
   await ensureBuild()
   times.push(`build ${Math.round((Date.now() - start) / 1000)} s`)
   mkdirSync(join(root, '.data'), { recursive: true })
-  for (const project of ['unit', 'server', 'e2e']) {
+  for (const project of ['unit', 'app', 'server', 'e2e']) {
     say(`— ${project}`)
     const report = join(root, `.data/${project}.json`)
     rmSync(report, { force: true })

@@ -6,6 +6,8 @@ import { demoKit } from '../../packages/core/src/testing/demoKits.ts'
 import { useProject } from '../stores/project.ts'
 import type { Framing } from '../stage/Booth.ts'
 
+const base = vi.hoisted(() => ({ kept: new Map<string, unknown>(), broken: false }))
+vi.mock('idb-keyval', async () => (await import('../testing/database.ts')).databaseOf(base))
 const worker = vi.hoisted(() => ({ loadKits: vi.fn(), build: vi.fn() }))
 const take = vi.hoisted(() => vi.fn())
 vi.mock('../workers', () => ({ workshop: () => worker, POOL: ['pool 1', 'pool 2'] }))
@@ -20,6 +22,10 @@ const settled = () => new Promise((resolve) => setTimeout(resolve, 5))
 
 beforeEach(async () => {
   vi.resetModules()
+  base.kept.clear()
+  base.broken = false
+  vi.stubGlobal('indexedDB', {})
+  vi.stubGlobal('useRuntimeConfig', () => ({ app: { buildId: 'test' } }))
   vi.stubGlobal('reactive', <T>(v: T) => v)
   vi.stubGlobal('markRaw', <T>(v: T) => v)
   vi.stubGlobal('location', { origin: 'http://here' })
@@ -37,7 +43,7 @@ beforeEach(async () => {
   let taken = 0
   take.mockReset().mockImplementation(() => ({ toDataURL: () => `picture ${++taken}` }))
   const { usePictures } = await import('./usePictures.ts')
-  useProject().kits = [{ manifest, regions: {}, problems: [] }]
+  useProject().kits = [{ manifest, hash: 'h1', regions: {}, problems: [] }]
   pictureOf = usePictures().pictureOf
 })
 
@@ -110,14 +116,33 @@ describe('pictures of parts', () => {
     expect(pictureOf(human, part('mug'))).toBe('picture 1')
   })
 
-  it('are taken anew for another version of the kit', async () => {
+  it('are taken anew for another kit of the same name', async () => {
     pictureOf(human, part('mug'))
     await settled()
-    const newer: KitManifest = { ...manifest, kitVersion: '99.0.0' }
-    useProject().kits = [{ manifest: newer, regions: {}, problems: [] }]
+    useProject().kits = [{ manifest, hash: 'h2', regions: {}, problems: [] }]
     expect(pictureOf(human, part('mug'))).toBeUndefined()
     await settled()
     expect(pictureOf(human, part('mug'))).toBe('picture 2')
+  })
+
+  it('are there again at the next visit, of this build of the workshop alone', async () => {
+    const visit = async (buildId: string) => {
+      vi.resetModules()
+      vi.stubGlobal('useRuntimeConfig', () => ({ app: { buildId } }))
+      const { usePictures } = await import('./usePictures.ts')
+      const { pictureOf } = usePictures()
+      pictureOf(human, part('mug'))
+      await settled()
+      return pictureOf(human, part('mug'))
+    }
+    expect(await visit('one')).toBe('picture 1')
+    expect(await visit('one')).toBe('picture 1')
+    expect(take).toHaveBeenCalledTimes(1)
+    expect(await visit('two')).toBe('picture 2')
+    // what the first build took is gone
+    expect([...base.kept.keys()].every((key) => key.startsWith('two '))).toBe(true)
+    base.broken = true
+    expect(await visit('two')).toBe('picture 3')
   })
 
   it('of a kit that is not there are none', async () => {

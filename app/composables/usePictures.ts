@@ -15,6 +15,7 @@ import { theBooth } from '../stage/Booth'
 import type { FigureView } from '../workers/protocol'
 import { plain } from '../workers/plain'
 import { inPool, useProject } from '../stores/project'
+import { keepPicture, keptPicture } from './keptPictures'
 
 const pictures = reactive(new Map<string, string>())
 const asked = new Set<string>()
@@ -26,8 +27,13 @@ const PLAIN = newTarget('picture', 'Pictures')
 
 /** One that could not be taken is tried again when it is next looked for. */
 function keep(key: string, canvas: HTMLCanvasElement | null): void {
-  if (canvas) pictures.set(key, canvas.toDataURL())
-  else asked.delete(key)
+  if (!canvas) {
+    asked.delete(key)
+    return
+  }
+  const picture = canvas.toDataURL()
+  pictures.set(key, picture)
+  void keepPicture(key, picture)
 }
 
 type Shown = NonNullable<SlotDef['picture']>
@@ -50,6 +56,11 @@ export function usePictures() {
   const project = useProject()
 
   async function take(body: KitRef, part: KitRef | null, key: string): Promise<void> {
+    const before = await keptPicture(key)
+    if (before) {
+      pictures.set(key, before)
+      return
+    }
     const kit = project.library.get(body.kit)
     if (!kit) return
     const def = part ? partOf(project.library, part)?.def : undefined
@@ -74,9 +85,7 @@ export function usePictures() {
   /** The picture of a part on a body, or of the body itself without one; undefined until it has been taken. */
   function pictureOf(body: KitRef, part: KitRef | null = null): string | undefined {
     if (!project.library.has(body.kit)) return undefined
-    const key = [body, ...(part ? [part] : [])]
-      .map((ref) => `${fullName(ref)} ${project.library.get(ref.kit)?.manifest.kitVersion}`)
-      .join(' on ')
+    const key = [body, ...(part ? [part] : [])].map((ref) => `${fullName(ref)} ${project.hashOf(ref.kit)}`).join(' on ')
     if (!asked.has(key)) {
       asked.add(key)
       // what could not be taken is tried again when it is next looked for

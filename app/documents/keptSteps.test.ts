@@ -3,16 +3,8 @@ import { problem, type Read } from '@idle-tinker/core'
 import { record, startHistory, undo } from '../stores/history.ts'
 import { flushSteps, forgetSteps, keepSteps, stepsOf } from './keptSteps.ts'
 
-const base = vi.hoisted(() => ({ kept: new Map<string, unknown>(), full: false }))
-vi.mock('idb-keyval', () => ({
-  get: (key: string) => (base.full ? Promise.reject(new Error('no database')) : Promise.resolve(base.kept.get(key))),
-  set: (key: string, value: unknown) => {
-    if (base.full) return Promise.reject(new Error('no room'))
-    base.kept.set(key, structuredClone(value))
-    return Promise.resolve()
-  },
-  del: (key: string) => Promise.resolve(base.kept.delete(key)),
-}))
+const base = vi.hoisted(() => ({ kept: new Map<string, unknown>(), broken: false }))
+vi.mock('idb-keyval', async () => (await import('../testing/database.ts')).databaseOf(base))
 
 interface Note {
   n: number
@@ -27,7 +19,7 @@ const history = [1, 2, 3, 4].reduce((h, n) => record(h, { n }), startHistory({ n
 beforeEach(() => {
   vi.useFakeTimers()
   base.kept.clear()
-  base.full = false
+  base.broken = false
   vi.spyOn(console, 'error').mockImplementation(() => undefined)
 })
 
@@ -71,7 +63,7 @@ describe('steps of a document', () => {
   })
 
   it('are done without where the browser has no room or no database', async () => {
-    base.full = true
+    base.broken = true
     keepSteps('note', 'a', () => history)
     await vi.advanceTimersByTimeAsync(1000)
     expect(await steps({ n: 4 })).toBeNull()

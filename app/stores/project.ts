@@ -65,6 +65,10 @@ export const useProject = defineStore('project', {
     manifest(): (id: string) => KitManifest | undefined {
       return (id) => this.kits.find((k) => k.manifest.id === id)?.manifest
     },
+    /** Of all files of a kit. */
+    hashOf(): (id: string) => string | undefined {
+      return (id) => this.kits.find((k) => k.manifest.id === id)?.hash
+    },
     regionsOf(): (kit: string, id: string) => string[] {
       return (kit, id) => this.kits.find((k) => k.manifest.id === kit)?.regions[id] ?? []
     },
@@ -73,13 +77,13 @@ export const useProject = defineStore('project', {
     async load() {
       try {
         const [kits, figures, mixes, targets] = await Promise.all([
-          ask<{ id: string; files: { path: string }[] }[]>('/api/kits'),
+          ask<{ id: string; hash: string; files: { path: string }[] }[]>('/api/kits'),
           list('figure'),
           list('mix'),
           list('target'),
         ])
         this.documents.target = targets
-        this.addresses = kits.map(({ id, files }) => ({ id, files: files.map((f) => f.path) }))
+        this.addresses = kits.map(({ id, hash, files }) => ({ id, hash, files: files.map((f) => f.path) }))
         await this.openKits()
         // only now: a figure opened before its kits are there could not be built
         this.documents.figure = figures

@@ -65,11 +65,14 @@ export interface BuildAnswer {
 
 export interface KitAddress {
   id: string
+  /** Of all its files: another hash, another kit. */
+  hash: string
   files: string[]
 }
 
 export interface LoadedKit {
   manifest: KitManifest
+  hash: string
   /** Color regions of each part and body by id. */
   regions: Record<string, string[]>
   problems: Problem[]

@@ -6,6 +6,8 @@ import { demoKit, demoTarget, kitFiles, wear } from '../../packages/core/src/tes
 import type { FigureView, Workshop } from './protocol.ts'
 
 const exposed = vi.hoisted(() => ({ workshop: null as unknown }))
+const base = vi.hoisted(() => ({ kept: new Map<string, unknown>(), broken: false }))
+vi.mock('idb-keyval', async () => (await import('../testing/database.ts')).databaseOf(base))
 /** What was handed over instead of copied, by the value it belongs to. */
 const handedOver = new Map<object, Transferable[]>()
 vi.mock('comlink', () => ({
@@ -24,6 +26,10 @@ let folk: Kit
 let human: Recipe
 
 beforeAll(async () => {
+  // as in a build, where a worker's address bears the hash of its code
+  vi.stubEnv('DEV', false)
+  vi.stubGlobal('self', { location: { href: 'built' } })
+  vi.stubGlobal('indexedDB', {})
   vi.stubGlobal('fetch', (address: string) => {
     const [, , , , , id, ...path] = address.split('/')
     const bytes = IDS.includes(id!) ? kitFiles(id!).get(path.join('/')) : undefined
@@ -36,7 +42,7 @@ beforeAll(async () => {
   for (const id of ['shirt-work', 'trousers', 'coat-quay']) human = wear(human, folk, id)
 })
 
-const addresses = () => IDS.map((id) => ({ id, files: [...kitFiles(id).keys()] }))
+const addresses = () => IDS.map((id) => ({ id, hash: `hash of ${id}`, files: [...kitFiles(id).keys()] }))
 const build = async (recipe: Recipe, target = near, reduce = false): Promise<FigureView> =>
   (await workshop.build(recipe, target, reduce)).view!
 
@@ -58,11 +64,38 @@ describe('the worker', () => {
   })
 
   it('says which kit could not be had, and opens the others all the same', async () => {
-    const odd = { id: 'odd', files: ['kit.json', 'read me.txt'] }
+    const odd = { id: 'odd', hash: 'odd', files: ['kit.json', 'read me.txt'] }
     const { loaded, broken } = await workshop.loadKits([odd, ...addresses()], 'http://here')
     expect(loaded.map((k) => k.manifest.id)).toEqual(IDS)
     expect(broken.map((b) => b.id)).toEqual(['odd'])
     expect(broken[0]!.problems[0]!.message).toMatch(/(kit\.json|read me\.txt).*404/)
+  })
+
+  it('keeps what it has read, and builds the same figure of it without the files', async () => {
+    await workshop.loadKits(addresses(), 'http://here')
+    await vi.waitFor(() => expect(base.kept.size).toBe(2))
+    const before = await build(human)
+    const asked = vi.spyOn(globalThis, 'fetch')
+    const { loaded } = await workshop.loadKits(addresses(), 'http://here')
+    expect(loaded.map((k) => k.manifest.id)).toEqual(IDS)
+    expect(asked.mock.calls.filter(([address]) => String(address).includes('/kits/'))).toEqual([])
+    const after = await build(human)
+    expect(after.mesh).toEqual(before.mesh)
+    expect(after.bones).toEqual(before.bones)
+    // another kit under the same name is read from its files, and the old reading goes
+    const [folk, tide] = addresses()
+    await workshop.loadKits([folk!, { ...tide!, hash: 'another' }], 'http://here')
+    expect(asked.mock.calls.some(([address]) => String(address).includes('tide'))).toBe(true)
+    await vi.waitFor(() =>
+      expect([...base.kept.keys()].sort()).toEqual(['built another', 'built hash of saltwick-folk']),
+    )
+    // without a database they are read from their files
+    base.broken = true
+    asked.mockClear()
+    expect((await workshop.loadKits(addresses(), 'http://here')).loaded).toHaveLength(2)
+    expect(asked.mock.calls.length).toBeGreaterThan(20)
+    base.broken = false
+    asked.mockRestore()
   })
 
   it('hands a figure over with all its arrays, one vertex a corner', async () => {

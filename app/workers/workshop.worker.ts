@@ -12,9 +12,11 @@ import {
   type Figure,
   type Kit,
   type Mesh,
+  type Read,
 } from '@idle-tinker/core'
+import { keepKit, keptKit } from './keptKits'
 import { fillShelf, keepShelf } from './shelf'
-import type { DrawMesh, FigureView, LoadedKit, LoadedKits, Watch, Workshop } from './protocol'
+import type { DrawMesh, FigureView, KitAddress, LoadedKit, LoadedKits, Watch, Workshop } from './protocol'
 
 const kits = new Map<string, Kit>()
 /** What pairs of bodies and parts come to, from the server and from earlier visits of this browser. */
@@ -85,6 +87,24 @@ async function fetchKit(base: string, id: string, files: readonly string[]): Pro
   return new Map(contents)
 }
 
+/** A kit as it was read: kept from an earlier visit, else from its files. */
+async function readingOf(
+  { id, hash, files }: KitAddress,
+  base: string,
+  all: readonly KitAddress[],
+): Promise<Read<Kit>> {
+  const kept = await keptKit(hash)
+  if (kept) return kept
+  const read = await readKit(await fetchKit(base, id, files))
+  if (read.value)
+    void keepKit(
+      hash,
+      read,
+      all.map((a) => a.hash),
+    )
+  return read
+}
+
 /** Between two looks whether to go on, ms. */
 const MOMENT = 60
 
@@ -106,9 +126,12 @@ const workshop: Workshop = {
     await reducerReady
     const loaded: LoadedKit[] = []
     const broken: LoadedKits['broken'] = []
-    for (const { id, files } of addresses)
+    const readings = addresses.map((address) => readingOf(address, base, addresses))
+    // all are on their way before the first is waited for; that one fails is told when it is its turn
+    await Promise.allSettled(readings)
+    for (const [i, { id }] of addresses.entries())
       try {
-        const { value: kit, problems } = await readKit(await fetchKit(base, id, files))
+        const { value: kit, problems } = await readings[i]!
         if (!kit) {
           broken.push({ id, problems })
           continue
@@ -117,7 +140,7 @@ const workshop: Workshop = {
         const regions: LoadedKit['regions'] = {}
         for (const [name, part] of kit.parts) regions[name] = part.mesh.regionNames
         for (const [name, body] of kit.bodies) regions[name] = body.mesh.regionNames
-        loaded.push({ manifest: kit.manifest, regions, problems })
+        loaded.push({ manifest: kit.manifest, hash: kit.hash, regions, problems })
       } catch (error) {
         // one kit that cannot be had keeps none of the others from opening
         const message = error instanceof Error ? error.message : String(error)

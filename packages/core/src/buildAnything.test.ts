@@ -28,28 +28,34 @@ const anyone = fc
   .tuple(fc.nat(1), fc.nat(2 ** 30))
   .map(([which, seed]) => shuffleAll(newRecipe(bases[which]![0], bases[which]![1], 'Anyone'), kits, seed))
 
+function max(values: ArrayLike<number>): number {
+  let most = 0
+  for (let i = 0; i < values.length; i++) most = Math.max(most, values[i]!)
+  return most
+}
+
 function sound(figure: Figure, influences: number): void {
   const { mesh, skeleton } = figure
   const points = mesh.positions.length / 3
   for (const v of mesh.positions) if (!Number.isFinite(v)) throw new Error('a place that is no number')
   for (const v of mesh.normals) if (!Number.isFinite(v)) throw new Error('a normal that is no number')
-  for (const p of mesh.cornerPoints) expect(p).toBeLessThan(points)
-  for (const c of mesh.indices) expect(c).toBeLessThan(mesh.cornerPoints.length)
-  for (const r of mesh.regions) expect(r).toBeLessThan(mesh.regionNames.length)
-  for (const p of new Set(mesh.cornerPoints)) {
+  expect(max(mesh.cornerPoints)).toBeLessThan(points)
+  expect(max(mesh.indices)).toBeLessThan(mesh.cornerPoints.length)
+  expect(max(mesh.regions)).toBeLessThan(mesh.regionNames.length)
+  const worn = new Set(mesh.cornerPoints)
+  for (const p of worn) {
     let [sum, used] = [0, 0]
     for (let k = 0; k < 4; k++) {
       const w = mesh.weights[p * 4 + k]!
       sum += w
-      if (w > 0) {
-        used++
-        expect(mesh.joints[p * 4 + k]!).toBeLessThan(skeleton.bones.length)
-      }
+      if (w === 0) continue
+      used++
+      if (!(mesh.joints[p * 4 + k]! < skeleton.bones.length)) throw new Error('a joint that is no bone')
     }
-    expect(sum).toBeCloseTo(1, 4)
-    expect(used).toBeLessThanOrEqual(influences)
+    // told only when wrong: there are tens of thousands of points
+    if (!(Math.abs(sum - 1) < 5e-5) || used > influences) expect([p, sum, used]).toEqual([p, 1, influences])
   }
-  const lowest = [...new Set(mesh.cornerPoints)].reduce((m, p) => Math.min(m, mesh.positions[p * 3 + 1]!), Infinity)
+  const lowest = [...worn].reduce((m, p) => Math.min(m, mesh.positions[p * 3 + 1]!), Infinity)
   expect(Math.abs(lowest)).toBeLessThan(0.2)
 }
 
