@@ -1,9 +1,11 @@
 import {
   colorRegionsOf,
+  holdsSeveral,
   palettesFor,
   partIn,
   partOf,
   partsFor,
+  partsIn,
   setSide,
   sidesOf,
   slotsFor,
@@ -27,13 +29,14 @@ export function useKit() {
     const part = figure.recipe && partIn(figure.recipe, slot)
     return part ? partOf(project.library, part) : undefined
   }
+  const holdsSeveralIn = (slot: string) => slots.value.some((s) => s.id === slot && holdsSeveral(s))
   const colorRegions = computed(() => colorRegionsOf(project.library, figure.recipe?.body.kit ?? ''))
   const palettes = computed(() => (figure.recipe ? palettesFor(project.library, figure.recipe.body) : []))
   const colorOf = (region: string) =>
     figure.recipe?.colors[region] ?? colorRegions.value.get(region)?.color ?? '#808080'
   const regionsIn = (slot: string) => {
-    const part = wornIn(slot)
-    return part ? project.regionsOf(part.kit, part.def.id) : []
+    const worn = figure.recipe ? partsIn(figure.recipe, slot) : []
+    return [...new Set(worn.flatMap(({ part }) => project.regionsOf(part.kit, part.id)))]
   }
   /** A slider's values on the figure's left and right. */
   const valuesOf = (slider: SliderDef) => sidesOf(figure.recipe ?? { sliders: {} }, slider)
@@ -52,6 +55,7 @@ export function useKit() {
     slots,
     partsOf,
     wornIn,
+    holdsSeveralIn,
     colorRegions,
     palettes,
     colorOf,

@@ -1,7 +1,7 @@
 import { createPinia, setActivePinia } from 'pinia'
 import type { Box3 } from 'three'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import type { KitManifest, KitRef, Recipe } from '@idle-tinker/core'
+import type { KitRef, Recipe } from '@idle-tinker/core'
 import { demoKit } from '../../packages/core/src/testing/demoKits.ts'
 import { useProject } from '../stores/project.ts'
 import type { Framing } from '../stage/Booth.ts'

@@ -203,6 +203,28 @@ export class Stage implements Layer {
     return this.view.pieces.find((p) => at >= p.start && at < p.start + p.count) ?? null
   }
 
+  /** The place under the pointer on something that holds others, client coordinates; through what is passed over. */
+  placeAt(x: number, y: number, except: string | null = null): { on: DrawPiece; at: [number, number, number] } | null {
+    if (!this.model || !this.view) return null
+    for (const { triangle, at } of this.eye.hitsAt(this.model.mesh, x, y)) {
+      const on = this.view.pieces.find((p) => triangle * 3 >= p.start && triangle * 3 < p.start + p.count)
+      if (on?.holds && on.instance !== except) return { on, at }
+    }
+    return null
+  }
+
+  /** The place on the figure in the middle of what is seen. */
+  placeAhead(): { on: DrawPiece; at: [number, number, number] } | null {
+    const { left, top, width, height } = this.canvas.getBoundingClientRect()
+    return this.placeAt(left + width / 2, top + height / 2)
+  }
+
+  /** Where the middle of an instance is. */
+  middleOf(instance: string): [number, number, number] | null {
+    const piece = this.view?.pieces.find((p) => p.instance === instance)
+    return (piece && this.model?.sphereOf(piece).center.toArray()) ?? null
+  }
+
   /** Where a landmark of the figure and a way from it are on the screen. */
   project(landmark: string, direction: readonly [number, number, number], mirrored = false): Projected | null {
     const at = this.view?.landmarks[landmark]

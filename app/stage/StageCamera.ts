@@ -102,6 +102,13 @@ export class StageCamera {
     return this.rayAt(x, y).intersectObject(mesh, false)[0]?.faceIndex ?? null
   }
 
+  /** All a ray through a place on the screen meets, the nearest first, client coordinates. */
+  hitsAt(mesh: Mesh, x: number, y: number): { triangle: number; at: [number, number, number] }[] {
+    return this.rayAt(x, y)
+      .intersectObject(mesh, false)
+      .map(({ faceIndex, point }) => ({ triangle: faceIndex!, at: point.toArray() }))
+  }
+
   /** The place under the pointer, client coordinates, on a plane that faces the camera so far before a place, metres. */
   placeBefore(from: Vector3, before: number, x: number, y: number): Vector3 | null {
     const towards = this.camera.position.clone().sub(from).normalize()

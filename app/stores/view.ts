@@ -25,6 +25,10 @@ export const useView = defineStore('view', {
     tray: 'shape' as 'shape' | 'face',
     /** Whether the pointer on the stage shows where the figure looks. */
     pointing: false,
+    /** Of a slot that holds several: the one that is worked on. */
+    instance: null as string | null,
+    /** Whether the next click on the stage sets it. */
+    placing: false,
     /** One that is to come into sight. */
     groupToShow: null as string | null,
     /** Which side of the figure shaping works on. */
@@ -64,8 +68,10 @@ export const useView = defineStore('view', {
       if (!this.openGroups.includes(id)) this.turnGroup(id)
       this.groupToShow = id
     },
-    select(slot: string | null) {
+    select(slot: string | null, instance: string | null = null) {
       this.slot = slot
+      this.instance = instance
+      this.placing = false
     },
   },
 })

@@ -9,6 +9,8 @@ import type {
   Read,
   Recipe,
   ShippedCheck,
+  Spot,
+  SpotAsk,
   Target,
 } from '@idle-tinker/core'
 
@@ -35,6 +37,8 @@ export interface DrawPiece {
   kit: string
   id: string
   name: string
+  /** Whether things can be put on it: the body, and what is worn. */
+  holds: boolean
   /** Movements that act on it, by name. */
   morphs: string[]
   /** Index range in the mesh. */
@@ -92,6 +96,8 @@ export interface Workshop {
   loadKits(kits: KitAddress[], base: string): Promise<LoadedKits>
   build(recipe: Recipe, target: Target, reduce: boolean): Promise<BuildAnswer>
   clips(recipe: Recipe, target: Target): Promise<Clip[]>
+  /** Where on a figure something may sit; null where there is no such surface. */
+  spot(recipe: Recipe, ask: SpotAsk): Promise<Spot | null>
   /** The crowd of a mix; null if the watch has stopped it. */
   crowd(mix: Mix, watch: Watch): Promise<Crowd | null>
   /** The figure in a file, or what stands in its way. */

@@ -9,6 +9,7 @@ import {
   selectCrowdSteps,
   Shelf,
   shipFigure,
+  spotFor,
   type Figure,
   type Kit,
   type Mesh,
@@ -61,6 +62,7 @@ function viewOf(figure: Figure, topology: string): FigureView {
       kit: p.kit,
       id: p.id,
       name: p.name,
+      holds: p.slot === 'body' || p.lies !== 'free',
       morphs: p.morphs,
       start: p.triangles[0] * 3,
       count: (p.triangles[1] - p.triangles[0]) * 3,
@@ -187,6 +189,10 @@ const workshop: Workshop = {
     const { figure } = builder.build(recipe, target)
     if (!figure) return []
     return clipsOf(figure, kits, recipe)
+  },
+
+  async spot(recipe, ask) {
+    return spotFor(builder.surfaces(recipe), ask)
   },
 
   async crowd(mix, watch) {

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Dices, Lock, LockOpen, Shuffle, X } from 'lucide-vue-next'
-import { clearPart, setLock, shuffleAll, shuffleSlot, type SlotDef } from '@idle-tinker/core'
+import { clearPart, holdsSeveral, partsIn, setLock, shuffleAll, shuffleSlot, type SlotDef } from '@idle-tinker/core'
 import { randomSeed } from '../../composables/randomSeed'
 import { useKit } from '../../composables/useKit'
 import { usePictures } from '../../composables/usePictures'
@@ -25,6 +25,14 @@ const needed = (slot: SlotDef) => slot.id in (body.value?.defaults ?? {})
 const thumb = (slot: string) => {
   const part = wornIn(slot)
   return part && figure.recipe ? pictureOf(figure.recipe.body, { kit: part.kit, id: part.def.id }) : undefined
+}
+
+/** What is in a slot, in words; where there are several, how many. */
+function wordsFor(slot: SlotDef): string {
+  const name = wornIn(slot.id)?.def.name
+  if (!name) return `No ${slot.singular}`
+  const count = partsIn(figure.recipe!, slot.id).length
+  return count > 1 ? `${count} ${slot.name.toLowerCase()}` : name
 }
 
 const bodyThumb = computed(() =>
@@ -94,7 +102,7 @@ function lock(slot: string): void {
         <button class="main" :aria-current="view.slot === slot.id" @click="view.select(slot.id)">
           <span class="thumb"><img v-if="thumb(slot.id)" :src="thumb(slot.id)" alt="" /></span>
           <span class="words">
-            <b :data-test="`part-${slot.id}`">{{ wornIn(slot.id)?.def.name ?? `No ${slot.singular}` }}</b>
+            <b :data-test="`part-${slot.id}`">{{ wordsFor(slot) }}</b>
             <small class="soft"
               >{{ slot.name }}
               <i v-for="r in regionsIn(slot.id).slice(0, 5)" :key="r" class="dot" :style="{ background: colorOf(r) }"
@@ -117,6 +125,7 @@ function lock(slot: string): void {
             <component :is="locked(slot.id) ? Lock : LockOpen" :size="14" />
           </button>
           <button
+            v-if="!holdsSeveral(slot)"
             class="quiet"
             :aria-label="`Shuffle ${slot.name}`"
             title="Shuffle"

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import {
   dressInPalette,
+  holdsSeveral,
   movementsOf,
   referenceTo,
   setPart,
@@ -91,7 +92,8 @@ function usePalette(palette: PaletteDef): void {
         :aria-label="`Search ${slot.name.toLowerCase()}`"
         fluid
       />
-      <div class="choices" data-test="choices">
+      <PlacedParts v-if="holdsSeveral(slot)" :into="slot" :choices="choices" />
+      <div v-else class="choices" data-test="choices">
         <button
           v-for="p in choices"
           :key="`${p.kit}/${p.def.id}`"
@@ -113,7 +115,7 @@ function usePalette(palette: PaletteDef): void {
         </button>
         <p v-if="choices.length === 0" class="soft">Nothing here has “{{ search }}” in its name.</p>
       </div>
-      <section v-if="regionsIn(slot.id).length">
+      <section v-if="!holdsSeveral(slot) && regionsIn(slot.id).length">
         <h3>Colors</h3>
         <SwatchRow v-for="r in regionsIn(slot.id)" :key="r" :region="r" />
       </section>

@@ -1,11 +1,16 @@
 <script setup lang="ts">
 import { House } from 'lucide-vue-next'
-import { lookTo, type Clip } from '@idle-tinker/core'
+import type { Clip } from '@idle-tinker/core'
 import { onKeyStroke, tryOnScopeDispose, useResizeObserver, useTimeoutFn } from '@vueuse/core'
 import { Stage } from '../../stage/Stage'
+import type { DrawPiece } from '../../workers/protocol'
 import type { LookFrom } from '../../stage/turnaround'
 import { theViewport } from '../../stage/Viewport'
+import type { StageHand } from '../../composables/hands/hand'
+import { useLookHand } from '../../composables/hands/useLookHand'
+import { usePlaceHand } from '../../composables/hands/usePlaceHand'
 import { useKit } from '../../composables/useKit'
+import { usePlacing } from '../../composables/usePlacing'
 import { useFigure } from '../../stores/figure'
 import { useProject } from '../../stores/project'
 import { useView } from '../../stores/view'
@@ -45,7 +50,8 @@ function colors(): void {
 }
 
 function selection(): void {
-  stage.value?.setOutline(view.slot ? (figure.view?.pieces.filter((p) => p.slot === view.slot) ?? []) : [])
+  const chosen = (p: DrawPiece) => (view.instance ? p.instance === view.instance : p.slot === view.slot)
+  stage.value?.setOutline(view.slot ? (figure.view?.pieces.filter(chosen) ?? []) : [])
 }
 
 // a picture for the lists, once the figure has stood still for a while: of what was built, for the figure it was built of
@@ -105,7 +111,7 @@ watch(
   // before the figure itself is shown
   { flush: 'sync' },
 )
-watch(() => view.slot, selection)
+watch([() => view.slot, () => view.instance], selection)
 // who works on the face wants to see it large
 watch(
   () => view.tray,
@@ -137,26 +143,34 @@ watch(
 
 onBeforeUnmount(() => stage.value?.dispose())
 
-/** Turns the eyes towards the pointer; the side that is worked on, or both. */
-function look(event: PointerEvent): void {
-  const to = stage.value?.lookAngles(event.clientX, event.clientY)
-  if (to && figure.recipe && body.value)
-    figure.edit(lookTo(figure.recipe, body.value, to.toLeft, to.up, view.side), 'look')
-}
-const looking = ref(false)
-function startLooking(event: PointerEvent): void {
-  if (!props.tabs || !view.pointing || event.button !== 0 || event.target !== canvas.value) return
+/** What the pointer may do instead of turning the figure; the first that wants a press has it. */
+const hands: StageHand[] = props.tabs ? [useLookHand(), usePlaceHand()] : []
+const held = shallowRef<StageHand | null>(null)
+function takeUp(event: PointerEvent): void {
+  const s = stage.value
+  if (!s || event.button !== 0 || event.target !== canvas.value) return
+  held.value = hands.find((hand) => hand.down(s, event)) ?? null
+  if (!held.value) return
   // the stage is not turned meanwhile
   event.stopPropagation()
   canvas.value!.setPointerCapture(event.pointerId)
-  looking.value = true
-  look(event)
 }
-function stopLooking(event: PointerEvent): void {
-  if (!looking.value) return
+function goAlong(event: PointerEvent): void {
+  if (held.value && stage.value) held.value.move(stage.value, event)
+}
+function letGo(event: PointerEvent): void {
+  if (!held.value || !stage.value) return
   event.stopPropagation()
-  looking.value = false
-  figure.settle()
+  held.value.up(stage.value, event)
+  held.value = null
+}
+if (props.tabs) {
+  const { seen, ahead } = usePlacing()
+  seen.value = (instance) => stage.value?.middleOf(instance) ?? null
+  ahead.value = () => {
+    const hit = stage.value?.placeAhead()
+    return hit ? { on: hit.on.slot === 'body' ? null : hit.on.instance, at: hit.at } : null
+  }
 }
 
 function onDown(event: PointerEvent): void {
@@ -234,11 +248,11 @@ defineExpose({ scrub: (time: number) => stage.value?.scrub(time) })
     <div
       ref="place"
       class="place"
-      :class="{ pointing: tabs && view.pointing }"
-      @pointerdown.capture="startLooking"
-      @pointermove.capture="looking && look($event)"
-      @pointerup.capture="stopLooking"
-      @pointercancel.capture="stopLooking"
+      :class="{ pointing: hands.some((hand) => hand.ready()) }"
+      @pointerdown.capture="takeUp"
+      @pointermove.capture="goAlong"
+      @pointerup.capture="letGo"
+      @pointercancel.capture="letGo"
     >
       <canvas
         ref="canvas"

@@ -20,6 +20,7 @@ import { movesOfMorphs, type Movement } from './budget/movements.ts'
 import { outerShell } from './budget/outerShell.ts'
 import { atlasUvs, layoutAtlas, paintAtlas, type Atlas, type AtlasLayout } from './color/atlas.ts'
 import { decodeImage, type Pixels } from './color/decodeImage.ts'
+import type { StandingSurface } from './dress/spots.ts'
 import { assembleOutfit, dressOutfit, partJoints, type Outfit } from './dress/outfit.ts'
 import type { Paint } from './kit/readModel.ts'
 import { cornerCount, triangleCount, type Mesh, type Morph } from './mesh/Mesh.ts'
@@ -153,14 +154,7 @@ export class Builder {
     const resolution = this.resolve(recipe)
     const resolved = resolution.value
     if (!resolved) return { figure: null, problems: resolution.problems, done: this.done }
-    const outfitKey = JSON.stringify([
-      resolved.body.hash,
-      ...resolved.parts.map(({ instance, slot, part }) => [instance, slot, part.hash]),
-    ])
-    const dressed = this.dress(resolved, outfitKey)
-    const active = activeDeltas(dressed.body, resolved.sliders)
-    const shapeKey = `${outfitKey} ${active.map(({ delta, weight }) => `${delta.name} ${weight}`).join()}`
-    const shape = this.shape(dressed, active, shapeKey)
+    const { dressed, active, shape, outfitKey, shapeKey } = this.stand(resolved)
     const { skeleton, skin } = this.rig(dressed, shape, target, outfitKey, shapeKey)
     const look = this.color(dressed, resolved, target, outfitKey)
     const whole: Mesh = {
@@ -196,6 +190,37 @@ export class Builder {
       problems: [...resolution.problems, ...look.problems, ...measured.problems],
       done: this.done,
     }
+  }
+
+  /** The body as it stands, and what is worn on it: what a hand can touch. None where there is no such body. */
+  surfaces(recipe: Recipe): StandingSurface[] {
+    const resolved = this.resolve(recipe).value
+    if (!resolved) return []
+    const { dressed, shape } = this.stand(resolved)
+    const { body, outfit, merged } = dressed
+    return merged.pieces.flatMap(({ instance, id, points: [start, end] }, i): StandingSurface[] => {
+      const layer = i === 0 ? null : outfit.layers[i - 1]!
+      if (layer && layer.bound.part.def.how !== 'worn') return []
+      return [
+        {
+          instance: layer ? instance : null,
+          part: layer ? id : null,
+          positions: shape.positions.slice(start * 3, end * 3),
+          triangles: layer ? layer.bound.triangles : body.triangles,
+        },
+      ]
+    })
+  }
+
+  private stand(resolved: Resolved) {
+    const outfitKey = JSON.stringify([
+      resolved.body.hash,
+      ...resolved.parts.map(({ instance, slot, part }) => [instance, slot, part.hash]),
+    ])
+    const dressed = this.dress(resolved, outfitKey)
+    const active = activeDeltas(dressed.body, resolved.sliders)
+    const shapeKey = `${outfitKey} ${active.map(({ delta, weight }) => `${delta.name} ${weight}`).join()}`
+    return { dressed, active, shape: this.shape(dressed, active, shapeKey), outfitKey, shapeKey }
   }
 
   /** Names to parts, faults told. */

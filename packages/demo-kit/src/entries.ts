@@ -12,7 +12,7 @@ export const slotsOf =
     name: string,
     singular: string,
     region: string,
-    more: Pick<SlotDef, 'weight' | 'care' | 'empty' | 'picture'> = {},
+    more: Pick<SlotDef, 'weight' | 'care' | 'empty' | 'picture' | 'most'> = {},
   ): SlotDef => ({ id, name, singular, bodies: [body], region, ...more })
 
 export const color = (id: string, name: string, hex: string): ColorRegionDef => ({ id, name, color: hex })

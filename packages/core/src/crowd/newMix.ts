@@ -1,4 +1,13 @@
-import { bodyOf, fullName, palettesFor, partsFor, slotsFor, type KitRef, type Manifests } from '../kit/library.ts'
+import {
+  bodyOf,
+  fullName,
+  leftToHands,
+  palettesFor,
+  partsFor,
+  slotsFor,
+  type KitRef,
+  type Manifests,
+} from '../kit/library.ts'
 import { referenceTo } from '../recipe/defaults.ts'
 import { shapeSlidersOf } from '../kit/movements.ts'
 import { MIX_FORMAT, type Mix } from './mix.ts'
@@ -16,7 +25,7 @@ export function newMix(kits: Manifests, body: KitRef, { id, name }: { id: string
   const def = bodyOf(kits, body)
   if (!def) throw new RangeError(`no body ${fullName(body)}`)
   const slots: Mix['slots'] = {}
-  for (const { id: slot } of slotsFor(kits, body)) {
+  for (const { id: slot } of slotsFor(kits, body).filter((s) => !leftToHands(s))) {
     const parts = partsFor(kits, body, slot).slice(0, 99)
     if (parts.length === 0) continue
     const needed = Object.hasOwn(def.defaults, slot)

@@ -18,6 +18,8 @@ export interface Layer {
   onBody: Anchors | null
   /** How parts above press it flat. */
   pressed: Press[]
+  /** What it sits on, if that is not the body: a layer by its place in the outfit, and a spot there. */
+  ridesOn: { layer: number; corners: readonly number[]; shares: readonly number[] } | null
   /** Anchors on layers beneath, by their place in the outfit. */
   onLayers: { layer: number; anchors: Anchors }[]
 }
@@ -27,7 +29,14 @@ export function isCloth(part: PartModel): boolean {
   return part.def.how === 'worn' && part.def.clearance > 0
 }
 
-/** Garments with a higher number lie over those with a lower one; what is not worn comes before all. */
+/** Garments with a higher number lie over those with a lower one; what is not worn comes before all, what sits on them last. */
 export function layerNumber(part: PartModel): number {
+  if (part.spot?.on) return Infinity
   return part.def.how === 'worn' ? part.def.layer : -1
+}
+
+/** From the skin outward; 0 where neither lies over the other. */
+export function compareLayers(a: PartModel, b: PartModel): number {
+  const [x, y] = [layerNumber(a), layerNumber(b)]
+  return x === y ? 0 : x - y
 }

@@ -12,6 +12,8 @@ import { carrySkin, denseSkin, type DenseSkin } from './carrySkin.ts'
 import { easeSkin } from './easeSkin.ts'
 import { keepLegsApart } from './keepLegsApart.ts'
 import { kept, type Codec } from './kept.ts'
+import { PairMemory } from './pairMemory.ts'
+import { standingOut } from './spots.ts'
 import { carryDelta, createTie, hangingOf, shareWithNeighbours, type Tie } from './tie.ts'
 
 /** A part made to follow one body: worked out once a pair, used by every figure. */
@@ -50,6 +52,13 @@ export function bindPart(body: PreparedBody, part: PartModel): BoundPart {
     parts.set(part, ready)
   }
   return ready
+}
+
+const riders = new PairMemory<PartModel, BoundPart, BoundPart>()
+
+/** A part that sits on a spot of another, as a button on a coat: it goes where that spot goes. */
+export function bindRider(body: PreparedBody, part: PartModel, host: BoundPart): BoundPart {
+  return riders.get(part, host, () => bindAttached(body, part, seatOnPart(body, part.spot!, host)))
 }
 
 /** The part's delta for one of the body's. */
@@ -148,7 +157,7 @@ function tieToSurface(body: PreparedBody, part: PartModel, triangles: Uint32Arra
     }
     const place = nearestFacing(body, at, allowed, facing)
     distances[p] = place.distance
-    const corners = [0, 1, 2].map((k) => body.triangles[place.triangle * 3 + k]!)
+    const corners = cornersOf(body, place.triangle)
     rows.push(surfaceRow(body, at, place, corners))
     carrySkin(dense, p, skin, corners, place.weights)
   }
@@ -209,12 +218,7 @@ function tieBones(body: PreparedBody, bones: readonly PartBone[]): Pick<BoundPar
   if (bones.length === 0) return { bones: [], jointTie: null }
   const rows = bones.map(({ at }) => {
     const place = body.surface.nearest(...at)!
-    return surfaceRow(
-      body,
-      at,
-      place,
-      [0, 1, 2].map((k) => body.triangles[place.triangle * 3 + k]!),
-    )
+    return surfaceRow(body, at, place, cornersOf(body, place.triangle))
   })
   return { bones: [...bones], jointTie: plainTie(body, rows) }
 }
@@ -275,7 +279,14 @@ interface Seat {
   at: Place
   turn: Matrix4 | null
   held: number[]
+  /** How all of it follows the body, where that is settled. */
+  whole?: Row
   skin: (dense: DenseSkin, point: number) => void
+}
+
+function seatOf(body: PreparedBody, { def, spot }: PartModel): Seat {
+  if (spot) return seatOnSurface(body, spot)
+  return seatAtSocket(body, def.how === 'attached' ? def.socket : '')
 }
 
 /**
@@ -283,12 +294,11 @@ interface Seat {
  * surface it stands out along the normal and goes with the skin there. With fit `shape` it also
  * takes on the form of the body around: every delta's least-squares affine map of the points there.
  */
-function bindAttached(body: PreparedBody, part: PartModel): BoundPart {
+function bindAttached(body: PreparedBody, part: PartModel, seat = seatOf(body, part)): BoundPart {
   const { def, mesh } = part
   if (def.how !== 'attached') throw new TypeError(`${def.id} is not attached`)
   const triangles = pointTriangles(mesh)
   const count = mesh.positions.length / 3
-  const seat = part.spot ? seatOnSurface(body, part.spot) : seatAtSocket(body, def.socket)
   const seated = (positions: Float32Array, moves = false) => {
     const out = new Float32Array(positions.length)
     for (let i = 0; i < positions.length; i += 3) {
@@ -305,8 +315,9 @@ function bindAttached(body: PreparedBody, part: PartModel): BoundPart {
     const width = seat.held.reduce((s, p) => s + distanceTo(positions, p, place), 0) / seat.held.length
     return { sources: seat.held, weights: mlsWeights(place, positions, seat.held, Math.max(width, 1e-3)) }
   }
-  const whole = followAt(seat.at)
-  const rows = Array.from({ length: count }, (_, p) => (def.fit === 'rigid' ? whole : followAt(placeOf(rest, p))))
+  const whole = seat.whole ?? followAt(seat.at)
+  const rigid = def.fit === 'rigid' || seat.whole
+  const rows = Array.from({ length: count }, (_, p) => (rigid ? whole : followAt(placeOf(rest, p))))
   const dense = denseSkin(count, body.model.bones.length, part.bones.length)
   for (let p = 0; p < count; p++) seat.skin(dense, p)
   const bones = part.bones.map((bone) => ({
@@ -347,18 +358,57 @@ function seatAtSocket(body: PreparedBody, id: string): Seat {
   }
 }
 
-function seatOnSurface(body: PreparedBody, { triangle, shares }: NonNullable<PartModel['spot']>): Seat {
-  const { positions } = body.model.mesh
-  const corners = [0, 1, 2].map((k) => body.triangles[triangle * 3 + k]!)
-  const at = [0, 1, 2].map((k) => corners.reduce((s, c, i) => s + shares[i]! * positions[c * 3 + k]!, 0))
-  // the part's front looks out along the normal, its top as far up as that allows
-  const front = new Vector3(...normalOf(body, triangle))
-  const up = Math.abs(front.y) < 0.95 ? new Vector3(0, 1, 0) : new Vector3(0, 0, -Math.sign(front.y))
-  const side = new Vector3().crossVectors(up, front).normalize()
+type Spot = NonNullable<PartModel['spot']>
+
+const pointOn = (positions: ArrayLike<number>, corners: readonly number[], shares: readonly number[]): Place =>
+  [0, 1, 2].map((k) => corners.reduce((s, c, i) => s + shares[i]! * positions[c * 3 + k]!, 0)) as unknown as Place
+
+function seatOnSurface(body: PreparedBody, { triangle, shares }: Spot): Seat {
+  const corners = cornersOf(body, triangle)
   return {
-    at: at as [number, number, number],
-    turn: new Matrix4().makeBasis(side, new Vector3().crossVectors(front, side), front),
+    at: pointOn(body.model.mesh.positions, corners, shares),
+    turn: standingOut(normalOf(body, triangle)),
     held: ringOf(body, triangle, corners),
     skin: (dense, p) => carrySkin(dense, p, body.model.mesh, corners, shares),
   }
+}
+
+/** On a part it follows the body as the spot there does, and hangs on the bones that the spot hangs on. */
+function seatOnPart(body: PreparedBody, { triangle, shares }: Spot, host: BoundPart): Seat {
+  const corners = cornersOf(host, triangle)
+  const { starts, sources, weights } = host.tie.following
+  const sums = new Map<number, number>()
+  corners.forEach((c, i) => {
+    for (let n = starts[c]!; n < starts[c + 1]!; n++)
+      sums.set(sources[n]!, (sums.get(sources[n]!) ?? 0) + shares[i]! * weights[n]!)
+  })
+  const at = pointOn(host.rest, corners, shares)
+  const [a, b, c] = corners as [number, number, number]
+  // the bones of the host are its own affair: what hangs on them alone goes with the skin below
+  const bones = body.model.bones.length
+  const onBody = corners.some((p) =>
+    [0, 1, 2, 3].some((j) => host.joints[p * 4 + j]! < bones && host.weights[p * 4 + j]! > 0),
+  )
+  const below = onBody ? null : body.surface.nearest(...at)!
+  return {
+    at,
+    turn: standingOut(triangleNormal(host.rest, a, b, c).slice(0, 3) as unknown as Place),
+    held: [],
+    whole: { sources: [...sums.keys()], weights: [...sums.values()] },
+    skin: (dense, p) => {
+      if (below) carrySkin(dense, p, body.model.mesh, cornersOf(body, below.triangle), below.weights)
+      else carrySkin(dense, p, withoutBonesFrom(host, bones), corners, shares)
+    },
+  }
+}
+
+/** A skin without what hangs on bones from a number on. */
+const withoutBonesFrom = ({ joints, weights }: BoundPart, bones: number) => ({
+  joints,
+  weights: weights.map((w, i) => (joints[i]! < bones ? w : 0)),
+})
+
+/** The three points of a triangle. */
+export function cornersOf({ triangles }: { triangles: Uint32Array }, triangle: number): number[] {
+  return [0, 1, 2].map((k) => triangles[triangle * 3 + k]!)
 }

@@ -95,6 +95,10 @@ export function findCovered(body: PreparedBody, layers: readonly Layer[]): Cover
       )
     return over.length ? inEveryPose((pose) => over.map((bits) => bits[pose]!), count) : new Uint8Array(count)
   })
+  // what sits on something that is not seen there is not seen either
+  layers.forEach(({ ridesOn, bound }, i) => {
+    if (ridesOn && hiddenLayers[ridesOn.layer]![bound.part.spot!.triangle]) hiddenLayers[i]!.fill(1)
+  })
   return { hiddenBody, hiddenLayers, linings: layers.map((l) => liningOf(body, l.bound)) }
 }
 

@@ -2,15 +2,15 @@ import { Memory } from '../base/Memory.ts'
 import type { Arrays } from '../base/Shelf.ts'
 import { addDelta, applyDeltas, type ActiveDelta } from '../body/shapeBody.ts'
 import type { PreparedBody } from '../body/PreparedBody.ts'
-import type { PartBone } from '../kit/Kit.ts'
+import type { PartBone, PartModel } from '../kit/Kit.ts'
 import { pointNeighbours } from '../mesh/adjacency.ts'
 import { Surface } from '../mesh/Surface.ts'
 import type { ResolvedPart } from '../recipe/resolve.ts'
-import { bindPart, deltaOf, type BoundPart } from './bindPart.ts'
+import { bindPart, bindRider, cornersOf, deltaOf, type BoundPart } from './bindPart.ts'
 import { anchorPoints, letOut, pushClear, type Anchors } from './clearance.ts'
 import { findCovered, surfacesOf, type Covered } from './cover.ts'
 import { kept, type Codec } from './kept.ts'
-import { isCloth, layerNumber, type Layer } from './Layer.ts'
+import { compareLayers, isCloth, layerNumber, type Layer } from './Layer.ts'
 import { PairMemory } from './pairMemory.ts'
 import { applyPress, pressUnder, type Press } from './press.ts'
 import { carryDelta } from './tie.ts'
@@ -57,25 +57,48 @@ export function assembleOutfit(body: PreparedBody, parts: readonly ResolvedPart[
 }
 
 function layersOf(body: PreparedBody, parts: readonly ResolvedPart[]): Layer[] {
-  return parts
-    .map(({ instance, slot, part }) => ({ instance, slot, bound: bindPart(body, part) }))
+  const hosts = new Map(parts.map((p) => [p.instance, p.part]))
+  const bound = ({ part }: ResolvedPart) => {
+    const host = part.spot?.on && hosts.get(part.spot.on.instance)
+    return host ? bindRider(body, part, bindPart(body, host)) : bindPart(body, part)
+  }
+  const layers = parts
+    .map((p) => ({ instance: p.instance, slot: p.slot, bound: bound(p) }))
     .sort(
       (a, b) =>
-        layerNumber(a.bound.part) - layerNumber(b.bound.part) ||
+        compareLayers(a.bound.part, b.bound.part) ||
         (a.slot === b.slot ? (a.instance < b.instance ? -1 : 1) : a.slot < b.slot ? -1 : 1),
     )
-    .map(({ instance, slot, bound }) => ({
-      instance,
-      slot,
-      bound,
-      rest: bound.rest,
-      positions: new Float32Array(bound.rest.length),
-      liftedBy: [],
-      // what is not cloth lies where its maker put it
-      onBody: isCloth(bound.part) ? skinAnchors(body, bound) : null,
-      pressed: [],
-      onLayers: [],
-    }))
+  return layers.map(({ instance, slot, bound }): Layer => ({
+    instance,
+    slot,
+    bound,
+    rest: bound.rest,
+    positions: new Float32Array(bound.rest.length),
+    liftedBy: [],
+    // what is not cloth lies where its maker put it
+    onBody: isCloth(bound.part) ? skinAnchors(body, bound) : null,
+    pressed: [],
+    ridesOn: rideOf(bound.part, layers),
+    onLayers: [],
+  }))
+}
+
+/** Where a part sits that sits on another. */
+function rideOf({ spot }: PartModel, layers: readonly Pick<Layer, 'instance' | 'bound'>[]): Layer['ridesOn'] {
+  const layer = spot?.on ? layers.findIndex((l) => l.instance === spot.on!.instance) : -1
+  if (layer < 0) return null
+  return { layer, corners: cornersOf(layers[layer]!.bound, spot!.triangle), shares: spot!.shares }
+}
+
+/** How far a spot of a layer has gone from where it lies on the resting body, into `out`. */
+function rideAlong(outfit: Outfit, { layer, corners, shares }: NonNullable<Layer['ridesOn']>, out: number[]): void {
+  const { positions, bound } = outfit.layers[layer]!
+  for (let k = 0; k < 3; k++) {
+    out[k] = 0
+    for (let i = 0; i < 3; i++)
+      out[k]! += shares[i]! * (positions[corners[i]! * 3 + k]! - bound.rest[corners[i]! * 3 + k]!)
+  }
 }
 
 /** Lets a layer out over those beneath, and draws in what it presses. */
@@ -208,7 +231,13 @@ export function layerDeltas(layer: Layer, active: readonly ActiveDelta[]): Activ
 
 /** Shapes every layer and pushes it clear of the body and the layers beneath. */
 export function dressOutfit(outfit: Outfit, bodyPositions: Float32Array, active: readonly ActiveDelta[]): void {
+  const ride = [0, 0, 0]
   for (const layer of outfit.layers) {
+    if (layer.ridesOn) {
+      rideAlong(outfit, layer.ridesOn, ride)
+      for (let i = 0; i < layer.positions.length; i++) layer.positions[i] = layer.rest[i]! + ride[i % 3]!
+      continue
+    }
     applyDeltas(layer.rest, layerDeltas(layer, active), layer.positions)
     if (layer.onBody) pushClear(layer.positions, bodyPositions, layer.onBody)
     for (const { layer: inner, anchors } of layer.onLayers)

@@ -32,8 +32,12 @@ export interface PartModel {
   mesh: Mesh
   paints: ReadonlyMap<string, Paint>
   bones: PartBone[]
-  /** A spot on a body's surface, where it sits instead of at its socket. */
-  spot?: { triangle: number; shares: readonly [number, number, number] }
+  /** A spot on a surface, the body's or another instance's, where it sits instead of at its socket. */
+  spot?: {
+    on?: { instance: string; part: string }
+    triangle: number
+    shares: readonly [number, number, number]
+  }
 }
 
 /** A kit that has been read and checked. What was broken is left out and told as problems. */

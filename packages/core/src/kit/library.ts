@@ -58,6 +58,12 @@ export function slotsFor(kits: Manifests, body: KitRef): SlotDef[] {
   return [...slots.values()]
 }
 
+/** Whether a slot holds one thing after another, put there by hand. */
+export const holdsSeveral = (slot: SlotDef): boolean => (slot.most ?? 1) > 1
+
+/** Whether chance never fills a slot. */
+export const leftToHands = (slot: SlotDef): boolean => slot.empty === 1
+
 /** The parts of every kit that may stand in a slot of a body; those of the body's own kit first. */
 export function partsFor(kits: Manifests, body: KitRef, slot: string): KitPart[] {
   return inOrder(kits, body.kit).flatMap(([kit, manifest]) =>

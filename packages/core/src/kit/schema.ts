@@ -149,7 +149,7 @@ export const SlotSchema = Type.Object(
     region: Id,
     care: Care,
     /** How many parts it can hold; 1 if not said. */
-    most: Type.Optional(Type.Integer({ minimum: 1, maximum: 40 })),
+    most: Type.Optional(Type.Integer({ minimum: 1, maximum: 60 })),
     /** How much a difference here tells two figures apart at street distance; 0.4 if not said. */
     weight: Type.Optional(Type.Number({ minimum: 0, maximum: 2 })),
     /** How often shuffling leaves the slot empty, 0..1; 0.45 if not said. */
@@ -204,6 +204,8 @@ export const PartSchema = Type.Union([
       socket: Id,
       /** rigid: keeps its size and form; shape: takes on the form of the bone's part of the body. */
       fit: Type.Union([Type.Literal('rigid'), Type.Literal('shape')]),
+      /** How many of it a figure can have; as many as its slot holds if not said. */
+      most: Type.Optional(Type.Integer({ minimum: 1, maximum: 60 })),
     },
     closed,
   ),

@@ -41,6 +41,25 @@ export function placePart(recipe: Recipe, id: string, place: Place | undefined):
   return changeInstance(recipe, id, 'place', place)
 }
 
+/** The same part once more, placed otherwise. */
+export function copyPart(recipe: Recipe, id: string, place: Place | undefined): Recipe {
+  const now = recipe.parts.find((p) => p.id === id)
+  if (!now) return recipe
+  const { id: _id, slot, part, place: _place, ...rest } = now
+  return addPart(recipe, slot, part, { ...rest, ...(place && { place }) })
+}
+
+/** A place as in a mirror: the spot across is the caller's to find. */
+export function mirroredPlace(place: Place | undefined, at: Place['at']): Place {
+  const { turn, mirrored, ...rest } = place ?? {}
+  return {
+    ...rest,
+    ...(at && { at }),
+    ...(turn && { turn: [turn[0], -turn[1] || 0, -turn[2] || 0] }),
+    ...(!mirrored && { mirrored: true }),
+  }
+}
+
 /** Says how an instance lies among the garments; undefined: as its kit says. */
 export function setLayer(recipe: Recipe, id: string, layer: number | undefined): Recipe {
   return changeInstance(recipe, id, 'layer', layer)

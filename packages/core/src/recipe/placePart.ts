@@ -68,8 +68,9 @@ function usable(part: PartModel, place: Place, body: BodyModel, where: string, p
     return rest
   }
   const sum = at.shares.reduce((s, v) => s + v, 0)
-  if (at.triangle < body.mesh.indices.length / 3 && sum > 0)
-    return { ...rest, at: { triangle: at.triangle, shares: at.shares.map((v) => v / sum) as [number, number, number] } }
+  // whether another instance has such a triangle is known once all of them are
+  if ((at.on || at.triangle < body.mesh.indices.length / 3) && sum > 0)
+    return { ...rest, at: { ...at, shares: at.shares.map((v) => v / sum) as [number, number, number] } }
   tell('spot-unknown', `The body has no triangle ${at.triangle}.`, 'Place it on the body again.')
   return rest
 }
@@ -100,16 +101,18 @@ function middleOf({ positions }: Mesh): Vector3 {
 function mover({ mirrored, scale = 1, turn = [0, 0, 0] }: Place, middle: Vector3): (v: Vector3) => Vector3 {
   const [x, y, z] = turn.map((d) => (d * Math.PI) / 180) as [number, number, number]
   const q = new Quaternion().setFromEuler(new Euler(x, y, z, 'YXZ'))
+  const size = new Vector3(...(typeof scale === 'number' ? [scale, scale, scale] : scale))
   const about = middle.clone()
   if (mirrored) about.x = -about.x
   return (v) => {
     if (mirrored) v.x = -v.x
-    return v.sub(about).multiplyScalar(scale).applyQuaternion(q).add(about)
+    return v.sub(about).multiply(size).applyQuaternion(q).add(about)
   }
 }
 
 function moved(mesh: Mesh, place: Place, move: (v: Vector3) => Vector3): Mesh {
-  if (!place.mirrored && (place.scale ?? 1) === 1 && !place.turn?.some((d) => d !== 0)) return mesh
+  const { mirrored, scale = 1, turn = [] } = place
+  if (!mirrored && [scale].flat().every((s) => s === 1) && turn.every((d) => d === 0)) return mesh
   const origin = move(new Vector3())
   const all = (list: Float32Array, moves = false) => {
     const out = new Float32Array(list.length)

@@ -64,7 +64,10 @@ export function resolveRecipe(recipe: Recipe, kits: Kits): { value: Resolved | n
   const worn = inPlay(filled, body.def, slots, problems)
   requireNeeds(worn, problems)
   const covered = new Set(worn.flatMap(({ part }) => part.def.covers ?? []))
-  const parts = worn.filter(({ slot }) => !covered.has(slot)).sort(bySlot(slots))
+  const parts = withHosts(
+    worn.filter(({ slot }) => !covered.has(slot)),
+    problems,
+  ).sort(bySlot(slots))
   const colors = colorRegionsOf(kits, recipe.body.kit)
   const colorOf = (region: string, isPicture = false) => {
     if (Object.hasOwn(recipe.colors, region)) return recipe.colors[region]!
@@ -74,6 +77,27 @@ export function resolveRecipe(recipe: Recipe, kits: Kits): { value: Resolved | n
 }
 
 type Found = ResolvedPart & { where: string }
+
+/** Without those that sit on something which is not there, or has become something else. */
+function withHosts(worn: readonly Found[], problems: Problem[]): Found[] {
+  return worn.filter(({ part, where }) => {
+    const on = part.spot?.on
+    if (!on) return true
+    const host = worn.find((w) => w.instance === on.instance)?.part
+    if (host?.def.how === 'worn' && host.def.id === on.part && part.spot!.triangle < host.mesh.indices.length / 3)
+      return true
+    problems.push(
+      problem(
+        'host-gone',
+        `${where}/place`,
+        `“${part.def.name}” is left off: what it sat on is not worn.`,
+        'Place it again, or put that on.',
+        'warning',
+      ),
+    )
+    return false
+  })
+}
 
 const bySlot = (slots: readonly SlotDef[]) => {
   const order = new Map(slots.map((s, i) => [s.id, i]))
@@ -99,6 +123,19 @@ function lookUp(recipe: Recipe, kits: Kits, body: BodyModel, slots: readonly Slo
           where,
           `“${part.def.name}” is left off: the slot holds ${most === 1 ? 'one part' : `${most} parts`}.`,
           'Take off another one there.',
+          'warning',
+        ),
+      )
+      continue
+    }
+    const alike = found.filter((f) => f.part.kit === part.kit && f.part.def.id === part.def.id).length
+    if (part.def.how === 'attached' && alike >= (part.def.most ?? Infinity)) {
+      problems.push(
+        problem(
+          'part-most',
+          where,
+          `“${part.def.name}” is left off: a figure has at most ${part.def.most} of it.`,
+          'Take off another one.',
           'warning',
         ),
       )

@@ -5,6 +5,7 @@ import { RecipeV1Schema, upgradeRecipeV1 } from './recipeV1.ts'
 
 export const RECIPE_FORMAT = 'idle-tinker-recipe'
 const Degrees = Type.Number({ minimum: -360, maximum: 360 })
+const Scale = Type.Number({ minimum: 0.05, maximum: 20 })
 const Share = Type.Number({ minimum: 0, maximum: 1 })
 
 /** A kit's part or body, named so that it can be found again. */
@@ -16,16 +17,21 @@ export const PlaceSchema = Type.Object(
     at: Type.Optional(
       Type.Union([
         Type.Object({ socket: Id }, closed),
-        /** A triangle of the body's mesh and the shares of its three points. */
+        /** A triangle of the body's mesh, or of what an instance wears, and the shares of its three points. */
         Type.Object(
-          { triangle: Type.Integer({ minimum: 0, maximum: 1e6 }), shares: Type.Tuple([Share, Share, Share]) },
+          {
+            on: Type.Optional(Type.Object({ instance: Key, part: Id }, closed)),
+            triangle: Type.Integer({ minimum: 0, maximum: 1e6 }),
+            shares: Type.Tuple([Share, Share, Share]),
+          },
           closed,
         ),
       ]),
     ),
     /** About the place's own x, y and z, in degrees, applied in the order y, x, z. */
     turn: Type.Optional(Type.Tuple([Degrees, Degrees, Degrees])),
-    scale: Type.Optional(Type.Number({ minimum: 0.05, maximum: 20 })),
+    /** Of all of it, or along its own x, y and z. */
+    scale: Type.Optional(Type.Union([Scale, Type.Tuple([Scale, Scale, Scale])])),
     /** Left and right of the part exchanged. */
     mirrored: Type.Optional(Type.Boolean()),
   },
@@ -71,6 +77,8 @@ export const RecipeSchema = Type.Object(
 
 export type Reference = Static<typeof ReferenceSchema>
 export type Place = Static<typeof PlaceSchema>
+/** A spot on a surface: the body's, or that of what an instance wears. */
+export type Spot = Extract<NonNullable<Place['at']>, { triangle: number }>
 export type PartInstance = Static<typeof PartInstanceSchema>
 export type Recipe = Static<typeof RecipeSchema>
 /** One value for both sides, or [left, right]. */

@@ -1,4 +1,13 @@
-import { bodyOf, colorRegionsOf, palettesFor, partOf, partsFor, slotsFor, type Manifests } from '../kit/library.ts'
+import {
+  bodyOf,
+  colorRegionsOf,
+  holdsSeveral,
+  palettesFor,
+  partOf,
+  partsFor,
+  slotsFor,
+  type Manifests,
+} from '../kit/library.ts'
 import type { PaletteDef, PartDef, SliderDef } from '../kit/schema.ts'
 import { drawArchetypes, drawValue, partsOf, type Drawn } from './archetypes.ts'
 import { referenceTo } from './defaults.ts'
@@ -42,6 +51,10 @@ export function shuffleSlot(recipe: Recipe, kits: Manifests, slot: string, seed:
   return setPart(recipe, slot, referenceTo(kits, { kit, id: def.id }))
 }
 
+/** Whether a hand has set something in a slot: chance does not take that away. */
+const holdsPlaced = (recipe: Recipe, slot: string) =>
+  recipe.parts.some((p) => p.slot === slot && p.place?.at && 'triangle' in p.place.at)
+
 /** How often shuffling leaves a slot empty that need not be filled, unless the slot says otherwise. */
 const EMPTY_SHARE = 0.45
 
@@ -59,7 +72,9 @@ export function shuffleAll(recipe: Recipe, kits: Manifests, seed: number, streng
   const turns = () => strength >= 1 || random.next() < strength
   const drawn = drawArchetypes(body, createRandom(scatterSeed(seed)))
   let next = recipe
-  const slots = slotsFor(kits, recipe.body).filter(({ id }) => !recipe.locks.includes(id) && turns())
+  const slots = slotsFor(kits, recipe.body).filter(
+    (slot) => !leftToHands(slot) && !holdsPlaced(recipe, slot.id) && !recipe.locks.includes(slot.id) && turns(),
+  )
   const shuffled = new Set(slots.map(({ id }) => id))
   const kept: PartDef[] = recipe.parts
     .filter((p) => !shuffled.has(p.slot))

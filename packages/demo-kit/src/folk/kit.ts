@@ -1,6 +1,7 @@
 import { KIT_FORMAT, type BodyDef, type ColorRegionDef, type PaletteDef, type SlotDef } from '@idle-tinker/core'
 import { color, own, slotsOf } from '../entries.ts'
 import { flipX } from '../model/vector.ts'
+import { Dummy } from '../model/garment.ts'
 import { HUMAN_ARCHETYPES } from './archetypes.ts'
 import { buildHumanBody, humanSkin } from './body.ts'
 import { FACE_CORRECTIVES, HUMAN_EXPRESSIONS, HUMAN_MOVEMENTS, MOVING_GROUPS } from './expressions.ts'
@@ -18,6 +19,7 @@ import neckwear from './parts/neckwear.ts'
 import outerwear from './parts/outerwear.ts'
 import replacing from './parts/replacing.ts'
 import tops from './parts/tops.ts'
+import trims from './parts/trims.ts'
 import { HUMAN_CORRECTIVES, HUMAN_GROUPS, HUMAN_SLIDERS } from './sliders/whole.ts'
 import type { KitSource } from '../writeKit.ts'
 
@@ -65,6 +67,7 @@ const SLOTS: SlotDef[] = [
   slot('legs', 'Legs', 'legwear', 'thighs', { weight: 0.8, empty: 0.05 }),
   slot('left-leg', 'Left leg', 'left leg', 'leftShin', { weight: 0.5 }),
   slot('feet', 'Feet', 'footwear', 'leftShin', { weight: 0.3, empty: 0.05 }),
+  slot('trims', 'Trims', 'trim', 'torso', { weight: 0.1, most: 30, empty: 1 }),
 ]
 
 const COLORS: ColorRegionDef[] = [
@@ -264,7 +267,7 @@ export function folkKit(): KitSource {
       version: 2,
       id: 'saltwick-folk',
       name: 'Saltwick folk',
-      kitVersion: '2.0.0',
+      kitVersion: '2.1.0',
       license: 'CC0-1.0',
       slots: SLOTS,
       colorRegions: COLORS,
@@ -289,6 +292,7 @@ export function folkKit(): KitSource {
         sockets: [
           { id: 'rightGrip', name: 'Right grip', bone: 'rightHand', at: [...flipX(grip)] },
           { id: 'leftGrip', name: 'Left grip', bone: 'leftHand', at: [...grip] },
+          { id: 'breast', name: 'Breast', bone: 'upperChest', at: [...new Dummy(sculpt).front(5, 71, 2)] },
           { id: 'back', name: 'Back', bone: 'upperChest', at: [0, 70, -8.6] },
         ],
         seams: [{ id: 'leftKnee', name: 'Left knee', region: 'leftShin' }],
@@ -297,6 +301,7 @@ export function folkKit(): KitSource {
           ...eyes,
           ...face,
           ...tops,
+          ...trims,
           ...outerwear,
           ...legwear,
           ...footwear,

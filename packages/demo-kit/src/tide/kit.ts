@@ -3,6 +3,8 @@ import { color, own, slotsOf } from '../entries.ts'
 import { along, flipX } from '../model/vector.ts'
 import type { KitSource } from '../writeKit.ts'
 import { buildOttern, OTTERN_ARM, OTTERN_SHOULDER, otternSkin } from './ottern.ts'
+import { Dummy } from '../model/garment.ts'
+import GROWTHS from './growths.ts'
 import OTTERN_PARTS from './parts.ts'
 import { OTTERN_EXPRESSIONS, OTTERN_MOVEMENTS, OTTERN_MOVING } from './expressions.ts'
 import { OTTERN_CORRECTIVES, OTTERN_GROUPS, OTTERN_SLIDERS } from './sliders.ts'
@@ -34,7 +36,7 @@ export function tideKit(): KitSource {
       version: 2,
       id: 'tide-creatures',
       name: 'Tide creatures',
-      kitVersion: '2.0.0',
+      kitVersion: '2.1.0',
       license: 'CC0-1.0',
       slots: [
         slot('horns', 'Crown of the head', 'crown piece', 'head', { weight: 0.9 }),
@@ -47,6 +49,7 @@ export function tideKit(): KitSource {
         slot('left-hand', 'Left paw', 'thing in the left paw', 'arms', { weight: 0.4 }),
         slot('right-hand', 'Right paw', 'thing in the right paw', 'arms', { weight: 0.7 }),
         slot('tail', 'Tail', 'tail piece', 'tail', { weight: 0.5 }),
+        slot('growths', 'Growths', 'growth', 'head', { weight: 0.3, most: 30, empty: 1 }),
       ],
       colorRegions: [
         own('fur', 'Fur', '#7a5238'),
@@ -134,10 +137,11 @@ export function tideKit(): KitSource {
         sockets: [
           { id: 'rightGrip', name: 'Right grip', bone: 'rightHand', at: [...flipX(grip)] },
           { id: 'leftGrip', name: 'Left grip', bone: 'leftHand', at: [...grip] },
+          { id: 'brow', name: 'Brow', bone: 'head', at: [...new Dummy(sculpt).front(0, 95, 0)] },
         ],
         seams: [],
         defaults: { eyes: 'eyes-round' },
-        parts: OTTERN_PARTS,
+        parts: [...OTTERN_PARTS, ...GROWTHS],
       },
     ],
   }

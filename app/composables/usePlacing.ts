@@ -1,0 +1,138 @@
+import {
+  addPart,
+  copyPart,
+  mirroredPlace,
+  placePart,
+  referenceTo,
+  removePart,
+  type KitRef,
+  type Place,
+  type SpotAsk,
+} from '@idle-tinker/core'
+import { useFigure } from '../stores/figure'
+import { useProject } from '../stores/project'
+import { useView } from '../stores/view'
+import { workshop } from '../workers'
+import { plain } from '../workers/plain'
+
+type At = readonly [number, number, number]
+/** A place on the figure, and the instance it is on; null is the body. */
+export interface Pointed {
+  on: string | null
+  at: At
+}
+/** What one press of a key moves along the surface, metres. */
+const STEP = 0.006
+
+/** Where the middle of an instance is seen; told by the stage that shows it. */
+const seen = shallowRef<((instance: string) => At | null) | null>(null)
+/** What lies in the middle of the view. */
+const ahead = shallowRef<(() => Pointed | null) | null>(null)
+
+let asking = false
+let next: (() => Promise<void>) | null = null
+
+function takeNext() {
+  const work = next
+  next = null
+  return work
+}
+
+/** Parts that hands put on the figure: set, moved along, turned, scaled, mirrored, copied. */
+export function usePlacing() {
+  const figure = useFigure()
+  const project = useProject()
+  const view = useView()
+
+  const instanceOf = (id: string) => figure.recipe?.parts.find((p) => p.id === id)
+
+  /** Asks for a spot of the figure as it is; while one answer is on its way only the newest question waits. */
+  async function withSpot(ask: SpotAsk, use: (at: NonNullable<Place['at']>) => void): Promise<void> {
+    const work = async () => {
+      if (!figure.recipe) return
+      const { id } = figure
+      const spot = await workshop('bench').spot(plain(figure.recipe), plain(ask))
+      // another figure has been opened meanwhile
+      if (spot && figure.id === id) use(spot)
+    }
+    if (asking) {
+      next = work
+      return
+    }
+    asking = true
+    try {
+      await work()
+      for (let newest = takeNext(); newest; newest = takeNext()) await newest()
+    } finally {
+      asking = false
+    }
+  }
+
+  /** From where a question about an instance begins. */
+  function from(id: string): Pick<SpotAsk, 'on' | 'from'> | null {
+    const at = instanceOf(id)?.place?.at
+    if (at && 'triangle' in at) return { on: at.on?.instance ?? null, from: at }
+    const middle = seen.value?.(id)
+    return middle ? { on: null, from: middle } : null
+  }
+
+  /** One more of a part, in the middle of what is seen; it is the one that is worked on then. */
+  function add(slot: string, part: KitRef): void {
+    if (!figure.recipe) return
+    const to = ahead.value?.() ?? null
+    const before = new Set(figure.recipe.parts.map((p) => p.id))
+    const put = (at?: Place['at']) => {
+      if (!figure.recipe) return
+      figure.edit(addPart(figure.recipe, slot, referenceTo(project.library, part), at ? { place: { at } } : {}))
+      view.instance = figure.recipe?.parts.find((p) => !before.has(p.id))?.id ?? null
+      view.placing = true
+    }
+    if (to) void withSpot({ on: to.on, from: to.at }, put)
+    else put()
+  }
+
+  /** Moves it; moves with the same mark are one step. */
+  function set(id: string, change: Partial<Place>, mark: string | null = null): void {
+    const now = instanceOf(id)
+    if (figure.recipe && now) figure.edit(placePart(figure.recipe, id, { ...now.place, ...change }), mark)
+  }
+
+  const moveTo = (id: string, to: Pointed, mark: string | null) =>
+    withSpot({ on: to.on, from: to.at }, (at) => set(id, { at }, mark))
+
+  /** By keys, in steps along the surface: to its right and up. */
+  function step(id: string, right: number, up: number): void {
+    const begin = from(id)
+    if (begin)
+      void withSpot({ ...begin, then: { beside: [right * STEP, up * STEP] } }, (at) => set(id, { at }, `move ${id}`))
+  }
+
+  function copied(make: (at: Place['at']) => Place, ask: SpotAsk, id: string): void {
+    void withSpot(ask, (at) => {
+      if (!figure.recipe) return
+      const before = new Set(figure.recipe.parts.map((p) => p.id))
+      figure.edit(copyPart(figure.recipe, id, make(at)))
+      view.instance = figure.recipe.parts.find((p) => !before.has(p.id))?.id ?? view.instance
+    })
+  }
+  function copy(id: string): void {
+    const begin = from(id)
+    const place = instanceOf(id)?.place
+    // beside it, so that there are two to see
+    if (begin) copied((at) => ({ ...place, at }), { ...begin, then: { beside: [4 * STEP, 0] } }, id)
+  }
+  function copyAcross(id: string): void {
+    const begin = from(id)
+    const place = instanceOf(id)?.place
+    if (begin) copied((at) => mirroredPlace(place, at), { ...begin, then: 'across' }, id)
+  }
+
+  function remove(id: string): void {
+    if (!figure.recipe) return
+    figure.edit(removePart(figure.recipe, id))
+    if (view.instance === id) view.instance = null
+    view.placing = false
+  }
+
+  return { instanceOf, add, set, moveTo, step, copy, copyAcross, remove, seen, ahead }
+}
