@@ -2,7 +2,7 @@ import { Memory } from './base/Memory.ts'
 import { problem, type Problem } from './base/problem.ts'
 import type { Shelf } from './base/Shelf.ts'
 import { jointsAt, prepareBody, type PreparedBody } from './body/PreparedBody.ts'
-import { activeDeltas, applyDeltas, shapeLandmarks, type ActiveDelta } from './body/shapeBody.ts'
+import { activeDeltas, addDelta, applyDeltas, shapeLandmarks, type ActiveDelta } from './body/shapeBody.ts'
 import { groundPoints, standOnGround } from './body/standOnGround.ts'
 import { careOf } from './budget/careOf.ts'
 import {
@@ -20,13 +20,16 @@ import { movesOfMorphs, type Movement } from './budget/movements.ts'
 import { outerShell } from './budget/outerShell.ts'
 import { atlasUvs, layoutAtlas, paintAtlas, type Atlas, type AtlasLayout } from './color/atlas.ts'
 import { decodeImage, type Pixels } from './color/decodeImage.ts'
+import { nudgeMoves, type Nudgeable } from './dress/nudge.ts'
 import type { StandingSurface } from './dress/spots.ts'
-import { assembleOutfit, dressOutfit, partJoints, type Outfit } from './dress/outfit.ts'
+import { assembleOutfit, dressOutfit, nudgeable, partJoints, type Outfit } from './dress/outfit.ts'
 import type { Paint } from './kit/readModel.ts'
 import { cornerCount, triangleCount, type Mesh, type Morph } from './mesh/Mesh.ts'
+import { topologyOf } from './mesh/topology.ts'
 import { computeNormals, createNormalScratch, type NormalScratch } from './mesh/normals.ts'
 import { movementsOf } from './kit/movements.ts'
 import { withExpression } from './recipe/expressions.ts'
+import { setNudge } from './recipe/nudges.ts'
 import { resolveRecipe, type Kits, type Resolved } from './recipe/resolve.ts'
 import type { Recipe } from './recipe/schema.ts'
 import type { Target } from './recipe/target.ts'
@@ -212,6 +215,28 @@ export class Builder {
     })
   }
 
+  /**
+   * The body, or what an instance wears, as it would be without what was nudged on it: what a brush works on.
+   *
+   * @returns null where the figure has no such surface
+   */
+  nudgeable(recipe: Recipe, on: string | undefined): (Nudgeable & { topology: string; lift: number }) | null {
+    const resolved = this.resolve(setNudge(recipe, on, null)).value
+    if (!resolved) return null
+    const { dressed, shape } = this.stand(resolved)
+    const { body, outfit, merged } = dressed
+    const index = on === undefined ? 0 : outfit.layers.findIndex((l) => l.instance === on) + 1
+    if (on !== undefined && index === 0) return null
+    const [start, end] = merged.pieces[index]!.points
+    const positions = shape.positions.slice(start * 3, end * 3)
+    if (index === 0) {
+      const { triangles, neighbours } = body
+      return { positions, triangles, neighbours, topology: topologyOf(body.model.mesh), lift: shape.lift }
+    }
+    const { bound } = outfit.layers[index - 1]!
+    return { ...nudgeable(bound, positions), topology: topologyOf(bound.part.mesh), lift: shape.lift }
+  }
+
   private stand(resolved: Resolved) {
     const outfitKey = JSON.stringify([
       resolved.body.hash,
@@ -219,15 +244,22 @@ export class Builder {
     ])
     const dressed = this.dress(resolved, outfitKey)
     const active = activeDeltas(dressed.body, resolved.sliders)
-    const shapeKey = `${outfitKey} ${active.map(({ delta, weight }) => `${delta.name} ${weight}`).join()}`
-    return { dressed, active, shape: this.shape(dressed, active, shapeKey), outfitKey, shapeKey }
+    const nudged = resolved.nudges.size ? ` ${JSON.stringify([...resolved.nudges])}` : ''
+    const shapeKey = `${outfitKey} ${active.map(({ delta, weight }) => `${delta.name} ${weight}`).join()}${nudged}`
+    return { dressed, active, shape: this.shape(dressed, active, resolved.nudges, shapeKey), outfitKey, shapeKey }
   }
 
   /** Names to parts, faults told. */
   private resolve(recipe: Recipe) {
     // numbers that JSON cannot hold are faults to be told, not to be mistaken for each other
     const sliders = Object.entries(recipe.sliders).map(([id, value]) => [id, String(value)])
-    const key = JSON.stringify([recipe.body, recipe.parts, Object.entries(recipe.colors).sort(), sliders.sort()])
+    const key = JSON.stringify([
+      recipe.body,
+      recipe.parts,
+      Object.entries(recipe.colors).sort(),
+      sliders.sort(),
+      recipe.nudges ?? 0,
+    ])
     return this.remember('resolve', 'resolve', key, () => resolveRecipe(recipe, this.kits))
   }
 
@@ -250,14 +282,27 @@ export class Builder {
   }
 
   /** What a dragging hand waits for: body and layers follow, soles find the ground, normals. */
-  private shape(dressed: Dressed, active: readonly ActiveDelta[], shapeKey: string): Shape {
+  private shape(
+    dressed: Dressed,
+    shaping: readonly ActiveDelta[],
+    nudges: Resolved['nudges'],
+    shapeKey: string,
+  ): Shape {
     return this.remember('shape', 'shape', shapeKey, () => {
       const { body, outfit, merged, ground, scratch } = dressed
       // one more than are remembered: the oldest is never still in use
       const shape = dressed.shapes[dressed.next++ % dressed.shapes.length]!
       const { mesh } = body.model
-      applyDeltas(mesh.positions, active, merged.bodyPositions)
-      dressOutfit(outfit, merged.bodyPositions, active)
+      applyDeltas(mesh.positions, shaping, merged.bodyPositions)
+      const active = [...shaping]
+      const nudge = nudges.get(null)
+      if (nudge) {
+        // one more delta of the body, of this very shape: what is worn and the joints go along
+        const surface = { positions: merged.bodyPositions, triangles: body.triangles, neighbours: body.neighbours }
+        active.push({ delta: nudgeMoves(surface, nudge), weight: 1 })
+        addDelta(active.at(-1)!.delta, 1, merged.bodyPositions)
+      }
+      dressOutfit(outfit, merged.bodyPositions, active, nudges)
       shape.positions.set(merged.mesh.positions)
       shapeLandmarks(body, active, shape.landmarks)
       shape.lift = standOnGround(shape.positions, ground)

@@ -3,14 +3,16 @@ import type { Arrays } from '../base/Shelf.ts'
 import { addDelta, applyDeltas, type ActiveDelta } from '../body/shapeBody.ts'
 import type { PreparedBody } from '../body/PreparedBody.ts'
 import type { PartBone, PartModel } from '../kit/Kit.ts'
-import { pointNeighbours } from '../mesh/adjacency.ts'
+import { pointNeighbours, type Packed } from '../mesh/adjacency.ts'
 import { Surface } from '../mesh/Surface.ts'
 import type { ResolvedPart } from '../recipe/resolve.ts'
+import type { Nudge } from '../recipe/schema.ts'
 import { bindPart, bindRider, cornersOf, deltaOf, type BoundPart } from './bindPart.ts'
 import { anchorPoints, letOut, pushClear, type Anchors } from './clearance.ts'
 import { findCovered, surfacesOf, type Covered } from './cover.ts'
 import { kept, type Codec } from './kept.ts'
 import { compareLayers, isCloth, layerNumber, type Layer } from './Layer.ts'
+import { nudgeMoves, type Nudgeable } from './nudge.ts'
 import { PairMemory } from './pairMemory.ts'
 import { applyPress, pressUnder, type Press } from './press.ts'
 import { carryDelta } from './tie.ts'
@@ -229,8 +231,17 @@ export function layerDeltas(layer: Layer, active: readonly ActiveDelta[]): Activ
   return active.map(({ delta, weight }) => ({ delta: deltaOf(layer.bound, delta), weight }))
 }
 
-/** Shapes every layer and pushes it clear of the body and the layers beneath. */
-export function dressOutfit(outfit: Outfit, bodyPositions: Float32Array, active: readonly ActiveDelta[]): void {
+/**
+ * Shapes every layer, pushes it clear of the body and the layers beneath, and last moves what was nudged on it.
+ *
+ * @param nudges by instance
+ */
+export function dressOutfit(
+  outfit: Outfit,
+  bodyPositions: Float32Array,
+  active: readonly ActiveDelta[],
+  nudges: ReadonlyMap<string | null, Nudge> = new Map(),
+): void {
   const ride = [0, 0, 0]
   for (const layer of outfit.layers) {
     if (layer.ridesOn) {
@@ -244,7 +255,22 @@ export function dressOutfit(outfit: Outfit, bodyPositions: Float32Array, active:
       pushClear(layer.positions, outfit.layers[inner]!.positions, anchors)
     // last: what lies under another part may sink into what is beneath, but not come out above
     for (const press of layer.pressed) applyPress(layer.positions, bodyPositions, press)
+    const nudge = nudges.get(layer.instance)
+    if (nudge) addDelta(nudgeMoves(nudgeable(layer.bound, layer.positions), nudge), 1, layer.positions)
   }
+}
+
+/** A part's surface, shaped so. */
+export function nudgeable({ triangles, tie, rest }: BoundPart, positions: Float32Array): Nudgeable {
+  return { positions, triangles, neighbours: tie.hanging?.neighbours ?? neighboursOf(triangles, rest.length / 3) }
+}
+
+const neighbours = new WeakMap<Uint32Array, Packed>()
+
+function neighboursOf(triangles: Uint32Array, points: number): Packed {
+  let found = neighbours.get(triangles)
+  if (!found) neighbours.set(triangles, (found = pointNeighbours(triangles, points)))
+  return found
 }
 
 /** Where the joints of the parts' bones stand on the shaped body, xyz a bone, metres. */

@@ -2,7 +2,8 @@ import { bodyOf, partsFor, slotsFor, type Manifests } from '../kit/library.ts'
 import type { SliderDef } from '../kit/schema.ts'
 import { movementsOf, shapeSlidersOf } from '../kit/movements.ts'
 import { setColors, setSliders } from './edits.ts'
-import type { Recipe } from './schema.ts'
+import { withoutNudgesOf } from './nudges.ts'
+import type { Place, Recipe } from './schema.ts'
 import { sidesOf } from './symmetry.ts'
 
 /**
@@ -78,17 +79,31 @@ export function takeParts(recipe: Recipe, other: Recipe, kits: Manifests, only?:
   // ids are each recipe's own: one that is taken here gets a new one
   const ids = new Set(kept.map((p) => p.id))
   const parts = [...kept]
+  const renamed = new Map<string, string>()
   for (const part of fitting) {
     let id = part.id
     for (let n = 2; ids.has(id); n++) id = `${part.id}-${n}`
     ids.add(id)
+    renamed.set(part.id, id)
+  }
+  for (const part of fitting) {
+    const id = renamed.get(part.id)!
     // a spot on a surface is one of that surface alone
     const { place, ...plain } = part
     const keeps = place && (recipe.body.id === other.body.id || !place.at || 'socket' in place.at)
-    parts.push({ ...plain, id, ...(keeps ? { place } : {}) })
+    parts.push({ ...plain, id, ...(keeps ? { place: onRenamed(place, renamed) } : {}) })
   }
   const same = JSON.stringify(parts) === JSON.stringify(recipe.parts)
-  return same ? recipe : { ...recipe, parts }
+  const there = new Set(kept.map((p) => p.id))
+  const gone = recipe.parts.filter((p) => !there.has(p.id)).map((p) => p.id)
+  return same ? recipe : withoutNudgesOf({ ...recipe, parts }, new Set(gone))
+}
+
+/** A place on something that bears another name now. */
+function onRenamed(place: Place, renamed: ReadonlyMap<string, string>): Place {
+  const { at } = place
+  if (!at || !('triangle' in at) || !at.on) return place
+  return { ...place, at: { ...at, on: { ...at.on, instance: renamed.get(at.on.instance) ?? at.on.instance } } }
 }
 
 /** The other's colors, of every region it has given one. */

@@ -2,6 +2,7 @@ import { bodyOf, colorRegionsOf, fullName, partOf, slotsFor, type Manifests } fr
 import type { SliderDef } from '../kit/schema.ts'
 import { movementsOf, shapeSlidersOf } from '../kit/movements.ts'
 import { expressionOf, isFaceAtRest } from './expressions.ts'
+import { nudgeOn } from './nudges.ts'
 import { sidesOf, unevenSliders } from './symmetry.ts'
 import type { Recipe } from './schema.ts'
 
@@ -16,7 +17,8 @@ export function describeChange(before: Recipe, after: Recipe, kits: Manifests): 
   const locks = lockChanges(before, after, kits)
   const name = before.name === after.name ? [] : [`Named “${after.name}”`]
   const body = fullName(before.body) === fullName(after.body) ? [] : [`Body: ${bodyName(after, kits)}`]
-  const all = [...body, ...name, ...parts, ...face, ...shape, ...colors, ...locks]
+  const nudged = nudgeChanges(before, after, kits)
+  const all = [...body, ...name, ...parts, ...face, ...shape, ...nudged, ...colors, ...locks]
   const [only] = all
   if (all.length === 0) return 'Nothing seen'
   if (all.length === 1) return only!
@@ -27,6 +29,7 @@ export function describeChange(before: Recipe, after: Recipe, kits: Manifests): 
     ...countOf(parts, 'part'),
     ...face,
     ...countOf(shape, 'slider'),
+    ...nudged,
     ...countOf(colors, 'color'),
     ...countOf(locks, 'lock'),
   ]
@@ -97,6 +100,20 @@ function shapeChanges(before: Recipe, after: Recipe, kits: Manifests): string[] 
     (id) => !known.has(id) && JSON.stringify(before.sliders[id]) !== JSON.stringify(after.sliders[id]),
   )
   return [...named, ...others]
+}
+
+/** What was nudged, where, or brought back. */
+function nudgeChanges(before: Recipe, after: Recipe, kits: Manifests): string[] {
+  const places = new Set([...(before.nudges ?? []), ...(after.nudges ?? [])].map((n) => n.on))
+  return [...places].flatMap((on) => {
+    const [was, now] = [nudgeOn(before, on), nudgeOn(after, on)]
+    if (JSON.stringify(was) === JSON.stringify(now)) return []
+    const part = after.parts.find((p) => p.id === on)?.part
+    // one that went with its part is told as the part's going
+    if (on !== undefined && !part) return []
+    const name = part ? (partOf(kits, part)?.def.name ?? part.id) : bodyName(after, kits)
+    return [now ? `${name}: nudged` : `${name}: nudges brought back`]
+  })
 }
 
 function isEvened(before: Recipe, after: Recipe, kits: Manifests): boolean {

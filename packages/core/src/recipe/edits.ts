@@ -1,4 +1,5 @@
 import { freeInstanceId, partsIn, sides } from './instances.ts'
+import { withoutNudgesOf } from './nudges.ts'
 import type { PartInstance, Place, Recipe, Reference, SliderValue } from './schema.ts'
 
 /*
@@ -17,8 +18,13 @@ export function setPart(recipe: Recipe, slot: string, part: Reference): Recipe {
   if (!first) return addPart(recipe, slot, part)
   if (others.length === 0 && sameReference(first.part, part)) return recipe
   const keep = recipe.parts.filter((p) => p.slot !== slot || p.id === first.id)
-  // where it sits and how close it lies was said of the part that goes
-  return { ...recipe, parts: keep.map((p) => (p.id === first.id ? { id: p.id, slot, part } : p)) }
+  // where it sits, how close it lies and what was nudged on it was said of the part that goes
+  const gone = others.map((p) => p.id)
+  if (!sameReference(first.part, part)) gone.push(first.id)
+  return withoutNudgesOf(
+    { ...recipe, parts: keep.map((p) => (p.id === first.id ? { id: p.id, slot, part } : p)) },
+    new Set(gone),
+  )
 }
 
 /** Puts one more part into a slot, beside those that are there. */
@@ -33,7 +39,8 @@ export function addPart(
 
 /** Takes off one instance. */
 export function removePart(recipe: Recipe, id: string): Recipe {
-  return recipe.parts.some((p) => p.id === id) ? { ...recipe, parts: recipe.parts.filter((p) => p.id !== id) } : recipe
+  if (!recipe.parts.some((p) => p.id === id)) return recipe
+  return withoutNudgesOf({ ...recipe, parts: recipe.parts.filter((p) => p.id !== id) }, new Set([id]))
 }
 
 /** Says where an instance sits; without a place it goes back to where its kit puts it. */
@@ -85,9 +92,9 @@ function changeInstance<K extends 'place' | 'layer' | 'clearance'>(
 
 /** Empties a slot. */
 export function clearPart(recipe: Recipe, slot: string): Recipe {
-  return recipe.parts.some((p) => p.slot === slot)
-    ? { ...recipe, parts: recipe.parts.filter((p) => p.slot !== slot) }
-    : recipe
+  const gone = new Set(partsIn(recipe, slot).map((p) => p.id))
+  if (gone.size === 0) return recipe
+  return withoutNudgesOf({ ...recipe, parts: recipe.parts.filter((p) => !gone.has(p.id)) }, gone)
 }
 
 interface Range {

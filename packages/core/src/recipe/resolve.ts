@@ -3,8 +3,9 @@ import { checkPartOnBody, colorRegionsOf, namesBody, slotsFor } from '../kit/lib
 import type { BodyModel, Kit, PartModel } from '../kit/Kit.ts'
 import type { BodyDef, SlotDef } from '../kit/schema.ts'
 import { meanValue, sides } from './instances.ts'
+import { nudgeFault } from './nudges.ts'
 import { placePartModel } from './placePart.ts'
-import type { PartInstance, Recipe, SliderValue } from './schema.ts'
+import type { Nudge, PartInstance, Recipe, SliderValue } from './schema.ts'
 import { areExclusive } from './shuffle.ts'
 
 export type Kits = ReadonlyMap<string, Kit>
@@ -27,6 +28,8 @@ export interface Resolved {
   parts: ResolvedPart[]
   /** Every slider of the body, within its range: one value, or left and right. */
   sliders: Record<string, SliderValue>
+  /** What was nudged: on the body under null, on what is worn under its instance. */
+  nudges: ReadonlyMap<string | null, Nudge>
   /** Color region to "#rrggbb": the recipe's, else the kit's own; white for a picture that is left as it is. */
   colorOf: (region: string, isPicture?: boolean) => string
 }
@@ -73,7 +76,36 @@ export function resolveRecipe(recipe: Recipe, kits: Kits): { value: Resolved | n
     if (Object.hasOwn(recipe.colors, region)) return recipe.colors[region]!
     return isPicture ? '#ffffff' : (colors.get(region)?.color ?? '#9a9a9a')
   }
-  return { value: { body, slots, parts, sliders: sliderValues(recipe, body.def, problems), colorOf }, problems }
+  const sliders = sliderValues(recipe, body.def, problems)
+  const nudges = usableNudges(recipe, body, parts, problems)
+  return { value: { body, slots, parts, sliders, nudges, colorOf }, problems }
+}
+
+/** The nudges made on the very meshes that are here. */
+function usableNudges(recipe: Recipe, body: BodyModel, parts: readonly ResolvedPart[], problems: Problem[]) {
+  const usable = new Map<string | null, Nudge>()
+  for (const [i, nudge] of (recipe.nudges ?? []).entries()) {
+    const part = nudge.on === undefined ? null : parts.find((p) => p.instance === nudge.on)?.part
+    const mesh = part === null ? body.mesh : part?.mesh
+    // of something that is covered now, or not here: it counts again when that is
+    if (!mesh) continue
+    const fault = nudgeFault(nudge, mesh)
+    const name = part ? part.def.name : body.def.name
+    if (!fault && !usable.has(nudge.on ?? null)) usable.set(nudge.on ?? null, nudge)
+    else
+      problems.push(
+        problem(
+          'nudge-unusable',
+          `recipe/nudges/${i}`,
+          fault === 'topology'
+            ? `What was nudged on “${name}” is left out: its mesh has become another since.`
+            : `What was nudged on “${name}” is left out: it names points as they cannot be.`,
+          'Nudge it again, or take the nudge back.',
+          'warning',
+        ),
+      )
+  }
+  return usable
 }
 
 type Found = ResolvedPart & { where: string }

@@ -54,6 +54,23 @@ export const PartInstanceSchema = Type.Object(
   closed,
 )
 
+const Offset = Type.Number({ minimum: -500, maximum: 500 })
+
+/** What a brush has moved on the body, or on what an instance wears, where no slider reaches. */
+export const NudgeSchema = Type.Object(
+  {
+    /** The instance; the body if not said. */
+    on: Type.Optional(Key),
+    /** Hash of the mesh's triangles: on another mesh it means nothing. */
+    topology: Type.String({ pattern: '^[0-9a-f]{32}$' }),
+    /** Ascending. */
+    points: Type.Array(Type.Integer({ minimum: 0, maximum: 1e6 }), { minItems: 1, maxItems: 20_000 }),
+    /** Three numbers a point, millimetres in the surface's own frame there: along, across and out of it. */
+    offsets: Type.Array(Offset, { minItems: 3, maxItems: 60_000 }),
+  },
+  closed,
+)
+
 const Value = Type.Number({ minimum: -2, maximum: 2 })
 
 /** A figure, whole: everything it is built from. */
@@ -69,6 +86,7 @@ export const RecipeSchema = Type.Object(
     sliders: record(Type.Union([Value, Type.Tuple([Value, Value])])),
     /** Color region to swatch; those at the kit's own color are left out. */
     colors: record(Color),
+    nudges: Type.Optional(Type.Array(NudgeSchema, { maxItems: 60 })),
     /** Slots that shuffling leaves alone. */
     locks: Type.Array(Key, { maxItems: 100 }),
   },
@@ -79,6 +97,7 @@ export type Reference = Static<typeof ReferenceSchema>
 export type Place = Static<typeof PlaceSchema>
 /** A spot on a surface: the body's, or that of what an instance wears. */
 export type Spot = Extract<NonNullable<Place['at']>, { triangle: number }>
+export type Nudge = Static<typeof NudgeSchema>
 export type PartInstance = Static<typeof PartInstanceSchema>
 export type Recipe = Static<typeof RecipeSchema>
 /** One value for both sides, or [left, right]. */

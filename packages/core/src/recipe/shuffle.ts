@@ -1,7 +1,7 @@
 import {
   bodyOf,
   colorRegionsOf,
-  holdsSeveral,
+  leftToHands,
   palettesFor,
   partOf,
   partsFor,

@@ -1,0 +1,272 @@
+import fc from 'fast-check'
+import { Vector3 } from 'three'
+import { describe, expect, it } from 'vitest'
+import { Builder } from '../build.ts'
+import { nudgedRegions, nudgeFigure, unnudgeBody } from '../nudgeFigure.ts'
+import { newRecipe } from '../recipe/defaults.ts'
+import { clearPart, setSlider } from '../recipe/edits.ts'
+import { nudgeOn, setNudge } from '../recipe/nudges.ts'
+import { readRecipe } from '../recipe/read.ts'
+import type { Recipe } from '../recipe/schema.ts'
+import { demoKit, demoTarget, dressed, wear } from '../testing/demoKits.ts'
+import { BRUSHES, type Stroke } from './brush.ts'
+
+const folk = await demoKit('saltwick-folk')
+const tide = await demoKit('tide-creatures')
+const kits = new Map([folk, tide].map((k) => [k.manifest.id, k]))
+const builder = new Builder(kits)
+const near = demoTarget('near')
+const human = newRecipe(folk, 'human', 'Nan')
+const bodyModel = folk.bodies.get('human')!
+/** The point of the body nearest to a place: between two of them a brush would find little to move. */
+function pointNear(x: number, y: number, z: number): [number, number, number] {
+  const { positions } = bodyModel.mesh
+  const points = Array.from({ length: positions.length / 3 }, (_, p) => new Vector3().fromArray(positions, p * 3))
+  const at = new Vector3(x, y, z)
+  return points.reduce((best, p) => (p.distanceTo(at) < best.distanceTo(at) ? p : best)).toArray()
+}
+const BELLY = pointNear(0.06, 1.0, 0.14)
+const stroke = (more: Partial<Stroke> = {}): Stroke => ({
+  kind: 'pull',
+  path: [BELLY, [BELLY[0], BELLY[1], BELLY[2] + 0.04]],
+  radius: 0.15,
+  softness: 1,
+  strength: 1,
+  mirrored: false,
+  ...more,
+})
+/** The points of the body, or of what an instance wears, in the built figure. */
+function pointsOf(recipe: Recipe, instance = 'body'): Vector3[] {
+  const { mesh, pieces } = builder.build(recipe, near).figure!
+  const [from, to] = pieces.find((p) => p.instance === instance)!.points
+  return Array.from({ length: to - from }, (_, i) => new Vector3().fromArray(mesh.positions, (from + i) * 3))
+}
+const moves = (a: Recipe, b: Recipe, instance = 'body') => {
+  const [from, to] = [pointsOf(a, instance), pointsOf(b, instance)]
+  return to.map((p, i) => p.clone().sub(from[i]!))
+}
+const most = (vectors: Vector3[]) => Math.max(...vectors.map((v) => v.length()))
+const codes = (recipe: Recipe) => builder.build(recipe, near).problems.map((p) => p.code)
+
+describe('the brush', () => {
+  it('pulls what is under it along with the hand, less towards its rim, and nothing beyond', () => {
+    const nudged = nudgeFigure(builder, human, undefined, stroke())
+    const rest = pointsOf(human)
+    const moved = moves(human, nudged)
+    moved.forEach((move, p) => {
+      const far = rest[p]!.distanceTo(new Vector3(...BELLY)) / 0.15
+      if (far >= 1) expect(move.length()).toBeLessThan(1e-6)
+      else {
+        const expected = 0.04 * (1 - far) ** 2 * (3 - 2 * (1 - far))
+        // offsets are kept to a hundredth of a millimetre
+        expect(move.z).toBeCloseTo(expected < 2e-5 ? 0 : expected, 4)
+        expect(Math.hypot(move.x, move.y)).toBeLessThan(2e-5)
+      }
+    })
+    expect(most(moved)).toBeGreaterThan(0.01)
+  })
+
+  it('does the same on the other side, if told', () => {
+    const moved = moves(human, nudgeFigure(builder, human, undefined, stroke({ mirrored: true })))
+    const rest = pointsOf(human)
+    let seen = 0
+    rest.forEach((p, i) => {
+      if (moved[i]!.length() < 1e-5) return
+      seen++
+      const twin = rest.findIndex((q) => q.distanceTo(new Vector3(-p.x, p.y, p.z)) < 1e-5)
+      // both sides of the body are alike: so are both sides of the stroke
+      expect(moved[twin]!.distanceTo(new Vector3(-moved[i]!.x, moved[i]!.y, moved[i]!.z))).toBeLessThan(3e-5)
+    })
+    expect(seen).toBeGreaterThan(6)
+  })
+
+  it('swells out and sinks in, along the surface’s own way out', () => {
+    const path = [BELLY, BELLY]
+    const [out, into] = (['swell', 'sink'] as const).map((kind) =>
+      moves(human, nudgeFigure(builder, human, undefined, stroke({ kind, path }))),
+    ) as [Vector3[], Vector3[]]
+    expect(Math.max(...out.map((m) => m.z))).toBeGreaterThan(0.004)
+    expect(Math.min(...into.map((m) => m.z))).toBeLessThan(-0.004)
+  })
+
+  it('smooths bumps, flattens, and brings back what was', () => {
+    const bumpy = [-0.06, 0.02, 0.1].reduce(
+      (r, x, i) =>
+        nudgeFigure(
+          builder,
+          r,
+          undefined,
+          stroke({
+            path: [
+              [x, 1.0, 0.14],
+              [x, 1.0, i % 2 ? 0.18 : 0.11],
+            ],
+            radius: 0.05,
+            softness: 0.5,
+          }),
+        ),
+      human,
+    )
+    const near = pointsOf(human).flatMap((p, i) => (p.distanceTo(new Vector3(...BELLY)) < 0.16 ? [i] : []))
+    /** How far points near the brush lie from the plane that fits them best, by the least eigenvalue found by search. */
+    const bumps = (recipe: Recipe) => {
+      const points = near.map((i) => pointsOf(recipe)[i]!)
+      const middle = points.reduce((s, p) => s.add(p), new Vector3()).divideScalar(points.length)
+      let least = Infinity
+      for (let a = -0.8; a <= 0.8; a += 0.1)
+        for (let b = -0.8; b <= 0.8; b += 0.1) {
+          const n = new Vector3(a, b, 1).normalize()
+          least = Math.min(
+            least,
+            points.reduce((s, p) => s + p.clone().sub(middle).dot(n) ** 2, 0),
+          )
+        }
+      return Math.sqrt(least / points.length)
+    }
+    const path = Array.from({ length: 6 }, () => BELLY)
+    const after = (kind: Stroke['kind'], radius = 0.25) =>
+      nudgeFigure(builder, bumpy, undefined, stroke({ kind, path, radius, softness: 0.3 }))
+    // the belly’s own roundness stays
+    expect(bumps(after('smooth'))).toBeLessThan(bumps(bumpy) * 0.85)
+    expect(bumps(after('flatten'))).toBeLessThan(bumps(bumpy) * 0.5)
+    const back = nudgeFigure(
+      builder,
+      bumpy,
+      undefined,
+      stroke({ kind: 'restore', path: Array.from({ length: 30 }, () => BELLY), radius: 0.5, softness: 0 }),
+    )
+    expect(back).toEqual(human)
+  })
+
+  it('reaches what is worn, and only that', () => {
+    const clad = dressed(folk, 'human', ['shirt-work', 'trousers'])
+    const shirt = clad.parts.find((p) => p.slot === 'top')!.id
+    const from = pointsOf(clad, shirt)
+      .reduce((best, p) => (p.z > best.z ? p : best))
+      .toArray()
+    const to = [from[0], from[1], from[2] + 0.03] as [number, number, number]
+    const nudged = nudgeFigure(builder, clad, shirt, stroke({ path: [from, to] }))
+    expect(most(moves(clad, nudged, shirt))).toBeCloseTo(0.03, 3)
+    expect(most(moves(clad, nudged))).toBe(0)
+    expect(clearPart(nudged, 'top').nudges).toBeUndefined()
+    expect(wear(nudged, folk, 'jersey').nudges).toBeUndefined()
+    expect(nudgeFigure(builder, clad, 'gone', stroke())).toBe(clad)
+  })
+})
+
+describe('what was nudged', () => {
+  const nudged = nudgeFigure(builder, human, undefined, stroke())
+
+  it('is a sound part of the recipe', () => {
+    expect(readRecipe(nudged).problems).toEqual([])
+    expect(readRecipe(JSON.parse(JSON.stringify(nudged))).value).toEqual(nudged)
+  })
+
+  it('turns with the surface under sliders', () => {
+    // what was swelled goes straight out: it must go straight out of the surface that sliders have turned
+    const at = pointNear(0.1, 1.43, -0.05)
+    const nudged = nudgeFigure(builder, human, undefined, stroke({ kind: 'swell', path: [at, at], radius: 0.1 }))
+    const { points } = nudgeOn(nudged, undefined)!
+    /** The way out of a figure's body at a point: the sum of its triangles' cross products. */
+    const wayOut = (recipe: Recipe, point: number) => {
+      const { positions, triangles } = builder.surfaces(recipe)[0]!
+      const sum = new Vector3()
+      const corner = (i: number) => new Vector3().fromArray(positions, triangles[i]! * 3)
+      for (let t = 0; t < triangles.length; t += 3)
+        if (triangles.subarray(t, t + 3).includes(point)) {
+          const [a, b, c] = [corner(t), corner(t + 1), corner(t + 2)] as const
+          sum.add(b.sub(a).cross(c.sub(a)))
+        }
+      return sum.normalize()
+    }
+    let farthest = 0
+    for (const id of ['stoop', 'shoulders', 'heft', 'neck']) {
+      const slider = bodyModel.def.sliders.find((s) => s.id === id)
+      if (!slider) continue
+      const [plain, after] = [human, nudged].map((r) => setSlider(r, id, slider.max, slider)) as [Recipe, Recipe]
+      const moved = moves(plain, after)
+      for (const p of points) {
+        const out = wayOut(plain, p)
+        expect(moved[p]!.clone().normalize().dot(out), `${id} ${p}`).toBeGreaterThan(0.999)
+        farthest = Math.max(farthest, out.angleTo(wayOut(human, p)))
+      }
+    }
+    // one of them does turn it, by more than 10 degrees
+    expect(farthest).toBeGreaterThan(0.17)
+  })
+
+  it('takes clothes along, and what sits on the skin', () => {
+    const clad = dressed(folk, 'human', ['shirt-work', 'trousers'])
+    const pulled = setNudge(clad, undefined, nudgeOn(nudged, undefined))
+    const shirt = clad.parts.find((p) => p.slot === 'top')!.id
+    const moved = moves(clad, pulled, shirt)
+    expect(Math.max(...moved.map((m) => m.z))).toBeGreaterThan(0.015)
+    // and the shirt stays over the skin: no point of it goes farther in than it was
+    expect(Math.min(...moved.map((m) => m.z))).toBeGreaterThan(-0.004)
+    // a place that is named goes with the skin around it, and what sits there with the place
+    const nose = bodyModel.def.landmarks.reduce((best, l) => (l.at[2] > best.at[2] && l.at[1] > 1.5 ? l : best))
+    const at = pointNear(...nose.at)
+    const longer = nudgeFigure(builder, human, undefined, stroke({ path: [at, [at[0], at[1], at[2] + 0.03]] }))
+    const [was, is] = [human, longer].map((r) => builder.build(r, near).figure!.landmarks.get(nose.id)!)
+    expect(is![2] - was![2]).toBeGreaterThan(0.02)
+  })
+
+  it('is brought back region by region', () => {
+    const at = pointNear(0.03, 1.62, 0.1)
+    const path = [at, [at[0], at[1], at[2] + 0.02] as const]
+    const both = nudgeFigure(builder, nudged, undefined, stroke({ path, radius: 0.04 }))
+    const regions = nudgedRegions(bodyModel, nudgeOn(both, undefined)!)
+    expect(regions).toContain('head')
+    const without = unnudgeBody(both, bodyModel, 'head')
+    expect(nudgedRegions(bodyModel, nudgeOn(without, undefined)!)).not.toContain('head')
+    expect(most(moves(nudged, without))).toBeLessThan(1e-6)
+    expect(unnudgeBody(both, bodyModel, null)).toEqual(human)
+  })
+
+  it('is left out and told on another mesh, and never wrong', () => {
+    const nudge = nudgeOn(nudged, undefined)!
+    const other = { ...newRecipe(tide, 'ottern', 'Else'), nudges: [nudge] }
+    expect(codes(other)).toContain('nudge-unusable')
+    expect(most(moves(newRecipe(tide, 'ottern', 'Else'), other))).toBe(0)
+    // a mesh of the same triangles in another shape is the same to it
+    const { mesh } = bodyModel
+    const taller = { ...bodyModel, hash: 'taller', mesh: { ...mesh, positions: mesh.positions.map((v) => v * 1.02) } }
+    const newer = new Map(kits).set('saltwick-folk', { ...folk, bodies: new Map([['human', taller]]) })
+    expect(new Builder(newer).build(nudged, near).problems.map((p) => p.code)).not.toContain('nudge-unusable')
+    for (const wrong of [
+      { points: [5, 4], offsets: [0, 0, 1, 0, 0, 1] },
+      { points: [1e5], offsets: [0, 0, 1] },
+      { points: [4, 5], offsets: [0, 0, 1] },
+    ]) {
+      const odd = { ...human, nudges: [{ ...nudge, ...wrong }] }
+      expect(codes(odd)).toContain('nudge-unusable')
+      expect(most(moves(human, odd))).toBe(0)
+    }
+    for (const refused of [{ offsets: [1e9, 0, 0] }, { topology: 'x' }, { points: [-1] }, { points: [] }])
+      expect(readRecipe({ ...human, nudges: [{ ...nudge, ...refused }] }).value).toBeNull()
+    // told twice, the first counts
+    expect(codes({ ...human, nudges: [nudge, nudge] })).toContain('nudge-unusable')
+  })
+
+  it('never makes a number that is none, whatever the stroke', () => {
+    const coordinate = fc.double({ min: -2, max: 2, noNaN: true })
+    const place = fc.tuple(coordinate, coordinate, coordinate)
+    const any = fc.record({
+      kind: fc.constantFrom(...BRUSHES),
+      path: fc.array(place, { minLength: 1, maxLength: 4 }),
+      radius: fc.double({ min: 0.001, max: 3, noNaN: true }),
+      softness: fc.double({ min: 0, max: 1, noNaN: true }),
+      strength: fc.double({ min: 0, max: 1, noNaN: true }),
+      mirrored: fc.boolean(),
+    })
+    fc.assert(
+      fc.property(fc.array(any, { minLength: 1, maxLength: 3 }), (strokes) => {
+        const recipe = strokes.reduce((r, s) => nudgeFigure(builder, r, undefined, s), human)
+        expect(readRecipe(recipe).problems).toEqual([])
+        const { mesh } = builder.build(recipe, near).figure!
+        expect(mesh.positions.every(Number.isFinite) && mesh.normals.every(Number.isFinite)).toBe(true)
+      }),
+      { numRuns: 40 },
+    )
+  })
+})
