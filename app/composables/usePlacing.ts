@@ -9,11 +9,13 @@ import {
   type Place,
   type SpotAsk,
 } from '@idle-tinker/core'
+import type { Stage } from '../stage/Stage'
 import { useFigure } from '../stores/figure'
 import { useProject } from '../stores/project'
 import { useView } from '../stores/view'
 import { workshop } from '../workers'
 import { plain } from '../workers/plain'
+import { stageHere } from './stageHere'
 
 type At = readonly [number, number, number]
 /** A place on the figure, and the instance it is on; null is the body. */
@@ -21,13 +23,12 @@ export interface Pointed {
   on: string | null
   at: At
 }
+/** What was hit on the stage, as the recipe names it. */
+export const pointedBy = (hit: ReturnType<Stage['placeAhead']>): Pointed | null =>
+  hit && { on: hit.on.slot === 'body' ? null : hit.on.instance, at: hit.at }
+
 /** What one press of a key moves along the surface, metres. */
 const STEP = 0.006
-
-/** Where the middle of an instance is seen; told by the stage that shows it. */
-const seen = shallowRef<((instance: string) => At | null) | null>(null)
-/** What lies in the middle of the view. */
-const ahead = shallowRef<(() => Pointed | null) | null>(null)
 
 let asking = false
 let next: (() => Promise<void>) | null = null
@@ -72,14 +73,14 @@ export function usePlacing() {
   function from(id: string): Pick<SpotAsk, 'on' | 'from'> | null {
     const at = instanceOf(id)?.place?.at
     if (at && 'triangle' in at) return { on: at.on?.instance ?? null, from: at }
-    const middle = seen.value?.(id)
+    const middle = stageHere.value?.middleOf(id)
     return middle ? { on: null, from: middle } : null
   }
 
   /** One more of a part, in the middle of what is seen; it is the one that is worked on then. */
   function add(slot: string, part: KitRef): void {
     if (!figure.recipe) return
-    const to = ahead.value?.() ?? null
+    const to = pointedBy(stageHere.value?.placeAhead() ?? null)
     const before = new Set(figure.recipe.parts.map((p) => p.id))
     const put = (at?: Place['at']) => {
       if (!figure.recipe) return
@@ -134,5 +135,5 @@ export function usePlacing() {
     view.placing = false
   }
 
-  return { instanceOf, add, set, moveTo, step, copy, copyAcross, remove, seen, ahead }
+  return { instanceOf, add, set, moveTo, step, copy, copyAcross, remove }
 }

@@ -213,6 +213,16 @@ export class Stage implements Layer {
     return null
   }
 
+  /** The place under the pointer on the plane through a place that faces the eye, client coordinates. */
+  placeFacing(through: readonly [number, number, number], x: number, y: number): [number, number, number] | null {
+    return this.eye.placeBefore(new Vector3(...through), 0, x, y)?.toArray() ?? null
+  }
+
+  /** How long a length at a place looks, pixels. */
+  pixelsOf(length: number, at: readonly [number, number, number]): number {
+    return this.eye.pixelsOf(length, new Vector3(...at))
+  }
+
   /** The place on the figure in the middle of what is seen. */
   placeAhead(): { on: DrawPiece; at: [number, number, number] } | null {
     const { left, top, width, height } = this.canvas.getBoundingClientRect()

@@ -116,6 +116,11 @@ export class StageCamera {
     return this.rayAt(x, y).ray.intersectPlane(plane, new Vector3())
   }
 
+  /** How long a length at a place looks, pixels. */
+  pixelsOf(length: number, at: Vector3): number {
+    return (length / (2 * TAN * this.camera.position.distanceTo(at))) * this.canvas.clientHeight
+  }
+
   private rayAt(x: number, y: number): Raycaster {
     const box = this.canvas.getBoundingClientRect()
     const ray = new Raycaster()

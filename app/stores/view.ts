@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
-import { newTarget, type Side, type Target } from '@idle-tinker/core'
+import { newTarget, type BrushKind, type Side, type Target } from '@idle-tinker/core'
 import { useProject } from './project'
 
 const STARTING = newTarget('start', 'To start with')
@@ -22,7 +22,15 @@ export const useView = defineStore('view', {
     /** The groups of sliders that stand open. */
     openGroups: useLocalStorage<string[]>('tinker.groups', ['whole']),
     /** What the tray shows of the body. */
-    tray: 'shape' as 'shape' | 'face',
+    tray: 'shape' as 'shape' | 'face' | 'nudge',
+    /** The brush that nudges: what it does, how wide it is in metres, how it fades and how strongly it acts. */
+    brush: useLocalStorage('tinker.brush', {
+      kind: 'pull' as BrushKind,
+      radius: 0.1,
+      softness: 1,
+      strength: 0.6,
+      mirrored: true,
+    }),
     /** Whether the pointer on the stage shows where the figure looks. */
     pointing: false,
     /** Of a slot that holds several: the one that is worked on. */

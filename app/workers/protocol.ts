@@ -11,6 +11,7 @@ import type {
   ShippedCheck,
   Spot,
   SpotAsk,
+  Stroke,
   Target,
 } from '@idle-tinker/core'
 
@@ -96,6 +97,12 @@ export interface Workshop {
   loadKits(kits: KitAddress[], base: string): Promise<LoadedKits>
   build(recipe: Recipe, target: Target, reduce: boolean): Promise<BuildAnswer>
   clips(recipe: Recipe, target: Target): Promise<Clip[]>
+  /** A figure after a stroke of the brush, on the body or on what an instance wears. */
+  nudge(recipe: Recipe, on: string | undefined, stroke: Stroke): Promise<Recipe>
+  /** The regions of its body in which a figure was nudged. */
+  nudged(recipe: Recipe): Promise<string[]>
+  /** A figure whose body is brought back, in one region or everywhere. */
+  unnudge(recipe: Recipe, region: string | null): Promise<Recipe>
   /** Where on a figure something may sit; null where there is no such surface. */
   spot(recipe: Recipe, ask: SpotAsk): Promise<Spot | null>
   /** The crowd of a mix; null if the watch has stopped it. */

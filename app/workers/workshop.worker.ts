@@ -2,6 +2,9 @@ import { expose, transfer } from 'comlink'
 import {
   Builder,
   clipsOf,
+  nudgedRegions,
+  nudgeFigure,
+  nudgeOn,
   openFigure,
   problem,
   readKit,
@@ -10,10 +13,12 @@ import {
   Shelf,
   shipFigure,
   spotFor,
+  unnudgeBody,
   type Figure,
   type Kit,
   type Mesh,
   type Read,
+  type Recipe,
 } from '@idle-tinker/core'
 import { keepKit, keptKit } from './keptKits'
 import { fillShelf, keepShelf } from './shelf'
@@ -107,6 +112,8 @@ async function readingOf(
   return read
 }
 
+const bodyOfFigure = ({ body }: Recipe) => kits.get(body.kit)?.bodies.get(body.id)
+
 /** Between two looks whether to go on, ms. */
 const MOMENT = 60
 
@@ -189,6 +196,20 @@ const workshop: Workshop = {
     const { figure } = builder.build(recipe, target)
     if (!figure) return []
     return clipsOf(figure, kits, recipe)
+  },
+
+  async nudge(recipe, on, stroke) {
+    return nudgeFigure(builder, recipe, on, stroke)
+  },
+
+  async nudged(recipe) {
+    const [body, nudge] = [bodyOfFigure(recipe), nudgeOn(recipe, undefined)]
+    return body && nudge ? nudgedRegions(body, nudge) : []
+  },
+
+  async unnudge(recipe, region) {
+    const body = bodyOfFigure(recipe)
+    return body ? unnudgeBody(recipe, body, region) : recipe
   },
 
   async spot(recipe, ask) {

@@ -39,7 +39,9 @@ const moving = computed(() => grouped(body.value ? movementsOf(body.value) : [])
 const SIDES_OF_BODY = [
   { id: 'shape', name: 'Shape' },
   { id: 'face', name: 'Face' },
+  { id: 'nudge', name: 'Nudge' },
 ] as const
+const sidesOfBody = computed(() => SIDES_OF_BODY.filter(({ id }) => id !== 'face' || moving.value.length > 0))
 /** The sliders that really move the selected part; those of the whole figure move everything. */
 const nearby = computed(() => {
   const moves = new Set(figure.view?.pieces.filter((p) => p.slot === view.slot).flatMap((p) => p.morphs))
@@ -129,9 +131,8 @@ function usePalette(palette: PaletteDef): void {
       <div class="top">
         <h2>The whole body</h2>
         <SelectButton
-          v-if="moving.length"
           v-model="view.tray"
-          :options="[...SIDES_OF_BODY]"
+          :options="sidesOfBody"
           option-label="name"
           option-value="id"
           :allow-empty="false"
@@ -145,6 +146,7 @@ function usePalette(palette: PaletteDef): void {
         <SideChoice class="sides" />
         <SliderGroup v-for="g in moving" :id="g.id" :key="g.id" :name="g.name" :sliders="g.sliders" moves />
       </template>
+      <NudgePanel v-else-if="view.tray === 'nudge'" />
       <template v-else>
         <SideChoice />
         <SliderGroup v-for="g in groups" :id="g.id" :key="g.id" :name="g.name" :sliders="g.sliders" />
@@ -199,7 +201,9 @@ h2 {
 
 .top {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
+  margin-bottom: var(--s2);
   justify-content: space-between;
 }
 

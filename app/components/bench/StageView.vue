@@ -8,9 +8,10 @@ import type { LookFrom } from '../../stage/turnaround'
 import { theViewport } from '../../stage/Viewport'
 import type { StageHand } from '../../composables/hands/hand'
 import { useLookHand } from '../../composables/hands/useLookHand'
+import { brushAt, useNudgeHand } from '../../composables/hands/useNudgeHand'
 import { usePlaceHand } from '../../composables/hands/usePlaceHand'
 import { useKit } from '../../composables/useKit'
-import { usePlacing } from '../../composables/usePlacing'
+import { stageHere } from '../../composables/stageHere'
 import { useFigure } from '../../stores/figure'
 import { useProject } from '../../stores/project'
 import { useView } from '../../stores/view'
@@ -71,6 +72,7 @@ onMounted(() => {
     return
   }
   const s = stage.value
+  if (props.tabs) stageHere.value = s
   s.onFrame = () => {
     canvas.value!.dataset.frames = String(s.frames)
     if (props.tabs) frame.value++
@@ -141,10 +143,13 @@ watch(
   (bone) => stage.value?.showWeights(bone ?? null),
 )
 
-onBeforeUnmount(() => stage.value?.dispose())
+onBeforeUnmount(() => {
+  if (stageHere.value === stage.value) stageHere.value = null
+  stage.value?.dispose()
+})
 
 /** What the pointer may do instead of turning the figure; the first that wants a press has it. */
-const hands: StageHand[] = props.tabs ? [useLookHand(), usePlaceHand()] : []
+const hands: StageHand[] = props.tabs ? [useLookHand(), useNudgeHand(), usePlaceHand()] : []
 const held = shallowRef<StageHand | null>(null)
 function takeUp(event: PointerEvent): void {
   const s = stage.value
@@ -156,7 +161,12 @@ function takeUp(event: PointerEvent): void {
   canvas.value!.setPointerCapture(event.pointerId)
 }
 function goAlong(event: PointerEvent): void {
-  if (held.value && stage.value) held.value.move(stage.value, event)
+  if (!stage.value) return
+  if (held.value) held.value.move(stage.value, event)
+  else if (event.pointerType !== 'touch') for (const hand of hands) hand.hover?.(stage.value, event)
+}
+function leave(): void {
+  if (stage.value && !held.value) for (const hand of hands) hand.hover?.(stage.value, null)
 }
 function letGo(event: PointerEvent): void {
   if (!held.value || !stage.value) return
@@ -164,15 +174,6 @@ function letGo(event: PointerEvent): void {
   held.value.up(stage.value, event)
   held.value = null
 }
-if (props.tabs) {
-  const { seen, ahead } = usePlacing()
-  seen.value = (instance) => stage.value?.middleOf(instance) ?? null
-  ahead.value = () => {
-    const hit = stage.value?.placeAhead()
-    return hit ? { on: hit.on.slot === 'body' ? null : hit.on.instance, at: hit.at } : null
-  }
-}
-
 function onDown(event: PointerEvent): void {
   pressed = event.button === 0 ? { x: event.clientX, y: event.clientY } : null
 }
@@ -253,6 +254,7 @@ defineExpose({ scrub: (time: number) => stage.value?.scrub(time) })
       @pointermove.capture="goAlong"
       @pointerup.capture="letGo"
       @pointercancel.capture="letGo"
+      @pointerleave="leave"
     >
       <canvas
         ref="canvas"
@@ -266,7 +268,16 @@ defineExpose({ scrub: (time: number) => stage.value?.scrub(time) })
         @pointerup="onUp"
         @dblclick="onDouble"
       />
-      <PullTabs v-if="tabs && stage" :stage="stage" :frame="frame" />
+      <i
+        v-if="brushAt && tabs"
+        class="brush"
+        :style="{
+          width: `${2 * brushAt.size}px`,
+          height: `${2 * brushAt.size}px`,
+          translate: `${brushAt.x - brushAt.size}px ${brushAt.y - brushAt.size}px`,
+        }"
+      />
+      <PullTabs v-if="tabs && stage && view.tray !== 'nudge'" :stage="stage" :frame="frame" />
       <p v-if="away" class="away" role="status" data-test="away">{{ away }}</p>
       <button
         class="quiet home"
@@ -322,6 +333,16 @@ defineExpose({ scrub: (time: number) => stage.value?.scrub(time) })
   height: 100%;
   touch-action: none;
   outline-offset: -3px;
+}
+
+.brush {
+  position: absolute;
+  left: 0;
+  top: 0;
+  border: 1.5px solid var(--act);
+  border-radius: 50%;
+  background: color-mix(in srgb, var(--act) 8%, transparent);
+  pointer-events: none;
 }
 
 .away {

@@ -2,7 +2,7 @@ import type { Stage } from '../../stage/Stage'
 import { useFigure } from '../../stores/figure'
 import { useView } from '../../stores/view'
 import { useKit } from '../useKit'
-import { usePlacing, type Pointed } from '../usePlacing'
+import { pointedBy, usePlacing } from '../usePlacing'
 import type { StageHand } from './hand'
 
 /** Sets what is to be placed where the pointer is, and moves what was placed along the surface. */
@@ -17,10 +17,8 @@ export function usePlaceHand(): StageHand {
 
   function follow(stage: Stage, event: PointerEvent): void {
     const id = moving
-    const hit = id && stage.placeAt(event.clientX, event.clientY, id)
-    if (!id || !hit) return
-    const to: Pointed = { on: hit.on.slot === 'body' ? null : hit.on.instance, at: hit.at }
-    last = moveTo(id, to, `move ${id}`)
+    const to = id && pointedBy(stage.placeAt(event.clientX, event.clientY, id))
+    if (id && to) last = moveTo(id, to, `move ${id}`)
   }
   return {
     ready: () => view.placing,

@@ -1,5 +1,6 @@
 import { addDelta } from '../body/shapeBody.ts'
-import { pointNormals } from '../mesh/normals.ts'
+import { triangleNormal } from '../mesh/normals.ts'
+import { shellsOf } from '../mesh/shells.ts'
 import type { Nudge } from '../recipe/schema.ts'
 import { nudgeMoves, nudgeTo, type Nudgeable } from './nudge.ts'
 
@@ -50,12 +51,62 @@ export function brush(
   if (stroke.kind === 'pull') for (const path of paths) pull(now, wanted, path, stroke)
   else
     for (let i = 0; i < stroke.path.length; i++) {
-      // both sides at once, so that where they meet neither comes first
-      const weights = paths.map((path) => weightsAt(wanted, path[i]!, stroke))
-      const together = weights[0]!.map((w, p) => Math.max(...weights.map((side) => side[p]!), w))
-      dab(surface, wanted, together, stroke)
+      // both sides from the same figure, so that neither comes first; where they meet they add up, but no more than one
+      const from = wanted.slice()
+      const weights = paths.map((path) => weightsAt(from, path[i]!, stroke))
+      const results = paths.map((path, side) => {
+        const result = from.slice()
+        const shared = weights[side]!.map((w, p) => {
+          const both = weights.map((one) => one[p]!)
+          return w === 0 ? 0 : (w * Math.max(...both)) / both.reduce((a, b) => a + b)
+        })
+        dab(surface, result, shared, path[i]!, stroke)
+        return result
+      })
+      for (let n = 0; n < wanted.length; n++)
+        wanted[n] = from[n]! + results.reduce((sum, result) => sum + result[n]! - from[n]!, 0)
     }
+  takeSmallAlong(surface, now, wanted, stroke.radius)
   return nudgeTo(surface, wanted, on, topology)
+}
+
+const shells = new WeakMap<Uint32Array, Uint32Array[]>()
+
+/** Shells no wider than this share of the brush are small. */
+const SMALL = 0.7
+
+/** What is small beside the brush and hangs on nothing, as a button on its coat, goes whole, as the surface next to it does. */
+function takeSmallAlong(surface: Nudgeable, now: Float32Array, wanted: Float32Array, radius: number): void {
+  const { triangles, positions } = surface
+  let all = shells.get(triangles)
+  if (!all) shells.set(triangles, (all = shellsOf(triangles, positions.length / 3)))
+  const isSmall = all.map((shell, i) => i > 0 && widthOf(positions, shell) < SMALL * radius)
+  for (const [i, shell] of all.entries()) {
+    if (!isSmall[i]) continue
+    const middle = middleOf(positions, shell)
+    let [host, near] = [-1, Infinity]
+    for (const [k, other] of all.entries()) {
+      if (isSmall[k]) continue
+      for (const p of other) {
+        const far = farFrom(positions, p, middle)
+        if (far < near) [host, near] = [p, far]
+      }
+    }
+    if (host < 0) continue
+    for (const p of shell)
+      for (let k = 0; k < 3; k++) wanted[p * 3 + k] = now[p * 3 + k]! + wanted[host * 3 + k]! - now[host * 3 + k]!
+  }
+}
+
+const farFrom = (positions: Float32Array, p: number, at: readonly number[]) =>
+  Math.hypot(positions[p * 3]! - at[0]!, positions[p * 3 + 1]! - at[1]!, positions[p * 3 + 2]! - at[2]!)
+
+const middleOf = (positions: Float32Array, points: Uint32Array) =>
+  [0, 1, 2].map((k) => points.reduce((s, p) => s + positions[p * 3 + k]! / points.length, 0))
+
+function widthOf(positions: Float32Array, points: Uint32Array): number {
+  const middle = middleOf(positions, points)
+  return 2 * points.reduce((most, p) => Math.max(most, farFrom(positions, p, middle)), 0)
 }
 
 /** The brush's effect on each point, 0 to 1: full in its middle, none at its rim. */
@@ -80,11 +131,12 @@ function pull(now: Float32Array, wanted: Float32Array, path: readonly Place[], s
   })
 }
 
-function dab(surface: Nudgeable, wanted: Float32Array, weights: Float32Array, { kind, radius }: Stroke): void {
+function dab(surface: Nudgeable, wanted: Float32Array, weights: Float32Array, at: Place, stroke: Stroke): void {
+  const { kind, radius } = stroke
   const before = wanted.slice()
   const { starts, items } = surface.neighbours
-  const out = kind === 'restore' || kind === 'smooth' ? null : pointNormals(before, surface.triangles)
-  const plane = kind === 'flatten' ? planeOf(before, out!, weights) : null
+  const facing = kind === 'restore' || kind === 'smooth' ? null : facesUnder(before, surface.triangles, weights, at)
+  const planes = kind === 'flatten' ? [1, -1].map((side) => planeOf(before, facing!, weights, side)) : null
   for (let p = 0; p < weights.length; p++) {
     const w = weights[p]!
     if (w === 0) continue
@@ -99,30 +151,78 @@ function dab(surface: Nudgeable, wanted: Float32Array, weights: Float32Array, { 
         for (let n = starts[p]!; n < starts[p + 1]!; n++) sum += before[items[n]! * 3 + k]!
         wanted[o + k]! += w * DAB * (sum / count - before[o + k]!)
       }
-    } else if (plane) {
+    } else if (planes) {
+      const middle = planes[facing!.side(p) < 0 ? 1 : 0]
+      if (!middle) continue
       let above = 0
-      for (let k = 0; k < 3; k++) above += plane.normal[k]! * (before[o + k]! - plane.at[k]!)
-      for (let k = 0; k < 3; k++) wanted[o + k]! -= w * DAB * above * plane.normal[k]!
+      for (let k = 0; k < 3; k++) above += facing!.towards[k]! * (before[o + k]! - middle[k]!)
+      for (let k = 0; k < 3; k++) wanted[o + k]! -= w * DAB * above * facing!.towards[k]!
     } else {
       const by = (kind === 'swell' ? 1 : -1) * w * SWELL * radius
-      for (let k = 0; k < 3; k++) wanted[o + k]! += by * out![o + k]!
+      const out = facing!.wayOut(before, p, radius)
+      for (let k = 0; k < 3; k++) wanted[o + k]! += by * out[k]!
     }
   }
 }
 
-/** The plane through the middle of what the brush covers, as it faces there. */
-function planeOf(positions: Float32Array, normals: Float32Array, weights: Float32Array) {
+/** How the surface under a brush faces. */
+interface Facing {
+  /** On the whole, to the side the brush is on. */
+  towards: Place
+  /** Whether a point faces that side or the other: the inner wall of cloth goes with the outer one. */
+  side: (point: number) => number
+  /** The way out about a point: of all around it that faces the brush, so that a button goes along with its coat. */
+  wayOut: (positions: Float32Array, point: number, radius: number) => Place
+}
+
+function facesUnder(positions: Float32Array, triangles: Uint32Array, weights: Float32Array, at: Place): Facing {
+  const normals = new Float32Array(positions.length)
+  let nearest = { far: Infinity, normal: [0, 1, 0] as Place }
+  for (let t = 0; t < triangles.length; t += 3) {
+    const corners = [triangles[t]!, triangles[t + 1]!, triangles[t + 2]!] as const
+    if (corners.every((p) => weights[p] === 0)) continue
+    const [x, y, z, area] = triangleNormal(positions, ...corners)
+    for (const p of corners) {
+      normals[p * 3]! += x * area
+      normals[p * 3 + 1]! += y * area
+      normals[p * 3 + 2]! += z * area
+    }
+    const middle = [0, 1, 2].map((k) => corners.reduce((s, p) => s + positions[p * 3 + k]! / 3, 0) - at[k]!)
+    const far = Math.hypot(...middle)
+    if (far < nearest.far && area > 0) nearest = { far, normal: [x, y, z] }
+  }
+  const dot = (p: number, [x, y, z]: Place) => normals[p * 3]! * x + normals[p * 3 + 1]! * y + normals[p * 3 + 2]! * z
+  const under = [...weights.keys()].filter((p) => weights[p]! > 0)
+  const sumOver = (share: (p: number) => number): Place => {
+    const sum = [0, 0, 0]
+    for (const p of under) {
+      if (dot(p, nearest.normal) <= 0) continue
+      const s = share(p)
+      for (let k = 0; k < 3; k++) sum[k]! += s * normals[p * 3 + k]!
+    }
+    const length = Math.hypot(...sum)
+    return length > 0 ? (sum.map((v) => v / length) as unknown as Place) : nearest.normal
+  }
+  const towards = sumOver((p) => weights[p]!)
+  return {
+    towards,
+    side: (p) => dot(p, towards),
+    wayOut: (places, p, radius) =>
+      sumOver((q) => {
+        const far = Math.hypot(...[0, 1, 2].map((k) => places[q * 3 + k]! - places[p * 3 + k]!)) / (radius * 0.6)
+        return far < 1 ? (1 - far) ** 2 : 0
+      }),
+  }
+}
+
+/** The middle of what the brush covers of one side; null where it covers none of it. */
+function planeOf(positions: Float32Array, { side }: Facing, weights: Float32Array, sign: number) {
   const at = [0, 0, 0]
-  const normal = [0, 0, 0]
   let sum = 0
   weights.forEach((w, p) => {
+    if (w === 0 || side(p) * sign < 0) return
     sum += w
-    for (let k = 0; k < 3; k++) {
-      at[k]! += w * positions[p * 3 + k]!
-      normal[k]! += w * normals[p * 3 + k]!
-    }
+    for (let k = 0; k < 3; k++) at[k]! += w * positions[p * 3 + k]!
   })
-  const length = Math.hypot(...normal)
-  if (sum === 0 || length === 0) return null
-  return { at: at.map((v) => v / sum), normal: normal.map((v) => v / length) }
+  return sum === 0 ? null : at.map((v) => v / sum)
 }

@@ -48,6 +48,17 @@ const moves = (a: Recipe, b: Recipe, instance = 'body') => {
 const most = (vectors: Vector3[]) => Math.max(...vectors.map((v) => v.length()))
 const codes = (recipe: Recipe) => builder.build(recipe, near).problems.map((p) => p.code)
 
+/** The points of each piece of a mesh that hangs together. */
+function shells(triangles: Uint32Array, points: number): number[][] {
+  const parent = Array.from({ length: points }, (_, p) => p)
+  const root = (p: number): number => (parent[p] === p ? p : (parent[p] = root(parent[p]!)))
+  for (let t = 0; t < triangles.length; t += 3)
+    for (const k of [1, 2]) parent[root(triangles[t + k]!)] = root(triangles[t]!)
+  const groups = new Map<number, number[]>()
+  for (let p = 0; p < points; p++) groups.set(root(p), [...(groups.get(root(p)) ?? []), p])
+  return [...groups.values()]
+}
+
 describe('the brush', () => {
   it('pulls what is under it along with the hand, less towards its rim, and nothing beyond', () => {
     const nudged = nudgeFigure(builder, human, undefined, stroke())
@@ -87,6 +98,35 @@ describe('the brush', () => {
     ) as [Vector3[], Vector3[]]
     expect(Math.max(...out.map((m) => m.z))).toBeGreaterThan(0.004)
     expect(Math.min(...into.map((m) => m.z))).toBeLessThan(-0.004)
+  })
+
+  it('takes buttons and inner walls along with their coat', () => {
+    const clad = dressed(folk, 'human', ['shirt-work', 'trousers', 'coat-quay'])
+    const coat = clad.parts.find((p) => p.slot === 'over')!.id
+    const { triangles } = builder.nudgeable(clad, coat)!
+    const before = pointsOf(clad, coat)
+    const at = before.reduce((best, p) => (p.z > best.z && p.y > 0.9 ? p : best)).toArray()
+    const path = Array.from({ length: 10 }, () => at)
+    for (const kind of ['swell', 'sink', 'flatten', 'smooth'] as const) {
+      const after = pointsOf(nudgeFigure(builder, clad, coat, stroke({ kind, path, radius: 0.12 })), coat)
+      expect(Math.max(...after.map((p, i) => p.distanceTo(before[i]!)))).toBeGreaterThan(0.01)
+      let longest = 0
+      for (let t = 0; t < triangles.length; t += 3)
+        for (let k = 0; k < 3; k++) {
+          const [a, b] = [triangles[t + k]!, triangles[t + ((k + 1) % 3)]!]
+          longest = Math.max(longest, after[a]!.distanceTo(after[b]!) - before[a]!.distanceTo(before[b]!))
+        }
+      // the brush fades over 12 cm: no edge grows by more than what lies between its middle and its rim
+      if (kind !== 'smooth') expect(longest, kind).toBeLessThan(0.03)
+      // what is small goes whole: to the rounding of offsets, two hundredths of a millimetre
+      const wide = (shell: number[]) => Math.max(...shell.map((p) => before[p]!.distanceTo(before[shell[0]!]!)))
+      const buttons = shells(triangles, before.length).filter((shell) => shell.length > 1 && wide(shell) < 0.03)
+      expect(buttons.length).toBeGreaterThan(3)
+      for (const shell of buttons) {
+        const goes = shell.map((p) => after[p]!.clone().sub(before[p]!))
+        expect(Math.max(...goes.map((g) => g.distanceTo(goes[0]!))), kind).toBeLessThan(5e-5)
+      }
+    }
   })
 
   it('smooths bumps, flattens, and brings back what was', () => {
@@ -163,10 +203,11 @@ describe('what was nudged', () => {
   })
 
   it('turns with the surface under sliders', () => {
-    // what was swelled goes straight out: it must go straight out of the surface that sliders have turned
+    // what goes 5 mm straight out must go straight out of the surface that sliders have turned
     const at = pointNear(0.1, 1.43, -0.05)
-    const nudged = nudgeFigure(builder, human, undefined, stroke({ kind: 'swell', path: [at, at], radius: 0.1 }))
-    const { points } = nudgeOn(nudged, undefined)!
+    const near = nudgeOn(nudgeFigure(builder, human, undefined, stroke({ kind: 'swell', path: [at, at] })), undefined)!
+    const { points } = near
+    const nudged = setNudge(human, undefined, { ...near, offsets: points.flatMap(() => [0, 0, 5]) })
     /** The way out of a figure's body at a point: the sum of its triangles' cross products. */
     const wayOut = (recipe: Recipe, point: number) => {
       const { positions, triangles } = builder.surfaces(recipe)[0]!
