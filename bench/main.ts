@@ -34,6 +34,8 @@ import {
   setPart,
   writeFigure,
   type Kit,
+  nudgeFigure,
+  setFace,
 } from '@idle-tinker/core'
 import { bundled } from '../packages/cli/bin/bundled.mjs'
 import { readKitFolders } from '../packages/cli/src/files.ts'
@@ -104,13 +106,48 @@ async function measure(name: string, work: () => unknown, time = 1500): Promise<
       }
     }
   })
-  lines.push({
-    work: `slider step (${mesh.cornerPoints.length} vertices)`,
-    ...step,
-    guide: '3 ms, p95 6',
-    against: `plain morph ${plain.ms.toFixed(2)} ms`,
-    ratio: `${(step.ms / plain.ms).toFixed(1)}x of at most 4x`,
-  })
+  const against = (work: string, { ms, p95 }: { ms: number; p95: number }) =>
+    lines.push({
+      work,
+      ms,
+      p95,
+      guide: '3 ms, p95 6',
+      against: `plain morph ${plain.ms.toFixed(2)} ms`,
+      ratio: `${(ms / plain.ms).toFixed(1)}x of at most 4x`,
+    })
+  against(`slider step (${mesh.cornerPoints.length} vertices)`, step)
+  // the same figure under the other things a hand draws along, each of them another figure with every call
+  const swing = () => ((i++ % 200) - 100) / 100
+  const body = folk.bodies.get('human')!.def
+  const [wide, long] = ['nose-width', 'nose-length'].filter((id) => body.sliders.some((s) => s.id === id))
+  const pulled = [wide ?? 'build', long ?? 'stature']
+  against(
+    'pull: two sliders at once',
+    await measure('pull', () => {
+      const to = swing()
+      return builder.build({ ...maren, sliders: { ...maren.sliders, [pulled[0]!]: to, [pulled[1]!]: -to } }, near)
+    }),
+  )
+  const glad = body.expressions!.find((e) => e.mood)!
+  against(
+    'expression step',
+    await measure('expression', () => {
+      const face = setFace(maren, body, [{ expression: glad, share: Math.abs(swing()) }])
+      return builder.build(face, near)
+    }),
+  )
+  const at = [0.1, 1.45, 0.05] as const
+  const drawn = (to: number, radius: number) =>
+    nudgeFigure(builder, maren, undefined, {
+      kind: 'pull',
+      path: [at, [at[0] + 0.02 * to, at[1], at[2] + 0.02]],
+      radius,
+      softness: 1,
+      strength: 1,
+      mirrored: true,
+    })
+  // the stroke worked out, then the figure built: what one move of the pointer asks for
+  against('nudge stroke of 15 cm, both sides', await measure('nudge', () => builder.build(drawn(swing(), 0.15), near)))
 }
 
 // the first build of a process, in processes of their own: with the shelf that ships, and without

@@ -14,6 +14,8 @@ export interface Framing {
   box?: Box3
   /** Let the arms hang, as people stand; for whole figures. */
   armsDown?: boolean
+  /** From the height of its middle, not from above: lengths can be read off. */
+  level?: boolean
   /** Only these index ranges are drawn. */
   only?: IndexRange[]
 }
@@ -55,7 +57,7 @@ export class Booth {
     frameHeight(this.camera, half, width, height)
     this.camera.position.set(
       center.x + Math.sin(framing.turn) * 6,
-      center.y + 0.9,
+      center.y + (framing.level ? 0 : 0.9),
       center.z + Math.cos(framing.turn) * 6,
     )
     this.camera.lookAt(center)

@@ -31,6 +31,8 @@ export class FigureModel {
   private texture: DataTexture
   /** Its own colors: baked light. */
   private readonly shades: BufferAttribute
+  /** Its own normals. */
+  private readonly normals: BufferAttribute
   /** Where the root bone's joint is at rest. */
   private readonly root = new Vector3()
   private readonly a = new Quaternion()
@@ -41,7 +43,8 @@ export class FigureModel {
     const geometry = new BufferGeometry()
     const { mesh } = view
     geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3))
-    geometry.setAttribute('normal', new BufferAttribute(mesh.normals, 3))
+    this.normals = new BufferAttribute(mesh.normals, 3)
+    geometry.setAttribute('normal', this.normals)
     geometry.setAttribute('uv', new BufferAttribute(mesh.uvs, 2))
     this.shades = new BufferAttribute(mesh.colors, 3)
     geometry.setAttribute('color', this.shades)
@@ -117,6 +120,17 @@ export class FigureModel {
     material.needsUpdate = true
   }
 
+  /** Shows the surface faceted, as a wire net, or as it was made; with other normals, and in other colors than its own, xyz and rgb a vertex. */
+  surface(kind: 'facets' | 'wire' | 'made', normals: Float32Array | null, colors: Float32Array | null): void {
+    const { geometry, material } = this.mesh
+    material.flatShading = kind === 'facets'
+    material.wireframe = kind === 'wire'
+    geometry.setAttribute('normal', normals ? new BufferAttribute(normals, 3) : this.normals)
+    geometry.setAttribute('color', colors ? new BufferAttribute(colors, 3) : this.shades)
+    material.map = colors ? null : this.texture
+    material.needsUpdate = true
+  }
+
   /** Takes on the pose of a clip at a time, seconds; the rest pose without one, or with one of other bones. Allocates nothing. */
   pose(clip: Clip | null, time: number): void {
     const { bones, a, b } = this
@@ -148,11 +162,11 @@ export class FigureModel {
   update(view: FigureView): boolean {
     if (view.topology !== this.topology) return false
     const geometry = this.mesh.geometry
-    for (const [name, array] of [
-      ['position', view.mesh.positions],
-      ['normal', view.mesh.normals],
+    const position = geometry.getAttribute('position') as BufferAttribute
+    for (const [attribute, array] of [
+      [position, view.mesh.positions],
+      [this.normals, view.mesh.normals],
     ] as const) {
-      const attribute = geometry.getAttribute(name) as BufferAttribute
       attribute.copyArray(array)
       attribute.needsUpdate = true
     }

@@ -7,6 +7,7 @@ import { addLight } from './light'
 import { Outline, type IndexRange } from './Outline'
 import { Plate } from './plate'
 import { StageCamera, type Projected } from './StageCamera'
+import { smoothNormals, type SurfaceKind } from './surfaceLook'
 import { drawTurnaround, TURNS, type LookFrom } from './turnaround'
 import { theViewport, type Layer, type Viewport } from './Viewport'
 
@@ -43,6 +44,12 @@ export class Stage implements Layer {
   private playing = false
   private last = 0
   private framed = false
+  private surface: { kind: SurfaceKind; colors: ((view: FigureView) => Float32Array | null) | null } = {
+    kind: 'made',
+    colors: null,
+  }
+  /** Whether the model looks otherwise than it was made. */
+  private dressed = false
 
   /** @throws Error if the browser gives no WebGL */
   constructor(canvas: HTMLCanvasElement) {
@@ -81,6 +88,7 @@ export class Stage implements Layer {
       this.model.paint(this.painted)
       this.makeOutline()
     } else this.outline?.follow()
+    this.dress()
     this.pose()
     if (!this.framed) {
       this.framed = true
@@ -110,6 +118,25 @@ export class Stage implements Layer {
     this.painted = bone
     this.model?.paint(bone)
     this.draw()
+  }
+
+  /**
+   * Shows the surface in another way.
+   *
+   * @param colors of a view, rgb a vertex in linear light; null for its own
+   */
+  setSurface(kind: SurfaceKind, colors: ((view: FigureView) => Float32Array | null) | null): void {
+    this.surface = { kind, colors }
+    this.dress()
+    this.draw()
+  }
+
+  private dress(): void {
+    const { kind, colors } = this.surface
+    if (!this.model || !this.view || (kind === 'made' && !this.dressed)) return
+    this.dressed = kind !== 'made'
+    const normals = kind === 'smooth' ? smoothNormals(this.view.mesh) : null
+    this.model.surface(kind === 'facets' || kind === 'wire' ? kind : 'made', normals, colors?.(this.view) ?? null)
   }
 
   setClip(clip: Clip | null): void {

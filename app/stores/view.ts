@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
 import { newTarget, type BrushKind, type Side, type Target } from '@idle-tinker/core'
+import type { SurfaceKind } from '../stage/surfaceLook'
 import { useProject } from './project'
 
 const STARTING = newTarget('start', 'To start with')
@@ -33,6 +34,8 @@ export const useView = defineStore('view', {
     }),
     /** Whether the pointer on the stage shows where the figure looks. */
     pointing: false,
+    /** How the surface of the figure is shown on the Bench. */
+    surface: 'made' as SurfaceKind,
     /** Of a slot that holds several: the one that is worked on. */
     instance: null as string | null,
     /** Whether the next click on the stage sets it. */

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { ChevronRight, Shuffle } from 'lucide-vue-next'
-import { shuffleShape, type SliderDef } from '@idle-tinker/core'
+import { ChevronRight, Lock, LockOpen, Shuffle } from 'lucide-vue-next'
+import { isHeld, setHeld, shuffleShape, type SliderDef } from '@idle-tinker/core'
 import { randomSeed } from '../../composables/randomSeed'
 import { useFigure } from '../../stores/figure'
 import { useProject } from '../../stores/project'
@@ -18,6 +18,11 @@ const moved = computed(() => props.sliders.filter((s) => Object.hasOwn(figure.re
 
 function shuffle(): void {
   if (figure.recipe) figure.edit(shuffleShape(figure.recipe, project.library, props.id, randomSeed(), view.strength))
+}
+
+const held = computed(() => figure.recipe !== null && isHeld(figure.recipe, 'groups', props.id))
+function hold(): void {
+  if (figure.recipe) figure.edit(setHeld(figure.recipe, 'groups', props.id, !held.value))
 }
 
 // opened from elsewhere, as by a click on the figure, it comes into sight
@@ -42,6 +47,17 @@ watch(
       </button>
       <button
         v-if="!moves"
+        class="quiet lock"
+        :class="{ on: held }"
+        :aria-label="`${held ? 'Unlock' : 'Lock'}: ${name}`"
+        :title="held ? 'Unlock' : 'Lock: shuffling leaves these'"
+        :data-test="`hold-${id}`"
+        @click="hold"
+      >
+        <component :is="held ? Lock : LockOpen" :size="14" />
+      </button>
+      <button
+        v-if="!moves"
         class="quiet"
         :aria-label="`Shuffle: ${name}`"
         title="Shuffle these alone"
@@ -59,6 +75,14 @@ watch(
 .group {
   margin-top: var(--s2);
   scroll-margin-top: var(--s2);
+}
+
+.lock {
+  margin-left: auto;
+}
+
+.lock.on {
+  color: var(--act);
 }
 
 h3 {

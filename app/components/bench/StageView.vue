@@ -174,6 +174,11 @@ function letGo(event: PointerEvent): void {
   held.value.up(stage.value, event)
   held.value = null
 }
+/** What of the figure is left off or left out: it would be looked for in vain. */
+const told = computed(() =>
+  figure.problems.filter((p) => p.severity !== 'info' && p.where.startsWith('recipe/')).slice(0, 3),
+)
+
 function onDown(event: PointerEvent): void {
   pressed = event.button === 0 ? { x: event.clientX, y: event.clientY } : null
 }
@@ -278,6 +283,10 @@ defineExpose({ scrub: (time: number) => stage.value?.scrub(time) })
         }"
       />
       <PullTabs v-if="tabs && stage && view.tray !== 'nudge'" :stage="stage" :frame="frame" />
+      <StageLooks v-if="tabs && stage" :stage="stage" />
+      <ul v-if="tabs && told.length" class="told" role="status" data-test="told">
+        <li v-for="p in told" :key="p.where + p.code">{{ p.message }} {{ p.remedy }}</li>
+      </ul>
       <p v-if="away" class="away" role="status" data-test="away">{{ away }}</p>
       <button
         class="quiet home"
@@ -343,6 +352,20 @@ defineExpose({ scrub: (time: number) => stage.value?.scrub(time) })
   border-radius: 50%;
   background: color-mix(in srgb, var(--act) 8%, transparent);
   pointer-events: none;
+}
+
+.told {
+  position: absolute;
+  left: 10px;
+  top: 10px;
+  max-width: min(380px, calc(100% - 70px));
+  margin: 0;
+  padding: var(--s1) var(--s3) var(--s1) var(--s4);
+  border: 1px solid var(--rule);
+  border-left: 3px solid var(--care-mark);
+  border-radius: 4px;
+  background: var(--sheet);
+  font-size: 13px;
 }
 
 .away {

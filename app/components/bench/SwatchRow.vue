@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { setColor } from '@idle-tinker/core'
+import { Lock, LockOpen } from 'lucide-vue-next'
+import { isHeld, setColor, setHeld } from '@idle-tinker/core'
 import { useKit } from '../../composables/useKit'
 import { useFigure } from '../../stores/figure'
 
@@ -13,6 +14,11 @@ const swatches = computed(() => {
   return [...new Set([...(own ? [own] : []), ...all])].slice(0, 18)
 })
 
+const held = computed(() => figure.recipe !== null && isHeld(figure.recipe, 'colors', props.region))
+function hold(): void {
+  if (figure.recipe) figure.edit(setHeld(figure.recipe, 'colors', props.region, !held.value))
+}
+
 function set(color: string, mark: string | null = null): void {
   if (figure.recipe && /^#[0-9a-f]{6}$/.test(color)) figure.edit(setColor(figure.recipe, props.region, color), mark)
 }
@@ -20,7 +26,18 @@ function set(color: string, mark: string | null = null): void {
 
 <template>
   <div class="region" :data-test="`color-${region}`">
-    <span class="name">{{ name }}</span>
+    <span class="name"
+      >{{ name }}
+      <button
+        class="quiet lock"
+        :class="{ on: held }"
+        :aria-label="`${held ? 'Unlock' : 'Lock'} the color of ${name}`"
+        :title="held ? 'Unlock' : 'Lock: shuffling leaves this color'"
+        :data-test="`hold-color-${region}`"
+        @click="hold"
+      >
+        <component :is="held ? Lock : LockOpen" :size="12" /></button
+    ></span>
     <label class="now" :style="{ background: colorOf(region) }" :title="`Mix a color for ${name}`"
       ><input
         type="color"
@@ -55,7 +72,24 @@ function set(color: string, mark: string | null = null): void {
 }
 
 .name {
+  display: flex;
+  align-items: center;
+  gap: 2px;
   font-size: 13px;
+}
+
+.lock {
+  opacity: 0.55;
+}
+
+.lock.on,
+.lock:hover,
+.lock:focus-visible {
+  opacity: 1;
+}
+
+.lock.on {
+  color: var(--act);
 }
 
 .now {

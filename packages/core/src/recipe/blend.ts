@@ -1,7 +1,7 @@
 import { bodyOf, partsFor, slotsFor, type Manifests } from '../kit/library.ts'
 import type { SliderDef } from '../kit/schema.ts'
 import { movementsOf, shapeSlidersOf } from '../kit/movements.ts'
-import { setColors, setSliders } from './edits.ts'
+import { isHeld, setColors, setSliders } from './edits.ts'
 import { withoutNudgesOf } from './nudges.ts'
 import type { Place, Recipe } from './schema.ts'
 import { sidesOf } from './symmetry.ts'
@@ -17,7 +17,7 @@ export function blend(recipe: Recipe, other: Recipe, kits: Manifests, share: num
   if (t === 0) return recipe
   const slots = slotsFor(kits, recipe.body).map((s) => s.id)
   const changed = new Set(slots.filter((_, i) => t >= (i + 1) / slots.length))
-  const shaped = takeSliders(recipe, other, kits, () => true, t)
+  const shaped = takeSliders(recipe, other, kits, (s) => !isHeld(recipe, 'groups', s.group), t)
   return mixColors(takeParts(shaped, other, kits, changed), other, t)
 }
 
@@ -25,7 +25,9 @@ export function blend(recipe: Recipe, other: Recipe, kits: Manifests, share: num
 export function takeShape(recipe: Recipe, other: Recipe, kits: Manifests, group?: string): Recipe {
   const body = bodyOf(kits, recipe.body)
   const shape = new Set(body ? shapeSlidersOf(body) : [])
-  return takeSliders(recipe, other, kits, (s) => (group === undefined ? shape.has(s) : s.group === group))
+  return takeSliders(recipe, other, kits, (s) =>
+    group === undefined ? shape.has(s) && !isHeld(recipe, 'groups', s.group) : s.group === group,
+  )
 }
 
 /** The other's expression. */
@@ -108,17 +110,22 @@ function onRenamed(place: Place, renamed: ReadonlyMap<string, string>): Place {
 
 /** The other's colors, of every region it has given one. */
 export function takeColors(recipe: Recipe, other: Recipe): Recipe {
-  return setColors(recipe, other.colors)
+  return setColors(
+    recipe,
+    Object.fromEntries(Object.entries(other.colors).filter(([region]) => !isHeld(recipe, 'colors', region))),
+  )
 }
 
 /** Mixes what both have colored in linear light; a region only one of them has colored changes half way. */
 function mixColors(recipe: Recipe, other: Recipe, t: number): Recipe {
   const [near, far] = t < 0.5 ? [recipe, other] : [other, recipe]
-  const colors = Object.entries(near.colors).map(([region, color]): [string, string] => {
+  const held = Object.entries(recipe.colors).filter(([region]) => isHeld(recipe, 'colors', region))
+  const free = Object.entries(near.colors).filter(([region]) => !isHeld(recipe, 'colors', region))
+  const colors = free.map(([region, color]): [string, string] => {
     const opposite = Object.hasOwn(far.colors, region) ? far.colors[region]! : color
     return [region, mix(color, opposite, Math.min(t, 1 - t))]
   })
-  return { ...recipe, colors: Object.fromEntries(colors) }
+  return { ...recipe, colors: Object.fromEntries([...colors, ...held]) }
 }
 
 /** Two colors, #rrggbb, mixed in linear light (the transfer function of IEC 61966-2-1). */

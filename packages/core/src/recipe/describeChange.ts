@@ -1,6 +1,7 @@
 import { bodyOf, colorRegionsOf, fullName, partOf, slotsFor, type Manifests } from '../kit/library.ts'
 import type { SliderDef } from '../kit/schema.ts'
 import { movementsOf, shapeSlidersOf } from '../kit/movements.ts'
+import { isHeld } from './edits.ts'
 import { expressionOf, isFaceAtRest } from './expressions.ts'
 import { nudgeOn } from './nudges.ts'
 import { sidesOf, unevenSliders } from './symmetry.ts'
@@ -134,5 +135,20 @@ function lockChanges(before: Recipe, after: Recipe, kits: Manifests): string[] {
   const slotName = slotNames(after, kits)
   const changed = (from: Recipe, to: Recipe, word: string) =>
     to.locks.filter((slot) => !from.locks.includes(slot)).map((slot) => `${slotName(slot)} ${word}`)
-  return [...changed(before, after, 'locked'), ...changed(after, before, 'unlocked')]
+  const body = bodyOf(kits, after.body)
+  const regions = colorRegionsOf(kits, after.body.kit)
+  const nameOf = {
+    groups: (id: string) => body?.sliderGroups.find((g) => g.id === id)?.name ?? id,
+    colors: (id: string) => regions.get(id)?.name ?? id,
+  }
+  const held = (from: Recipe, to: Recipe, word: string) =>
+    (['groups', 'colors'] as const).flatMap((kind) =>
+      (to.held?.[kind] ?? []).filter((id) => !isHeld(from, kind, id)).map((id) => `${nameOf[kind](id)} ${word}`),
+    )
+  return [
+    ...changed(before, after, 'locked'),
+    ...changed(after, before, 'unlocked'),
+    ...held(before, after, 'locked'),
+    ...held(after, before, 'unlocked'),
+  ]
 }

@@ -1,6 +1,6 @@
 import { freeInstanceId, partsIn, sides } from './instances.ts'
 import { withoutNudgesOf } from './nudges.ts'
-import type { PartInstance, Place, Recipe, Reference, SliderValue } from './schema.ts'
+import type { HeldKind, PartInstance, Place, Recipe, Reference, SliderValue } from './schema.ts'
 
 /*
  * Edits are pure: each takes a recipe and returns a new one; an edit that changes nothing returns
@@ -144,6 +144,21 @@ export function setColors(recipe: Recipe, colors: Record<string, string>): Recip
 export function setLock(recipe: Recipe, slot: string, locked: boolean): Recipe {
   if (recipe.locks.includes(slot) === locked) return recipe
   return { ...recipe, locks: locked ? [...recipe.locks, slot].sort() : recipe.locks.filter((s) => s !== slot) }
+}
+
+/** Whether a slider group or a color region is left alone by shuffling and blending. */
+export function isHeld(recipe: Pick<Recipe, 'held'>, kind: HeldKind, id: string): boolean {
+  return recipe.held?.[kind]?.includes(id) ?? false
+}
+
+export function setHeld(recipe: Recipe, kind: HeldKind, id: string, on: boolean): Recipe {
+  if (isHeld(recipe, kind, id) === on) return recipe
+  const now = recipe.held?.[kind] ?? []
+  const next = on ? [...now, id].sort() : now.filter((other) => other !== id)
+  const { [kind]: _before, ...others } = recipe.held ?? {}
+  const held = { ...others, ...(next.length && { [kind]: next }) }
+  const { held: _held, ...rest } = recipe
+  return Object.keys(held).length ? { ...rest, held } : rest
 }
 
 /** Says that the body and the parts are those of the kits that are here; kits that are not keep their version. */

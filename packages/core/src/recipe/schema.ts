@@ -89,6 +89,16 @@ export const RecipeSchema = Type.Object(
     nudges: Type.Optional(Type.Array(NudgeSchema, { maxItems: 60 })),
     /** Slots that shuffling leaves alone. */
     locks: Type.Array(Key, { maxItems: 100 }),
+    /** Slider groups and color regions that it leaves alone as well. */
+    held: Type.Optional(
+      Type.Object(
+        {
+          groups: Type.Optional(Type.Array(Key, { maxItems: 100 })),
+          colors: Type.Optional(Type.Array(Key, { maxItems: 300 })),
+        },
+        closed,
+      ),
+    ),
   },
   closed,
 )
@@ -100,6 +110,8 @@ export type Spot = Extract<NonNullable<Place['at']>, { triangle: number }>
 export type Nudge = Static<typeof NudgeSchema>
 export type PartInstance = Static<typeof PartInstanceSchema>
 export type Recipe = Static<typeof RecipeSchema>
+/** What of a recipe can be held besides its slots. */
+export type HeldKind = keyof NonNullable<Recipe['held']>
 /** One value for both sides, or [left, right]. */
 export type SliderValue = Recipe['sliders'][string]
 

@@ -12,7 +12,7 @@ import type { PaletteDef, PartDef, SliderDef } from '../kit/schema.ts'
 import { drawArchetypes, drawValue, partsOf, type Drawn } from './archetypes.ts'
 import { referenceTo } from './defaults.ts'
 import { shapeSlidersOf } from '../kit/movements.ts'
-import { clearPart, setColors, setPart, setSliders } from './edits.ts'
+import { clearPart, isHeld, setColors, setPart, setSliders } from './edits.ts'
 import { partIn } from './instances.ts'
 import { createRandom, scatterSeed, type Random } from './random.ts'
 import type { Recipe } from './schema.ts'
@@ -35,8 +35,12 @@ export function drawColors(palette: PaletteDef, random: Random): Record<string, 
 export function dressInPalette(recipe: Recipe, kits: Manifests, palette: PaletteDef, seed: number): Recipe {
   const regions = colorRegionsOf(kits, recipe.body.kit)
   const swatches = Object.fromEntries(Object.entries(palette.swatches).filter(([region]) => !regions.get(region)?.own))
-  return setColors(recipe, drawColors({ ...palette, swatches }, createRandom(seed)))
+  return setColors(recipe, notHeld(recipe, drawColors({ ...palette, swatches }, createRandom(seed))))
 }
+
+/** The colors of regions that are not held. */
+const notHeld = (recipe: Recipe, colors: Record<string, string>) =>
+  Object.fromEntries(Object.entries(colors).filter(([region]) => !isHeld(recipe, 'colors', region)))
 
 /** Puts another part into one slot, never the same again where there is a choice. */
 export function shuffleSlot(recipe: Recipe, kits: Manifests, slot: string, seed: number): Recipe {
@@ -59,7 +63,7 @@ const holdsPlaced = (recipe: Recipe, slot: string) =>
 const EMPTY_SHARE = 0.45
 
 /**
- * Shuffles every slot that is not locked, around archetypes of the body where it has some, the sliders mildly, and the colors from one palette.
+ * Shuffles all that is not locked or held, around archetypes of the body where it has some, the sliders mildly, and the colors from one palette.
  *
  * @param strength how much becomes another, 0 to 1: each slot and each color changes so often, and each slider
  *   goes so far from where it is to where it is drawn
@@ -106,7 +110,7 @@ export function shuffleAll(recipe: Recipe, kits: Manifests, seed: number, streng
     kept.push(def)
     next = setPart(next, slot.id, referenceTo(kits, { kit, id: def.id }))
   }
-  next = drawShape(next, shapeSlidersOf(body), random, strength, drawn)
+  next = drawShape(next, shapeSlidersOf(body), random, strength, drawn, (s) => !isHeld(recipe, 'groups', s.group))
   const likely = drawn.flatMap(({ archetype }) => archetype.palettes ?? [])
   const all = palettesFor(kits, recipe.body)
   const palettes = likely.length ? all.filter((p) => likely.includes(p.id)) : all
@@ -114,7 +118,7 @@ export function shuffleAll(recipe: Recipe, kits: Manifests, seed: number, streng
   const palette = random.pick(palettes)
   const own = Object.assign({}, ...drawn.map(({ archetype }) => archetype.swatches ?? {})) as PaletteDef['swatches']
   const colors = Object.entries(drawColors({ ...palette, swatches: { ...palette.swatches, ...own } }, random))
-  return setColors(next, Object.fromEntries(colors.filter(turns)))
+  return setColors(next, notHeld(recipe, Object.fromEntries(colors.filter(turns))))
 }
 
 /** Shuffles the sliders of one group alone; strength as in `shuffleAll`. */
@@ -132,6 +136,7 @@ function drawShape(
   random: Random,
   strength: number,
   drawn: Drawn,
+  free: (slider: SliderDef) => boolean = () => true,
 ): Recipe {
   const values = sliders.map((slider): [string, [number, number]] => {
     // without archetypes two draws added: extremes stay rare
@@ -142,5 +147,6 @@ function drawShape(
     const towards = (from: number) => from + (v - from) * Math.min(1, strength)
     return [slider.id, [towards(left), towards(right)]]
   })
-  return setSliders(recipe, Object.fromEntries(values), sliders)
+  // what is held is drawn too, so that the rest comes out as it would without
+  return setSliders(recipe, Object.fromEntries(values), sliders.filter(free))
 }
