@@ -175,6 +175,11 @@ export class Stage implements Layer {
     this.eye.slide(on)
   }
 
+  /** Looks from where another stage looks. */
+  lookLike(other: Stage): void {
+    this.eye.lookLike(other.eye)
+  }
+
   /** Turns the view, to the side and upwards, radians. */
   turnBy(side: number, up: number): void {
     this.eye.turnBy(side, up)

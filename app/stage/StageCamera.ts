@@ -91,6 +91,14 @@ export class StageCamera {
     this.controls.update()
   }
 
+  /** Takes on the view of another. */
+  lookLike({ camera, controls }: StageCamera): void {
+    if (this.camera.position.equals(camera.position) && this.controls.target.equals(controls.target)) return
+    this.camera.position.copy(camera.position)
+    this.controls.target.copy(controls.target)
+    this.controls.update()
+  }
+
   /** From where it looks now, radians about the vertical. */
   get turn(): number {
     const { position } = this.camera

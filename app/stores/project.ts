@@ -3,6 +3,7 @@ import {
   describeProblem,
   fileName,
   newTarget,
+  type Kept,
   type KitManifest,
   type Manifests,
   type Mix,
@@ -22,6 +23,7 @@ export interface Contents {
   figure: Recipe
   mix: Mix
   target: Target
+  kept: Kept
 }
 export type Kind = keyof Contents
 export type FigureEntry = Entry<Recipe>
@@ -47,8 +49,8 @@ export const useProject = defineStore('project', {
     kits: [],
     broken: [],
     addresses: [],
-    documents: { figure: [], mix: [], target: [] },
-    deleted: { figure: [], mix: [], target: [] },
+    documents: { figure: [], mix: [], target: [], kept: [] },
+    deleted: { figure: [], mix: [], target: [], kept: [] },
     state: 'loading',
     message: '',
     pictureVersion: 0,
@@ -56,6 +58,10 @@ export const useProject = defineStore('project', {
   getters: {
     figures: (s): readonly FigureEntry[] => s.documents.figure,
     mixes: (s): readonly MixEntry[] => s.documents.mix,
+    looks: (s): readonly Entry<Kept>[] => s.documents.kept.filter((k) => k.content.purpose === 'look'),
+    /** The snapshots of a figure, the newest first. */
+    snapshotsOf: (s) => (figure: string | null) =>
+      s.documents.kept.filter((k) => k.content.purpose === 'snapshot' && k.content.figure === figure).reverse(),
     targets: (s): readonly Target[] => s.documents.target.map((t) => t.content),
     /** The kits by id, as the core looks things up in them. */
     library: (s): Manifests => new Map(s.kits.map((kit) => [kit.manifest.id, kit])),
@@ -76,11 +82,12 @@ export const useProject = defineStore('project', {
   actions: {
     async load() {
       try {
-        const [kits, figures, mixes, targets] = await Promise.all([
+        const [kits, figures, mixes, targets, kept] = await Promise.all([
           ask<{ id: string; hash: string; files: { path: string }[] }[]>('/api/kits'),
           list('figure'),
           list('mix'),
           list('target'),
+          list('kept'),
         ])
         this.documents.target = targets
         this.addresses = kits.map(({ id, hash, files }) => ({ id, hash, files: files.map((f) => f.path) }))
@@ -88,6 +95,7 @@ export const useProject = defineStore('project', {
         // only now: a figure opened before its kits are there could not be built
         this.documents.figure = figures
         this.documents.mix = mixes
+        this.documents.kept = kept
         this.state = 'ready'
       } catch (error) {
         this.state = 'failed'

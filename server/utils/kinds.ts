@@ -1,10 +1,21 @@
-import { readMix, readRecipe, readTarget, type Mix, type Read, type Recipe, type Target } from '@idle-tinker/core'
+import {
+  readKept,
+  readMix,
+  readRecipe,
+  readTarget,
+  type Kept,
+  type Mix,
+  type Read,
+  type Recipe,
+  type Target,
+} from '@idle-tinker/core'
 
 /** What the workshop keeps with versions, and what a document of each kind is. */
 export interface Contents {
   figure: Recipe
   mix: Mix
   target: Target
+  kept: Kept
 }
 export type Kind = keyof Contents
 
@@ -21,6 +32,8 @@ export const KINDS: { [K in Kind]: KindOf<Contents[K]> } = {
   figure: { read: readRecipe, limit: 256 << 10, needsOne: null },
   // it carries the recipes of its pinned variants
   mix: { read: readMix, limit: 4 << 20, needsOne: null },
+  // a recipe, and a little about it
+  kept: { read: readKept, limit: 260 << 10, needsOne: null },
   target: {
     read: readTarget,
     limit: 256 << 10,

@@ -247,7 +247,7 @@ async function sowAgain(address: string): Promise<void> {
   const kits = inject('kits')
   for (const { id } of await ask<{ id: string }[]>('kits')) if (!kits.includes(id)) await ask(`kits/${id}`, 'DELETE')
   const sown: Kept = inject('sown')
-  for (const kind of ['figure', 'mix', 'target'] as const) {
+  for (const kind of ['figure', 'mix', 'target', 'kept'] as const) {
     const now = await ask<{ id: string; version: number; content: object }[]>(`documents/${kind}`)
     const wanted = new Map(sown[kind].map((d) => [d.id, d.content]))
     for (const { id } of now) if (!wanted.has(id)) await ask(`documents/${kind}/${id}`, 'DELETE')

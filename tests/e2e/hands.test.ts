@@ -130,6 +130,59 @@ describe('hands on the Bench', () => {
   })
 })
 
+describe('the way back', () => {
+  it('keeps a snapshot to look at beside the figure, tells what differs, and goes back to it as a step', async () => {
+    const before = await j.text('part-hat')
+    await j.click('steps')
+    await j.click('snap')
+    await j.findAt(By.css('[data-test="snapshots"] img'))
+    await j.driver.actions().sendKeys(Key.ESCAPE).perform()
+    await j.click('clear-hat')
+    await j.clickOn(By.css('[data-test="row-over"] .main'))
+    await j.click('choice-jacket-short')
+    await j.until('the jacket', async () => (await j.text('part-over')) === 'Pea jacket')
+    await j.saved()
+
+    // it is there after a reload too: the server keeps it
+    await j.go('/bench')
+    await j.click('steps')
+    await j.clickOn(By.css('[data-test="snapshots"] .picture'))
+    await j.until('what differs', async () => (await j.text('differences')).includes('Pea jacket'))
+    expect(await j.text('differences')).toContain('Headwear: off')
+    const frames = async () =>
+      Promise.all(
+        ['beside-left', 'beside-right'].map(async (t) => Number(await (await j.find(t)).getAttribute('data-frames'))),
+      )
+    await j.until('both are drawn', async () => (await frames()).every((n) => n > 0))
+    const seen = () =>
+      j.driver.executeScript<string[]>(
+        'return ["left", "right"].map((s) => document.querySelector(`[data-test="beside-${s}"]`).toDataURL())',
+      )
+    await j.driver.sleep(600)
+    const still = await seen()
+    expect(still[0]).not.toBe(still[1])
+    const origin = await j.find('beside-left')
+    await j.driver.actions().move({ origin }).press().move({ origin, x: 90 }).release().perform()
+    await j.until('both have turned', async () => (await seen()).every((picture, i) => picture !== still[i]))
+    await j.click('back-to')
+    await j.until('the hat is back', async () => (await j.text('part-hat')) === before)
+    await j.click('undo')
+    await j.until('going back was a step', async () => (await j.text('part-over')) === 'Pea jacket')
+    expect(await j.errors()).toEqual([])
+  })
+
+  it('makes a starting look, and a new figure from it', async () => {
+    await j.click('figure-name')
+    await j.click('make-look')
+    await j.click('from-Maren Quill')
+    await j.until('a new one', async () => (await j.text('figure-name')).startsWith('New Maren Quill'))
+    expect(await j.text('part-over')).toBe('Quay master’s coat')
+    await j.click('figure-name')
+    await j.press('//*[@aria-label="Drop the look Maren Quill"]')
+    await j.until('it is no look any more', async () => (await j.findAll('from-Maren Quill')).length === 0)
+  })
+})
+
 describe('ways to look', () => {
   const drawn = () => j.driver.executeScript<string>(`return document.querySelector('[data-test="stage"]').toDataURL()`)
 

@@ -1,7 +1,7 @@
 import type { TestProject } from 'vitest/node'
 import { startWorkshop } from '../workshop.ts'
 
-export type Kept = Record<'figure' | 'mix' | 'target', { id: string; content: object }[]>
+export type Kept = Record<'figure' | 'mix' | 'target' | 'kept', { id: string; content: object }[]>
 
 declare module 'vitest' {
   interface ProvidedContext {
@@ -22,6 +22,11 @@ export default async function setup(project: TestProject): Promise<() => Promise
     'kits',
     (await list<{ id: string }[]>('kits')).map((k) => k.id),
   )
-  project.provide('sown', { figure: await of('figure'), mix: await of('mix'), target: await of('target') })
+  project.provide('sown', {
+    figure: await of('figure'),
+    mix: await of('mix'),
+    target: await of('target'),
+    kept: await of('kept'),
+  })
   return () => workshop.stop()
 }

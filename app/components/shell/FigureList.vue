@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { Copy, Plus } from 'lucide-vue-next'
-import { newRecipe, rename } from '@idle-tinker/core'
+import { Copy, Plus, Sparkles, X } from 'lucide-vue-next'
+import { newLook, newRecipe, rename, type Kept } from '@idle-tinker/core'
 import type { Entry } from '../../documents/Keeper'
 import { useFigure } from '../../stores/figure'
 import { useProject, type FigureEntry } from '../../stores/project'
@@ -27,6 +27,14 @@ const duplicate = () => {
   const { recipe } = figure
   if (recipe) void attempt(() => project.add('figure', { ...plain(recipe), name: `${recipe.name} again`.slice(0, 80) }))
 }
+
+/** New figures can start from it. */
+const makeLook = () => {
+  const { recipe } = figure
+  if (recipe) void menu.value?.attempt(() => project.add('kept', newLook(plain(recipe))))
+}
+const fromLook = ({ content }: Entry<Kept>) =>
+  attempt(() => project.add('figure', { ...plain(content.recipe), name: `New ${content.name}`.slice(0, 80) }))
 
 const setName = (name: string) => {
   if (figure.recipe) figure.edit(rename(figure.recipe, name))
@@ -55,6 +63,33 @@ const setName = (name: string) => {
       @click="fresh(b.kit, b.id, b.name)"
       ><template #icon><Plus :size="15" /></template
     ></Button>
+    <span v-for="look in project.looks" :key="look.id" class="look">
+      <Button
+        size="small"
+        outlined
+        :label="`New from ${look.name}`"
+        :data-test="`from-${look.name}`"
+        @click="fromLook(look)"
+        ><template #icon><Plus :size="15" /></template
+      ></Button>
+      <button
+        class="quiet"
+        :aria-label="`Drop the look ${look.name}`"
+        title="No starting look any more"
+        @click="menu?.attempt(() => project.remove('kept', look.id))"
+      >
+        <X :size="13" />
+      </button>
+    </span>
+    <Button
+      size="small"
+      outlined
+      label="Make it a starting look"
+      data-test="make-look"
+      :disabled="!figure.recipe"
+      @click="makeLook"
+      ><template #icon><Sparkles :size="15" /></template
+    ></Button>
     <Button size="small" outlined label="Duplicate" data-test="duplicate" :disabled="!figure.recipe" @click="duplicate"
       ><template #icon><Copy :size="15" /></template
     ></Button>
@@ -67,3 +102,10 @@ const setName = (name: string) => {
     />
   </DocumentMenu>
 </template>
+
+<style scoped>
+.look {
+  display: inline-flex;
+  align-items: center;
+}
+</style>

@@ -1,9 +1,11 @@
 <script setup lang="ts">
-import { History } from 'lucide-vue-next'
-import { describeChange, type Recipe } from '@idle-tinker/core'
+import { Camera, Columns2, History, X } from 'lucide-vue-next'
+import { describeChange, newSnapshot, type Recipe } from '@idle-tinker/core'
 import { useFigure } from '../../stores/figure'
 import { stepsIn } from '../../stores/history'
 import { useProject } from '../../stores/project'
+import { plain } from '../../workers/plain'
+import { useSnapshotPictures } from '../../composables/useSnapshotPictures'
 
 /** The steps that led to the figure, the newest first; any of them can be gone to. */
 const figure = useFigure()
@@ -14,9 +16,46 @@ const steps = computed(() => {
   if (!shown.value || !figure.history) return []
   const describe = (before: Recipe, after: Recipe) => describeChange(before, after, project.library)
   return stepsIn(figure.history, describe)
-    .map(({ at, name }, place) => ({ at, place, name: name ?? 'As it was opened' }))
+    .map(({ at, name }, place) => ({ at, place, name: name ?? 'As it was opened', recipe: recipeAt(place) }))
     .reverse()
 })
+
+/** The recipe a step made. */
+function recipeAt(place: number): Recipe | undefined {
+  const { past, now, future } = figure.history!
+  return [...past, now, ...future][place]
+}
+
+/** What is looked at beside the figure. */
+const beside = shallowRef<{ recipe: Recipe; name: string; returns: boolean } | null>(null)
+function showBeside(recipe: Recipe | undefined, name: string, returns = true): void {
+  if (recipe) beside.value = { recipe: plain(recipe), name, returns }
+}
+
+const snapshots = computed(() => (shown.value ? project.snapshotsOf(figure.id) : []))
+const others = computed(() => (shown.value ? project.figures.filter((f) => f.id !== figure.id) : []))
+const { pictureOf } = useSnapshotPictures()
+const said = ref('')
+
+/** The figure as it is now, kept to come back to. */
+async function snap(): Promise<void> {
+  if (!figure.recipe || !figure.id) return
+  const count = snapshots.value.length + 1
+  said.value = ''
+  try {
+    await project.add('kept', newSnapshot(figure.id, `Snapshot ${count}`, plain(figure.recipe)))
+  } catch (error) {
+    said.value = error instanceof Error ? error.message : String(error)
+  }
+}
+async function drop(id: string): Promise<void> {
+  said.value = ''
+  try {
+    await project.remove('kept', id)
+  } catch (error) {
+    said.value = error instanceof Error ? error.message : String(error)
+  }
+}
 </script>
 
 <template>
@@ -32,6 +71,43 @@ const steps = computed(() => {
     <History :size="18" />
   </button>
   <Popover ref="panel" aria-label="Steps" @show="shown = true" @hide="shown = false">
+    <div class="snaps">
+      <div class="head">
+        <b>Snapshots</b>
+        <Button size="small" outlined label="Take one" data-test="snap" @click="snap"
+          ><template #icon><Camera :size="14" /></template
+        ></Button>
+      </div>
+      <p v-if="said" role="alert">{{ said }}</p>
+      <div class="row" data-test="snapshots">
+        <div v-for="s in snapshots" :key="s.id" class="snap">
+          <button
+            class="picture"
+            :title="`Look at ${s.name} beside the figure`"
+            :aria-label="`Look at ${s.name} beside the figure`"
+            @click="showBeside(s.content.recipe, s.name)"
+          >
+            <img v-if="pictureOf(s)" :src="pictureOf(s)" alt="" />
+          </button>
+          <span>{{ s.name }}</span>
+          <button class="quiet" :aria-label="`Drop ${s.name}`" title="Drop" @click="drop(s.id)">
+            <X :size="12" />
+          </button>
+        </div>
+      </div>
+      <Select
+        v-if="others.length"
+        :model-value="null"
+        :options="others"
+        option-label="name"
+        size="small"
+        fluid
+        placeholder="Another figure beside it …"
+        aria-label="Another figure beside it"
+        data-test="beside-figure"
+        @update:model-value="showBeside($event.content, $event.name, false)"
+      />
+    </div>
     <ol class="steps scroll" data-test="step-list">
       <li v-for="s in steps" :key="s.place">
         <button
@@ -42,9 +118,19 @@ const steps = computed(() => {
         >
           {{ s.name }}
         </button>
+        <button
+          v-if="s.at !== 'now'"
+          class="quiet side"
+          :aria-label="`Look at the figure as of “${s.name}” beside it`"
+          title="Beside the figure"
+          @click="showBeside(s.recipe, s.name)"
+        >
+          <Columns2 :size="13" />
+        </button>
       </li>
     </ol>
   </Popover>
+  <BesideDialog v-if="beside" v-bind="beside" @close="beside = null" />
 </template>
 
 <style scoped>
@@ -56,7 +142,58 @@ const steps = computed(() => {
   list-style: none;
 }
 
+.snaps {
+  width: 300px;
+  padding-bottom: var(--s2);
+  border-bottom: 1px solid var(--rule);
+}
+
+.head {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  padding: 0 0 var(--s2);
+}
+
+.row {
+  display: flex;
+  gap: var(--s2);
+  overflow-x: auto;
+}
+
+.snap {
+  flex: none;
+  width: 76px;
+  font-size: 11px;
+  display: grid;
+  grid-template-columns: 1fr auto;
+  align-items: center;
+  margin-bottom: var(--s2);
+}
+
+.picture {
+  appearance: none;
+  grid-column: 1 / -1;
+  border: 1px solid var(--rule);
+  border-radius: 4px;
+  background: var(--stage);
+  width: 74px;
+  height: 82px;
+  padding: 0;
+  cursor: pointer;
+}
+
+.picture:hover {
+  border-color: var(--act);
+}
+
+.side {
+  flex: none;
+}
+
 li {
+  display: flex;
+  align-items: center;
   border-bottom: 1px solid var(--rule);
 }
 

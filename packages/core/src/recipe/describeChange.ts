@@ -12,13 +12,7 @@ import type { Recipe } from './schema.ts'
  * where it is one, how many of each kind where they are several. Things whose kits are not here go by their ids.
  */
 export function describeChange(before: Recipe, after: Recipe, kits: Manifests): string {
-  const parts = partChanges(before, after, kits)
-  const [face, shape] = [faceChange(before, after, kits), shapeChanges(before, after, kits)]
-  const colors = colorChanges(before, after, kits)
-  const locks = lockChanges(before, after, kits)
-  const name = before.name === after.name ? [] : [`Named “${after.name}”`]
-  const body = fullName(before.body) === fullName(after.body) ? [] : [`Body: ${bodyName(after, kits)}`]
-  const nudged = nudgeChanges(before, after, kits)
+  const { body, name, parts, face, shape, nudged, colors, locks } = changesOf(before, after, kits)
   const all = [...body, ...name, ...parts, ...face, ...shape, ...nudged, ...colors, ...locks]
   const [only] = all
   if (all.length === 0) return 'Nothing seen'
@@ -35,6 +29,21 @@ export function describeChange(before: Recipe, after: Recipe, kits: Manifests): 
     ...countOf(locks, 'lock'),
   ]
   return counted.join(', ')
+}
+
+/** All that makes one recipe another, one thing after another. */
+export function listChanges(before: Recipe, after: Recipe, kits: Manifests): string[] {
+  return Object.values(changesOf(before, after, kits)).flat()
+}
+
+function changesOf(before: Recipe, after: Recipe, kits: Manifests) {
+  const parts = partChanges(before, after, kits)
+  const [face, shape] = [faceChange(before, after, kits), shapeChanges(before, after, kits)]
+  const colors = colorChanges(before, after, kits)
+  const locks = lockChanges(before, after, kits)
+  const name = before.name === after.name ? [] : [`Named “${after.name}”`]
+  const body = fullName(before.body) === fullName(after.body) ? [] : [`Body: ${bodyName(after, kits)}`]
+  return { body, name, parts, face, shape, nudged: nudgeChanges(before, after, kits), colors, locks }
 }
 
 const countOf = (changes: readonly string[], noun: string) =>
