@@ -143,6 +143,23 @@ describe('a crowd', () => {
     expect(await width()).toBe(large)
   })
 
+  it('draws its faces from a set', async () => {
+    await make(6)
+    const still = await picture(0)
+    await j.click('faces')
+    for (const face of ['shouting', 'glad']) {
+      const field = await j.findAt(By.css(`[data-test="face-${face}"] input`))
+      await field.sendKeys(Key.chord(Key.CONTROL, 'a'), '1', Key.TAB)
+    }
+    await j.until('a set', async () => (await j.text('faces')).includes('Drawn from a set'))
+    await j.saved()
+    await make(6)
+    expect(await picture(0)).not.toBe(still)
+    await j.click('undo')
+    await j.click('undo')
+    await j.until('all at rest', async () => (await j.text('faces')).includes('All at rest'))
+  })
+
   it('of a mix of one’s own is made, renamed, put away and brought back', async () => {
     await j.click('mix-name')
     await j.click('new-mix-ottern')

@@ -19,7 +19,7 @@ const project = useProject()
 const open = ref<string | null>(null)
 const mix = computed(() => crowd.mix!)
 const slots = computed(() => slotsFor(project.library, mix.value.body))
-/** Their shape by regions; the face of each is at rest. */
+/** Their shape by regions. */
 const groups = computed(() => {
   const body = bodyOf(project.library, mix.value.body)
   return body ? slidersByGroup(body, shapeSlidersOf(body)) : []
@@ -77,6 +77,21 @@ const palette = (id: string) => mix.value.palettes.find((p) => p.id === id)?.sha
 function setPalette(id: string, share: number): void {
   const others = mix.value.palettes.filter((p) => p.id !== id)
   change({ palettes: share > 0 ? [...others, { id, share }] : others })
+}
+
+/** The faces they can make: at rest, and the body's expressions. */
+const moods = computed((): { id: string | null; name: string }[] => {
+  const all = bodyOf(project.library, mix.value.body)?.expressions ?? []
+  return all.length ? [{ id: null, name: 'At rest' }, ...all.map(({ id, name }) => ({ id, name }))] : []
+})
+const openFaces = ref<string | null>(null)
+const faceShare = (id: string | null) => mix.value.expressions?.find((e) => e.id === id)?.share ?? 0
+function setFaceShare(id: string | null, share: number): void {
+  const others = (mix.value.expressions ?? []).filter((e) => e.id !== id)
+  const next = share > 0 ? [...others, { id, share }] : others
+  const { expressions: _before, ...rest } = mix.value
+  const now: Mix = next.length ? { ...rest, expressions: next } : rest
+  if (JSON.stringify(now.expressions) !== JSON.stringify(mix.value.expressions)) crowd.changeRules(now, `face ${id}`)
 }
 
 const range = (id: string): [number, number] => mix.value.sliders[id] ?? [0, 0]
@@ -218,6 +233,35 @@ const tint = (i: number) => `color-mix(in oklab, var(--act) ${90 - i * 14}%, var
         </AccordionContent>
       </AccordionPanel>
     </Accordion>
+    <template v-if="moods.length">
+      <h2>Their faces</h2>
+      <Accordion v-model:value="openFaces" class="wear">
+        <AccordionPanel value="faces">
+          <AccordionHeader data-test="faces">
+            <span class="head"
+              ><span>{{ mix.expressions?.length ? 'Drawn from a set' : 'All at rest' }}</span>
+              <span class="number soft">{{ mix.expressions?.length || '' }}</span></span
+            >
+          </AccordionHeader>
+          <AccordionContent>
+            <template v-if="openFaces">
+              <div v-for="m in moods" :key="m.id ?? ''" class="share" :data-test="`face-${m.id ?? 'rest'}`">
+                <span class="what">{{ m.name }}</span>
+                <InputNumber
+                  :model-value="faceShare(m.id)"
+                  :min="0"
+                  :max="1000"
+                  size="small"
+                  fluid
+                  :aria-label="`Share of the face: ${m.name}`"
+                  @update:model-value="setFaceShare(m.id, $event ?? 0)"
+                />
+              </div>
+            </template>
+          </AccordionContent>
+        </AccordionPanel>
+      </Accordion>
+    </template>
     <h2>Palettes</h2>
     <div v-for="p in palettes" :key="p.id" class="share">
       <span class="what">{{ p.name }}</span>

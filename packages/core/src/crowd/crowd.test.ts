@@ -1,6 +1,8 @@
 import { beforeAll, describe, expect, it } from 'vitest'
 import { Builder } from '../build.ts'
 import { reducerReady } from '../budget/reduceMesh.ts'
+import { movementsOf } from '../kit/movements.ts'
+import { expressionOf, setExpression } from '../recipe/expressions.ts'
 import { newRecipe } from '../recipe/defaults.ts'
 import { resolveRecipe } from '../recipe/resolve.ts'
 import { demoKit, kitFiles, TARGETS } from '../testing/demoKits.ts'
@@ -152,6 +154,36 @@ describe('a mix', () => {
     }
     expect(next.variants.filter((v) => v.pinned)).toHaveLength(2)
     expect(selectCrowd({ ...mix, count: 5, pins }, kits).variants.filter((v) => v.pinned)).toHaveLength(1)
+  })
+
+  it('gives its figures faces in the shares it names, and changes nothing else about them', () => {
+    const body = kit.bodies.get('human')!.def
+    const faces = [
+      { id: 'glad', share: 2 },
+      { id: null, share: 1 },
+      { id: 'weary', share: 1 },
+    ]
+    const plain = selectCrowd(mix, kits).variants
+    const faced = selectCrowd({ ...mix, expressions: faces }, kits).variants
+    const named = faced.map(({ recipe }) => expressionOf(recipe, body)?.expression.id ?? null)
+    const count = (id: string | null) => named.filter((n) => n === id).length
+    expect([count('glad'), count(null), count('weary')]).toEqual([30, 15, 15])
+    // not one kind after another
+    expect(named.slice(0, 30).filter((n) => n === 'glad').length).toBeGreaterThan(8)
+    expect(named.slice(0, 30).filter((n) => n === 'glad').length).toBeLessThan(22)
+    const moving = new Set(movementsOf(body).map((s) => s.id))
+    const still = (r: Recipe) => Object.entries(r.sliders).filter(([id]) => !moving.has(id))
+    faced.forEach(({ recipe }, i) => {
+      expect(still(recipe)).toEqual(still(plain[i]!.recipe))
+      expect([recipe.parts, recipe.colors]).toEqual([plain[i]!.recipe.parts, plain[i]!.recipe.colors])
+    })
+    // pinned as it stands it changes nothing; with another face it keeps that
+    const pinned = { ...mix, expressions: faces, pins: { 4: faced[4]!.recipe } }
+    expect(selectCrowd(pinned, kits).variants.map((v) => v.recipe)).toEqual(faced.map((v) => v.recipe))
+    const odd = setExpression(faced[4]!.recipe, body, 'shouting')
+    expect(selectCrowd({ ...pinned, pins: { 4: odd } }, kits).variants[4]!.recipe).toEqual(odd)
+    const wrong = selectCrowd({ ...mix, expressions: [{ id: 'gone', share: 1 }] }, kits)
+    expect(wrong.problems.map((p) => p.code)).toEqual(['expression-unknown'])
   })
 
   it('makes single places anew, differently each time, and always the same way', () => {

@@ -28,6 +28,8 @@ export const MixSchema = Type.Object(
     /** Slider to the range its values are drawn from. */
     sliders: record(Type.Tuple([Limit, Limit])),
     palettes: list(Type.Object({ id: Id, share: Share }, closed), 40),
+    /** The faces they make, each by its share; null is a face at rest. All are at rest if not said. */
+    expressions: Type.Optional(list(Type.Object({ id: Type.Union([Id, Type.Null()]), share: Share }, closed), 100)),
     /** Parts too striking to be seen twice. */
     atMostOnce: list(KitName, 100),
     /** Most triangles a variant may have. */

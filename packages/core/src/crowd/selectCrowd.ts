@@ -5,7 +5,8 @@ import { canonicalJson } from '../base/canonical.ts'
 import { newRecipe, referenceTo } from '../recipe/defaults.ts'
 import { setColors, setSliders } from '../recipe/edits.ts'
 import { partIn } from '../recipe/instances.ts'
-import { createRandom, type Random } from '../recipe/random.ts'
+import { setExpression } from '../recipe/expressions.ts'
+import { createRandom, scatterSeed, type Random } from '../recipe/random.ts'
 import type { Kits } from '../recipe/resolve.ts'
 import type { Recipe, Reference } from '../recipe/schema.ts'
 import { areExclusive, drawColors } from '../recipe/shuffle.ts'
@@ -71,7 +72,7 @@ export function* selectCrowdSteps(mix: Mix, kits: Kits): Generator<number, Crowd
   function* make(pinned: ReadonlyMap<number, Recipe>, pass: number): Generator<number, Chosen[]> {
     for (const steps = chooseVariants(mix, kits, pool, painter, pinned); ;) {
       const step = steps.next()
-      if (step.done) return rerollPlaces(mix, kits, pool, painter, step.value)
+      if (step.done) return withFaces(mix, kits, rerollPlaces(mix, kits, pool, painter, step.value))
       yield (pass + step.value) / passes
     }
   }
@@ -81,6 +82,40 @@ export function* selectCrowdSteps(mix: Mix, kits: Kits): Generator<number, Crowd
   for (const [place, recipe] of pins) if (chosen[place]) chosen[place] = { ...chosen[place], recipe, pinned: true }
   problems.push(...conflictsIn(chosen, pool))
   return describeCrowd(mix, chosen, painter, problems)
+}
+
+/** Keeps the draws of faces apart from all others. */
+const FACES = 0x66616365
+
+/** Gives every figure that is not pinned one of the mix's faces: shares are met to within one, and who makes which hangs on the seed alone. */
+function withFaces(mix: Mix, kits: Kits, chosen: Chosen[]): Chosen[] {
+  const body = bodyOf(kits, mix.body)!
+  const choices = (mix.expressions ?? []).filter((e) => e.share > 0)
+  if (choices.length === 0) return chosen
+  const faces = inShares(
+    choices.map((c) => c.share),
+    mix.count,
+  ).flatMap((count, i) => Array.from({ length: count }, () => choices[i]!.id))
+  const random = createRandom(scatterSeed(mix.seed ^ FACES))
+  for (let i = faces.length - 1; i > 0; i--) {
+    const k = Math.floor(random.next() * (i + 1))
+    ;[faces[i], faces[k]] = [faces[k]!, faces[i]!]
+  }
+  return chosen.map((one, place) => {
+    const face = faces[place]
+    return one.pinned || !face ? one : { ...one, recipe: setExpression(one.recipe, body, face) }
+  })
+}
+
+/** Whole numbers in such shares that add up to a count (Hamilton's method). */
+function inShares(shares: readonly number[], count: number): number[] {
+  const sum = shares.reduce((s, v) => s + v, 0)
+  const exact = shares.map((s) => (s / sum) * count)
+  const whole = exact.map(Math.floor)
+  const order = exact.map((e, i) => ({ i, rest: e - whole[i]! })).sort((a, b) => b.rest - a.rest || a.i - b.i)
+  let left = count - whole.reduce((s, q) => s + q, 0)
+  for (const { i } of order) if (left-- > 0) whole[i]!++
+  return whole
 }
 
 interface Chosen {
@@ -254,6 +289,16 @@ function checkMix(mix: Mix, kits: Kits): Problem[] {
         problem('slider-range', `mix/sliders/${id}`, 'The range runs backwards.', 'Put the smaller value first.'),
       )
   }
+  for (const { id } of mix.expressions ?? [])
+    if (id !== null && body && !body.expressions?.some((e) => e.id === id))
+      problems.push(
+        problem(
+          'expression-unknown',
+          'mix/expressions',
+          `“${body.name}” has no expression “${id}”.`,
+          'Choose one of the body’s.',
+        ),
+      )
   for (const { id } of mix.palettes)
     if (!palettesFor(kits, mix.body).some((p) => p.id === id))
       problems.push(
@@ -262,16 +307,14 @@ function checkMix(mix: Mix, kits: Kits): Problem[] {
   return problems
 }
 
-/** Whole numbers for the choices of a slot that add up to the count (Hamilton's method). */
+/** How often each choice of a slot is to be seen. */
 function slotQuotas(mix: Mix, slot: string, pinned: ReadonlyMap<number, Recipe>): Map<string | null, number> {
   const once = onceOf(mix)
   const choices = choicesOf(mix, slot).filter((c) => c.share > 0)
-  const sum = choices.reduce((s, c) => s + c.share, 0)
-  const exact = choices.map((c) => (c.share / sum) * mix.count)
-  const quota = exact.map(Math.floor)
-  const order = exact.map((e, i) => ({ i, rest: e - quota[i]! })).sort((a, b) => b.rest - a.rest || a.i - b.i)
-  let left = mix.count - quota.reduce((s, q) => s + q, 0)
-  for (const { i } of order) if (left-- > 0) quota[i]!++
+  const quota = inShares(
+    choices.map((c) => c.share),
+    mix.count,
+  )
   // what at-most-once parts cannot take goes to the others, the commonest first
   let spare = 0
   choices.forEach((c, i) => {
