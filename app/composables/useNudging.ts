@@ -49,7 +49,11 @@ export function useNudging() {
 
   function draw(): void {
     if (busy) return
-    busy = work().finally(() => (busy = null))
+    busy = work()
+      // that the worker has ended is told by itself; the stroke ends where it was
+      .catch(() => (drawing = null))
+      .then(() => (busy = null))
+      .then(() => undefined)
   }
 
   async function work(): Promise<void> {

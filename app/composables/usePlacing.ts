@@ -30,13 +30,23 @@ export const pointedBy = (hit: ReturnType<Stage['placeAhead']>): Pointed | null 
 /** What one press of a key moves along the surface, metres. */
 const STEP = 0.006
 
-let asking = false
-let next: (() => Promise<void>) | null = null
+/** What is asked, one after another. */
+let chain: Promise<void> = Promise.resolve()
+/** A move that waits its turn: a newer one takes its place. */
+let waiting: (() => Promise<void>) | null = null
 
-function takeNext() {
-  const work = next
-  next = null
-  return work
+/** That the worker has ended is told by itself; the figure stays as it is. */
+const inTurn = (work: () => Promise<void>) => (chain = chain.then(work).catch(() => undefined))
+
+function newestInTurn(work: () => Promise<void>): Promise<void> {
+  const before = waiting
+  waiting = work
+  if (before) return chain
+  return inTurn(() => {
+    const newest = waiting!
+    waiting = null
+    return newest()
+  })
 }
 
 /** Parts that hands put on the figure: set, moved along, turned, scaled, mirrored, copied. */
@@ -47,27 +57,16 @@ export function usePlacing() {
 
   const instanceOf = (id: string) => figure.recipe?.parts.find((p) => p.id === id)
 
-  /** Asks for a spot of the figure as it is; while one answer is on its way only the newest question waits. */
-  async function withSpot(ask: SpotAsk, use: (at: NonNullable<Place['at']>) => void): Promise<void> {
-    const work = async () => {
-      if (!figure.recipe) return
+  /** Asks for a spot of the figure as it is when it is asked. */
+  const withSpot =
+    (ask: () => SpotAsk | null, use: (at: NonNullable<Place['at']>) => void) => async (): Promise<void> => {
+      const now = ask()
+      if (!figure.recipe || !now) return
       const { id } = figure
-      const spot = await workshop('bench').spot(plain(figure.recipe), plain(ask))
+      const spot = await workshop('bench').spot(plain(figure.recipe), plain(now))
       // another figure has been opened meanwhile
       if (spot && figure.id === id) use(spot)
     }
-    if (asking) {
-      next = work
-      return
-    }
-    asking = true
-    try {
-      await work()
-      for (let newest = takeNext(); newest; newest = takeNext()) await newest()
-    } finally {
-      asking = false
-    }
-  }
 
   /** From where a question about an instance begins. */
   function from(id: string): Pick<SpotAsk, 'on' | 'from'> | null {
@@ -81,14 +80,14 @@ export function usePlacing() {
   function add(slot: string, part: KitRef): void {
     if (!figure.recipe) return
     const to = pointedBy(stageHere.value?.placeAhead() ?? null)
-    const before = new Set(figure.recipe.parts.map((p) => p.id))
     const put = (at?: Place['at']) => {
       if (!figure.recipe) return
+      const before = new Set(figure.recipe.parts.map((p) => p.id))
       figure.edit(addPart(figure.recipe, slot, referenceTo(project.library, part), at ? { place: { at } } : {}))
       view.instance = figure.recipe?.parts.find((p) => !before.has(p.id))?.id ?? null
       view.placing = true
     }
-    if (to) void withSpot({ on: to.on, from: to.at }, put)
+    if (to) void inTurn(withSpot(() => ({ on: to.on, from: to.at }), put))
     else put()
   }
 
@@ -99,34 +98,42 @@ export function usePlacing() {
   }
 
   const moveTo = (id: string, to: Pointed, mark: string | null) =>
-    withSpot({ on: to.on, from: to.at }, (at) => set(id, { at }, mark))
+    newestInTurn(
+      withSpot(
+        () => ({ on: to.on, from: to.at }),
+        (at) => set(id, { at }, mark),
+      ),
+    )
 
   /** By keys, in steps along the surface: to its right and up. */
   function step(id: string, right: number, up: number): void {
-    const begin = from(id)
-    if (begin)
-      void withSpot({ ...begin, then: { beside: [right * STEP, up * STEP] } }, (at) => set(id, { at }, `move ${id}`))
+    const ask = () => {
+      const begin = from(id)
+      return begin && { ...begin, then: { beside: [right * STEP, up * STEP] as const } }
+    }
+    void inTurn(withSpot(ask, (at) => set(id, { at }, `move ${id}`)))
   }
 
-  function copied(make: (at: Place['at']) => Place, ask: SpotAsk, id: string): void {
-    void withSpot(ask, (at) => {
+  function copyTo(
+    id: string,
+    then: SpotAsk['then'],
+    placed: (place: Place | undefined, at: Place['at']) => Place,
+  ): void {
+    const ask = () => {
+      const begin = from(id)
+      return begin && { ...begin, then }
+    }
+    const put = (at: Place['at']) => {
       if (!figure.recipe) return
       const before = new Set(figure.recipe.parts.map((p) => p.id))
-      figure.edit(copyPart(figure.recipe, id, make(at)))
+      figure.edit(copyPart(figure.recipe, id, placed(instanceOf(id)?.place, at)))
       view.instance = figure.recipe.parts.find((p) => !before.has(p.id))?.id ?? view.instance
-    })
+    }
+    void inTurn(withSpot(ask, put))
   }
-  function copy(id: string): void {
-    const begin = from(id)
-    const place = instanceOf(id)?.place
-    // beside it, so that there are two to see
-    if (begin) copied((at) => ({ ...place, at }), { ...begin, then: { beside: [4 * STEP, 0] } }, id)
-  }
-  function copyAcross(id: string): void {
-    const begin = from(id)
-    const place = instanceOf(id)?.place
-    if (begin) copied((at) => mirroredPlace(place, at), { ...begin, then: 'across' }, id)
-  }
+  /** Beside it, so that there are two to see. */
+  const copy = (id: string) => copyTo(id, { beside: [4 * STEP, 0] }, (place, at) => ({ ...place, at }))
+  const copyAcross = (id: string) => copyTo(id, 'across', mirroredPlace)
 
   function remove(id: string): void {
     if (!figure.recipe) return
