@@ -13,7 +13,6 @@ import {
 } from '@idle-tinker/core'
 import { useKit } from '../../composables/useKit'
 import { NEAR_SLIDERS, useEnds } from '../../composables/useEnds'
-import { usePictures } from '../../composables/usePictures'
 import { randomSeed } from '../../composables/randomSeed'
 import { useFigure } from '../../stores/figure'
 import { useProject } from '../../stores/project'
@@ -23,7 +22,6 @@ const figure = useFigure()
 const project = useProject()
 const view = useView()
 const { manifest, body, slots, partsOf, wornIn, colorRegions, palettes, regionsIn } = useKit()
-const { pictureOf } = usePictures()
 const near = ref(false)
 provide(NEAR_SLIDERS, near)
 const { forget } = useEnds()
@@ -95,28 +93,9 @@ function usePalette(palette: PaletteDef): void {
         fluid
       />
       <PlacedParts v-if="holdsSeveral(slot)" :into="slot" :choices="choices" />
-      <div v-else class="choices" data-test="choices">
-        <button
-          v-for="p in choices"
-          :key="`${p.kit}/${p.def.id}`"
-          class="choice"
-          :class="{ on: isOn(p) }"
-          :aria-pressed="isOn(p)"
-          :data-test="`choice-${p.def.id}`"
-          @click="put(p)"
-        >
-          <img
-            v-if="pictureOf(figure.recipe!.body, refTo(p))"
-            :src="pictureOf(figure.recipe!.body, refTo(p))"
-            width="84"
-            height="84"
-            alt=""
-          />
-          <span v-else class="coming" />
-          {{ p.def.name }}
-        </button>
+      <PartChoices v-else :parts="choices" :is-on="isOn" @choose="put">
         <p v-if="choices.length === 0" class="soft">Nothing here has “{{ search }}” in its name.</p>
-      </div>
+      </PartChoices>
       <section v-if="!holdsSeveral(slot) && regionsIn(slot.id).length">
         <h3>Colors</h3>
         <SwatchRow v-for="r in regionsIn(slot.id)" :key="r" :region="r" />
@@ -215,45 +194,6 @@ h3 {
   border-bottom: 1px solid var(--rule);
   padding-bottom: 2px;
   margin-bottom: var(--s1);
-}
-
-.choices {
-  display: grid;
-  grid-template-columns: repeat(3, 1fr);
-  gap: var(--s1);
-  margin-top: var(--s2);
-}
-
-.choices p {
-  grid-column: 1 / -1;
-}
-
-.choice {
-  appearance: none;
-  border: 0;
-  background: none;
-  color: var(--ink);
-  font: 11.5px/1.2 var(--text);
-  cursor: pointer;
-  border-radius: 6px;
-  padding: 4px 2px 6px;
-  display: grid;
-  justify-items: center;
-  align-content: start;
-}
-
-.choice:hover {
-  background: color-mix(in srgb, var(--act) 10%, transparent);
-}
-
-.choice.on {
-  background: color-mix(in srgb, var(--care-mark) 18%, transparent);
-  font-weight: 600;
-}
-
-.coming {
-  width: 84px;
-  height: 84px;
 }
 
 .palettes {

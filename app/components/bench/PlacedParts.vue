@@ -2,7 +2,6 @@
 import { Copy, FlipHorizontal2, Move, X } from 'lucide-vue-next'
 import { fullName, partOf, partsIn, referenceTo, type KitPart, type Place, type SlotDef } from '@idle-tinker/core'
 import { useKit } from '../../composables/useKit'
-import { usePictures } from '../../composables/usePictures'
 import { usePlacing } from '../../composables/usePlacing'
 import { useFigure } from '../../stores/figure'
 import { useProject } from '../../stores/project'
@@ -14,7 +13,6 @@ const figure = useFigure()
 const project = useProject()
 const view = useView()
 const { regionsIn } = useKit()
-const { pictureOf } = usePictures()
 const { instanceOf, add, set, step, copy, copyAcross, remove } = usePlacing()
 
 const placed = computed(() => (figure.recipe ? partsIn(figure.recipe, props.into.id) : []))
@@ -24,8 +22,10 @@ const countOf = (part: KitPart) =>
   placed.value.filter(
     (p) => fullName(p.part) === fullName(referenceTo(project.library, { kit: part.kit, id: part.def.id })),
   ).length
-const noMore = (part: KitPart) =>
+const whyNot = (part: KitPart) =>
   full.value || (part.def.how === 'attached' && countOf(part) >= (part.def.most ?? Infinity))
+    ? 'The figure has as many as it can'
+    : null
 const chosen = computed(() => (view.instance && placed.value.find((p) => p.id === view.instance)) || null)
 /** Where an instance sits, in a word. */
 const onWhat = (place: Place | undefined) => {
@@ -87,27 +87,7 @@ function onKey(event: KeyboardEvent): void {
 </script>
 
 <template>
-  <div class="choices" data-test="choices">
-    <button
-      v-for="p in choices"
-      :key="`${p.kit}/${p.def.id}`"
-      class="choice"
-      :disabled="noMore(p)"
-      :title="noMore(p) ? 'The figure has as many as it can' : `Put ${p.def.name} on the figure`"
-      :data-test="`choice-${p.def.id}`"
-      @click="add(into.id, { kit: p.kit, id: p.def.id })"
-    >
-      <img
-        v-if="pictureOf(figure.recipe!.body, { kit: p.kit, id: p.def.id })"
-        :src="pictureOf(figure.recipe!.body, { kit: p.kit, id: p.def.id })"
-        width="84"
-        height="84"
-        alt=""
-      />
-      <span v-else class="coming" />
-      {{ p.def.name }}
-    </button>
-  </div>
+  <PartChoices :parts="choices" :why-not="whyNot" @choose="add(into.id, { kit: $event.kit, id: $event.def.id })" />
   <p v-if="view.placing" class="hint" role="status" data-test="placing">
     Click on the figure where it goes, or move it with the arrow keys.
   </p>
@@ -223,41 +203,6 @@ function onKey(event: KeyboardEvent): void {
 </template>
 
 <style scoped>
-.choices {
-  display: grid;
-  grid-template-columns: repeat(3, 1fr);
-  gap: var(--s1);
-  margin-top: var(--s2);
-}
-
-.choice {
-  appearance: none;
-  border: 0;
-  background: none;
-  color: var(--ink);
-  font: 11.5px/1.2 var(--text);
-  cursor: pointer;
-  border-radius: 6px;
-  padding: 4px 2px 6px;
-  display: grid;
-  justify-items: center;
-  align-content: start;
-}
-
-.choice:hover:enabled {
-  background: color-mix(in srgb, var(--act) 10%, transparent);
-}
-
-.choice:disabled {
-  opacity: 0.5;
-  cursor: default;
-}
-
-.coming {
-  width: 84px;
-  height: 84px;
-}
-
 .hint {
   margin: var(--s2) 0 0;
   padding: var(--s1) var(--s2);

@@ -5,15 +5,16 @@ import { canonicalJson } from '../base/canonical.ts'
 import { newRecipe, referenceTo } from '../recipe/defaults.ts'
 import { setColors, setSliders } from '../recipe/edits.ts'
 import { partIn } from '../recipe/instances.ts'
-import { setExpression } from '../recipe/expressions.ts'
-import { createRandom, scatterSeed, type Random } from '../recipe/random.ts'
+import { createRandom, type Random } from '../recipe/random.ts'
 import type { Kits } from '../recipe/resolve.ts'
 import type { Recipe, Reference } from '../recipe/schema.ts'
 import { areExclusive, drawColors } from '../recipe/shuffle.ts'
 import { compareVariants } from './compareVariants.ts'
 import { FarthestFirst } from './FarthestFirst.ts'
 import { createPortraitist, type Portrait } from './distance.ts'
+import { withFaces } from './faces.ts'
 import type { Mix } from './mix.ts'
+import { inShares } from './shares.ts'
 
 export interface Variant {
   recipe: Recipe
@@ -59,7 +60,9 @@ const STRIDE = 16
 /** The same in steps of some milliseconds, for whoever wants to tell how far it is, or may stop: gives the share that is done, 0 to 1. */
 export function* selectCrowdSteps(mix: Mix, kits: Kits): Generator<number, Crowd> {
   const problems = checkMix(mix, kits)
-  if (!bodyOf(kits, mix.body) || hasErrors(problems)) return { variants: [], twins: [], problems }
+  const found = bodyOf(kits, mix.body)
+  if (!found || hasErrors(problems)) return { variants: [], twins: [], problems }
+  const body: BodyDef = found
   const painter = createPortraitist(kits, mix.body)
   const pins = new Map(
     Object.entries(mix.pins ?? {})
@@ -72,7 +75,7 @@ export function* selectCrowdSteps(mix: Mix, kits: Kits): Generator<number, Crowd
   function* make(pinned: ReadonlyMap<number, Recipe>, pass: number): Generator<number, Chosen[]> {
     for (const steps = chooseVariants(mix, kits, pool, painter, pinned); ;) {
       const step = steps.next()
-      if (step.done) return withFaces(mix, kits, rerollPlaces(mix, kits, pool, painter, step.value))
+      if (step.done) return withFaces(mix, body, rerollPlaces(mix, kits, pool, painter, step.value))
       yield (pass + step.value) / passes
     }
   }
@@ -82,40 +85,6 @@ export function* selectCrowdSteps(mix: Mix, kits: Kits): Generator<number, Crowd
   for (const [place, recipe] of pins) if (chosen[place]) chosen[place] = { ...chosen[place], recipe, pinned: true }
   problems.push(...conflictsIn(chosen, pool))
   return describeCrowd(mix, chosen, painter, problems)
-}
-
-/** Keeps the draws of faces apart from all others. */
-const FACES = 0x66616365
-
-/** Gives every figure that is not pinned one of the mix's faces: shares are met to within one, and who makes which hangs on the seed alone. */
-function withFaces(mix: Mix, kits: Kits, chosen: Chosen[]): Chosen[] {
-  const body = bodyOf(kits, mix.body)!
-  const choices = (mix.expressions ?? []).filter((e) => e.share > 0)
-  if (choices.length === 0) return chosen
-  const faces = inShares(
-    choices.map((c) => c.share),
-    mix.count,
-  ).flatMap((count, i) => Array.from({ length: count }, () => choices[i]!.id))
-  const random = createRandom(scatterSeed(mix.seed ^ FACES))
-  for (let i = faces.length - 1; i > 0; i--) {
-    const k = Math.floor(random.next() * (i + 1))
-    ;[faces[i], faces[k]] = [faces[k]!, faces[i]!]
-  }
-  return chosen.map((one, place) => {
-    const face = faces[place]
-    return one.pinned || !face ? one : { ...one, recipe: setExpression(one.recipe, body, face) }
-  })
-}
-
-/** Whole numbers in such shares that add up to a count (Hamilton's method). */
-function inShares(shares: readonly number[], count: number): number[] {
-  const sum = shares.reduce((s, v) => s + v, 0)
-  const exact = shares.map((s) => (s / sum) * count)
-  const whole = exact.map(Math.floor)
-  const order = exact.map((e, i) => ({ i, rest: e - whole[i]! })).sort((a, b) => b.rest - a.rest || a.i - b.i)
-  let left = count - whole.reduce((s, q) => s + q, 0)
-  for (const { i } of order) if (left-- > 0) whole[i]!++
-  return whole
 }
 
 interface Chosen {
