@@ -164,7 +164,7 @@ const workshop: Workshop = {
   },
 
   async build(recipe, target, reduce) {
-    const { figure, problems } = builder.build(recipe, target, { reduce })
+    const { figure, problems } = builder.build(recipe, target, { reduce, still: true })
     keepShelf(shelf)
     if (!figure) return { view: null, problems }
     // every reduction is a mesh of its own

@@ -336,3 +336,23 @@ describe('the build', () => {
     expect(build({ ...maren, body: { ...maren.body, id: 'x' } }, kits, near).figure).toBeNull()
   })
 })
+
+describe('a figure to be looked at', () => {
+  it('is the one that is shipped, without its morphs, and costs what that one costs', () => {
+    const builder = new Builder(kits)
+    const recipe = maren
+    const [looked, shipped] = [builder.build(recipe, near, { still: true }), new Builder(kits).build(recipe, near)]
+    const { morphs, ...mesh } = shipped.figure!.mesh
+    expect(morphs.length).toBeGreaterThan(20)
+    expect(looked.figure!.mesh).toEqual({ ...mesh, morphs: [] })
+    expect(looked.figure!.costs).toEqual(shipped.figure!.costs)
+    expect(looked.figure!.pieceCosts).toEqual(shipped.figure!.pieceCosts)
+    expect(looked.problems).toEqual(shipped.problems)
+    // another face is no work beyond its shape
+    const face = { ...recipe, sliders: { ...recipe.sliders, blink: 1 } }
+    expect(builder.build(face, near, { still: true }).done).toEqual(['resolve', 'shape', 'rig'])
+    // and what is shipped next is whole
+    expect(builder.build(face, near).figure!.mesh.morphs.length).toBeGreaterThan(20)
+    expect(builder.build(recipe, near, { still: true, reduce: true }).figure!.mesh.morphs.length).toBeGreaterThan(20)
+  })
+})

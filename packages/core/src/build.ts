@@ -69,6 +69,8 @@ export interface BuildOptions {
   reduce?: boolean
   /** Make the coarser levels as well. */
   lods?: boolean
+  /** To be looked at, not shipped: a mesh that is not reduced comes without the morphs it keeps for the game; its costs count them. */
+  still?: boolean
 }
 
 export interface BuildResult {
@@ -355,6 +357,8 @@ export class Builder {
     const { dressed, resolved, active, whole, skeleton, look, target, options, keys } = stand
     const { body, outfit, merged, ground } = dressed
     const limits = limitsOf(target, options)
+    // what the game keeps hangs on the face: worked out with every step of one, a drawn face would wait for it
+    if (isStill(options)) return { levels: [{ mesh: whole, error: 0, cameFrom: null, shell: false }], movements: [] }
     return this.remember('reduce', 'levels', `${keys.shape} ${keys.level} ${limits.join()}`, () => {
       // what they move hangs on the face alone, not on the shape: a slider step finds them as they were
       const face = Object.fromEntries(movementsOf(body.model.def).map((s) => [s.id, resolved.sliders[s.id]!]))
@@ -397,13 +401,25 @@ export class Builder {
   }
 
   /** Costs by figure and by piece, and what is over budget. */
-  private measure({ dressed: { merged }, skeleton, target, options, keys }: Stand, levels: readonly Level[]) {
+  private measure(stand: Stand, levels: readonly Level[]): Measured {
+    const {
+      dressed: { merged },
+      skeleton,
+      target,
+      options,
+      keys,
+    } = stand
     const finest = levels[0]!
     // as long as nothing is reduced, costs are the outfit's, whatever its shape
     const whole = levels.length === 1 && finest.cameFrom === null
     const from = whole ? keys.outfit : keys.shape
-    const key = `${from} ${keys.level} ${limitsOf(target, options).join()} ${JSON.stringify(target)}`
+    const key = `${from} ${keys.level} ${limitsOf(target, options).join()} ${JSON.stringify(target)}${isStill(options) ? ' still' : ''}`
     return this.remember('measure', 'costs', key, () => {
+      // what is looked at without its morphs costs what it will cost when it is shipped
+      if (isStill(options)) {
+        const full = { ...stand, options: { ...options, still: false } }
+        return this.measure(full, this.reduce(full).levels)
+      }
       const costs: Costs = {
         triangles: triangleCount(finest.mesh),
         vertices: cornerCount(finest.mesh),
@@ -434,6 +450,16 @@ export class Builder {
     })
   }
 }
+
+/** What a figure costs, as measured. */
+interface Measured {
+  costs: Costs
+  problems: Problem[]
+  pieces: Piece[]
+  pieceCosts: PieceCost[]
+}
+
+const isStill = ({ still, reduce, lods }: BuildOptions) => Boolean(still && !reduce && !lods)
 
 /** The triangle limit of each level asked for; Infinity for a finest level that is left as it is. */
 function limitsOf(target: Target, { reduce, lods }: BuildOptions): number[] {
