@@ -44,11 +44,30 @@ export function hangingOf(neighbours: Packed, share: Float32Array): Hanging | nu
 export function carryDelta(tie: Tie, delta: Morph): Morph {
   let carried = tie.known.get(delta)
   if (!carried) {
-    const moves = followDelta(tie.following, tie.sources, delta)
-    if (tie.hanging) shareWithNeighbours(moves, 3, tie.hanging)
-    tie.known.set(delta, (carried = sparseMorph(delta.name, moves)))
+    carried = reaches(tie, delta) ? carry(tie, delta) : { ...NOWHERE, name: delta.name }
+    tie.known.set(delta, carried)
   }
   return carried
+}
+
+const NOWHERE: Omit<Morph, 'name'> = { points: new Uint32Array(0), deltas: new Float32Array(0) }
+
+function carry(tie: Tie, delta: Morph): Morph {
+  const moves = followDelta(tie.following, tie.sources, delta)
+  if (tie.hanging) shareWithNeighbours(moves, 3, tie.hanging)
+  return sparseMorph(delta.name, moves)
+}
+
+const followed = new WeakMap<Tie, Uint8Array>()
+
+/** Whether a delta moves anything that the part follows. */
+function reaches(tie: Tie, { points }: Morph): boolean {
+  let flags = followed.get(tie)
+  if (!flags) {
+    followed.set(tie, (flags = new Uint8Array(tie.sources)))
+    for (const p of tie.following.sources) flags[p] = 1
+  }
+  return points.some((p) => flags[p] === 1)
 }
 
 /** Draws each free row towards the mean of its neighbours by its own share, a few rounds (Jacobi). */
