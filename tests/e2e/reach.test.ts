@@ -44,6 +44,34 @@ describe('everyone', () => {
     }
   })
 
+  it('finds nothing in the way where hands work on the figure, nor in the cast and side by side', async () => {
+    const still = async (what: string) => {
+      await j.driver.sleep(500)
+      expect((await faults()).join('; '), what).toBe('')
+    }
+    await j.press('//*[@data-test="tray-of"]//button[normalize-space()="Nudge"]')
+    await still('the brush')
+    await j.clickOn(By.css('[data-test="row-trims"] .main'))
+    await j.click('choice-trim-button')
+    await j.find('placed-how')
+    await still('placed parts')
+    await j.click('looks')
+    await j.click('look-regions')
+    await j.find('legend')
+    await still('ways to look')
+    await j.driver.actions().sendKeys(Key.ESCAPE).perform()
+    await j.click('cast')
+    await j.until('everybody', async () => (await j.driver.findElements(By.css('.line .one img'))).length >= 5)
+    await still('the cast')
+    await j.driver.actions().sendKeys(Key.ESCAPE).perform()
+    await j.until('no cast', async () => (await j.findAll('cast-dialog')).length === 0)
+    await j.click('steps')
+    await j.click('snap')
+    await j.clickOn(By.css('[data-test="snapshots"] .picture'))
+    await j.find('differences')
+    await still('side by side')
+  })
+
   it('finds nothing in the way in what opens over a page', async () => {
     await j.click('figure-name')
     await j.find('figure-list')

@@ -105,7 +105,7 @@ function onKey(event: KeyboardEvent): void {
       <button
         class="main"
         :aria-pressed="view.instance === p.id"
-        :aria-label="`${nameOf(p.part)}, ${onWhat(p.place)}: arrow keys move it`"
+        title="Arrow keys move it"
         @click="view.instance = p.id"
         @keydown="view.instance === p.id && onKey($event)"
         @keyup="figure.settle()"
