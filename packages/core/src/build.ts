@@ -220,23 +220,26 @@ export class Builder {
   /**
    * The body, or what an instance wears, as it would be without what was nudged on it: what a brush works on.
    *
-   * @returns null where the figure has no such surface
+   * @returns null where the figure has no such surface; `risen` is how much higher the figure stands for the nudge, metres
    */
-  nudgeable(recipe: Recipe, on: string | undefined): (Nudgeable & { topology: string; lift: number }) | null {
+  nudgeable(recipe: Recipe, on: string | undefined): (Nudgeable & { topology: string; risen: number }) | null {
+    const seen = this.resolve(recipe).value
     const resolved = this.resolve(setNudge(recipe, on, null)).value
-    if (!resolved) return null
+    if (!seen || !resolved) return null
+    const { lift } = this.stand(seen).shape
     const { dressed, shape } = this.stand(resolved)
     const { body, outfit, merged } = dressed
     const index = on === undefined ? 0 : outfit.layers.findIndex((l) => l.instance === on) + 1
     if (on !== undefined && index === 0) return null
     const [start, end] = merged.pieces[index]!.points
     const positions = shape.positions.slice(start * 3, end * 3)
+    const risen = lift - shape.lift
     if (index === 0) {
       const { triangles, neighbours } = body
-      return { positions, triangles, neighbours, topology: topologyOf(body.model.mesh), lift: shape.lift }
+      return { positions, triangles, neighbours, topology: topologyOf(body.model.mesh), risen }
     }
     const { bound } = outfit.layers[index - 1]!
-    return { ...nudgeable(bound, positions), topology: topologyOf(bound.part.mesh), lift: shape.lift }
+    return { ...nudgeable(bound, positions), topology: topologyOf(bound.part.mesh), risen }
   }
 
   private stand(resolved: Resolved) {

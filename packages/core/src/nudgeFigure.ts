@@ -17,7 +17,9 @@ export function nudgeFigure(builder: Builder, recipe: Recipe, on: string | undef
   if (!surface) return recipe
   const before = nudgeOn(recipe, on)
   const usable = before?.topology === surface.topology ? before : null
-  return setNudge(recipe, on, brush(surface, usable, stroke, on, surface.topology))
+  // nudged soles raise the figure: what was seen higher lies lower on what the brush works on
+  const path = stroke.path.map(([x, y, z]) => [x, y - surface.risen, z] as const)
+  return setNudge(recipe, on, brush(surface, usable, { ...stroke, path }, on, surface.topology))
 }
 
 /** The regions of a body in which something was nudged, by id. */

@@ -48,19 +48,19 @@ export function brush(
   if (before) addDelta(nudgeMoves(surface, before), 1, now)
   const paths = stroke.mirrored ? [stroke.path, stroke.path.map(([x, y, z]): Place => [-x, y, z])] : [stroke.path]
   const wanted = now.slice()
-  if (stroke.kind === 'pull') for (const path of paths) pull(now, wanted, path, stroke)
+  if (stroke.kind === 'pull') pull(now, wanted, paths, stroke)
   else
     for (let i = 0; i < stroke.path.length; i++) {
       // both sides from the same figure, so that neither comes first; where they meet they add up, but no more than one
       const from = wanted.slice()
-      const weights = paths.map((path) => weightsAt(from, path[i]!, stroke))
+      const weights = sharedWeights(
+        from,
+        paths.map((path) => path[i]!),
+        stroke,
+      )
       const results = paths.map((path, side) => {
         const result = from.slice()
-        const shared = weights[side]!.map((w, p) => {
-          const both = weights.map((one) => one[p]!)
-          return w === 0 ? 0 : (w * Math.max(...both)) / both.reduce((a, b) => a + b)
-        })
-        dab(surface, result, shared, path[i]!, stroke)
+        dab(surface, result, weights[side]!, path[i]!, stroke)
         return result
       })
       for (let n = 0; n < wanted.length; n++)
@@ -123,11 +123,34 @@ function weightsAt(positions: Float32Array, at: Place, { radius, softness, stren
   return weights
 }
 
-function pull(now: Float32Array, wanted: Float32Array, path: readonly Place[], stroke: Stroke): void {
-  const [from, to] = [path[0]!, path[path.length - 1]!]
-  const weights = weightsAt(now, from, stroke)
-  weights.forEach((w, p) => {
-    for (let k = 0; k < 3; k++) wanted[p * 3 + k]! += w * (to[k]! - from[k]!)
+/** The same for each side: where both act, together as much as the stronger alone. */
+function sharedWeights(positions: Float32Array, places: readonly Place[], stroke: Stroke): Float32Array[] {
+  const own = places.map((at) => weightsAt(positions, at, stroke))
+  if (own.length === 1) return own
+  return own.map((weights) =>
+    weights.map((w, p) => {
+      if (w === 0) return 0
+      let [most, sum] = [0, 0]
+      for (const one of own) {
+        most = Math.max(most, one[p]!)
+        sum += one[p]!
+      }
+      return (w * most) / sum
+    }),
+  )
+}
+
+function pull(now: Float32Array, wanted: Float32Array, paths: readonly (readonly Place[])[], stroke: Stroke): void {
+  const weights = sharedWeights(
+    now,
+    paths.map((path) => path[0]!),
+    stroke,
+  )
+  paths.forEach((path, side) => {
+    const [from, to] = [path[0]!, path[path.length - 1]!]
+    weights[side]!.forEach((w, p) => {
+      if (w > 0) for (let k = 0; k < 3; k++) wanted[p * 3 + k]! += w * (to[k]! - from[k]!)
+    })
   })
 }
 

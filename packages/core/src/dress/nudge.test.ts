@@ -91,6 +91,32 @@ describe('the brush', () => {
     expect(seen).toBeGreaterThan(6)
   })
 
+  it('goes as far as the hand where both sides meet, too', () => {
+    // the tip of the nose: it lies on both strokes at once
+    const tip = bodyModel.def.landmarks.reduce((best, l) => (l.at[2] > best.at[2] && l.at[1] > 1.5 ? l : best))
+    const at = pointNear(0, tip.at[1], tip.at[2])
+    expect(Math.abs(at[0])).toBeLessThan(1e-4)
+    const path = [at, [at[0], at[1], at[2] + 0.03] as const]
+    const moved = moves(human, nudgeFigure(builder, human, undefined, stroke({ path, radius: 0.05, mirrored: true })))
+    expect(Math.max(...moved.map((m) => m.z))).toBeCloseTo(0.03, 4)
+  })
+
+  it('finds what it is shown on a figure that stands on nudged soles', () => {
+    const sole = pointsOf(human)
+      .reduce((low, p) => (p.y < low.y ? p : low))
+      .toArray()
+    const down = [sole[0], sole[1] - 0.04, sole[2]] as const
+    const raised = nudgeFigure(builder, human, undefined, stroke({ path: [sole, down], mirrored: true }))
+    const belly = pointsOf(raised).reduce((best, p) =>
+      p.distanceTo(new Vector3(...BELLY)) < best.distanceTo(new Vector3(...BELLY)) ? p : best,
+    )
+    const at = belly.toArray()
+    const pulled = nudgeFigure(builder, raised, undefined, stroke({ path: [at, [at[0], at[1], at[2] + 0.03]] }))
+    // the point under the hand goes all the way
+    const under = pointsOf(raised).findIndex((p) => p.distanceTo(belly) < 1e-6)
+    expect(moves(raised, pulled)[under]!.z).toBeCloseTo(0.03, 4)
+  })
+
   it('swells out and sinks in, along the surface’s own way out', () => {
     const path = [BELLY, BELLY]
     const [out, into] = (['swell', 'sink'] as const).map((kind) =>
