@@ -9,6 +9,8 @@ import { assembleOutfit } from './dress/outfit.ts'
 import { coveredTriangles } from './dress/coverage.ts'
 import { pointTriangles, triangleCount } from './mesh/Mesh.ts'
 import { Surface } from './mesh/Surface.ts'
+import { createRandom } from './recipe/random.ts'
+import type { Recipe } from './recipe/schema.ts'
 import { demoKit, dressed, instances, MAREN, TARGETS } from './testing/demoKits.ts'
 
 const kit = await demoKit('saltwick-folk')
@@ -354,5 +356,31 @@ describe('a figure to be looked at', () => {
     // and what is shipped next is whole
     expect(builder.build(face, near).figure!.mesh.morphs.length).toBeGreaterThan(20)
     expect(builder.build(recipe, near, { still: true, reduce: true }).figure!.mesh.morphs.length).toBeGreaterThan(20)
+  })
+})
+
+describe('a builder that is asked to and fro', () => {
+  const shapes = Array.from({ length: 7 }, (_, i): Recipe => ({
+    ...maren,
+    sliders: { ...maren.sliders, belly: i / 10 },
+  }))
+  const fresh = shapes.map((r) => new Builder(kits).build(r, near).figure!.mesh)
+
+  it('gives each figure as a new one would, however often others were made since', () => {
+    const random = createRandom(11)
+    const builder = new Builder(kits)
+    for (let n = 0; n < 60; n++) {
+      const i = random.next() < 0.4 ? 0 : Math.floor(random.next() * shapes.length)
+      // hands ask for surfaces alone, the stage for the mesh, shipping for all of it
+      const asked = Math.floor(random.next() * 3)
+      if (asked === 0) {
+        const { positions } = builder.surfaces(shapes[i]!)[0]!
+        expect(positions, `surface ${i} at ${n}`).toEqual(fresh[i]!.positions.slice(0, positions.length))
+      } else {
+        const { mesh } = builder.build(shapes[i]!, near, { still: asked === 1 }).figure!
+        expect(mesh.positions, `positions ${i} at ${n}`).toEqual(fresh[i]!.positions)
+        expect(mesh.normals, `normals ${i} at ${n}`).toEqual(fresh[i]!.normals)
+      }
+    }
   })
 })

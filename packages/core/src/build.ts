@@ -95,8 +95,8 @@ interface Dressed {
   merged: Merged
   ground: Uint32Array
   scratch: NormalScratch
-  shapes: Shape[]
-  next: number
+  /** Shapes of this outfit that are not remembered any more. */
+  spare: Shape[]
 }
 
 interface Shape {
@@ -106,6 +106,8 @@ interface Shape {
   /** Joints of the body's bones, then of the parts', lifted; xyz a bone. */
   joints: Float32Array
   lift: number
+  /** Where it goes when it is forgotten. */
+  spare: Shape[]
 }
 
 /** How a figure's regions lie in its atlas. */
@@ -148,10 +150,11 @@ export class Builder {
     this.shelf = shelf
   }
 
-  private remember<T>(stage: Stage, name: string, key: string, make: () => T): T {
-    return this.memory.recall(name, key, make, () => {
+  private remember<T>(stage: Stage, name: string, key: string, make: () => T, forgotten?: (value: T) => void): T {
+    const made = () => {
       if (!this.done.includes(stage)) this.done.push(stage)
-    })
+    }
+    return this.memory.recall(name, key, make, made, forgotten)
   }
 
   build(recipe: Recipe, target: Target, options: BuildOptions = {}): BuildResult {
@@ -280,8 +283,7 @@ export class Builder {
         merged,
         ground: groundPoints(merged.mesh, resolved.body),
         scratch: createNormalScratch(merged.mesh),
-        shapes: Array.from({ length: REMEMBERED + 1 }, () => emptyShape(body, merged)),
-        next: 0,
+        spare: [],
       }
     })
   }
@@ -293,10 +295,10 @@ export class Builder {
     nudges: Resolved['nudges'],
     shapeKey: string,
   ): Shape {
-    return this.remember('shape', 'shape', shapeKey, () => {
+    const make = () => {
       const { body, outfit, merged, ground, scratch } = dressed
-      // one more than are remembered: the oldest is never still in use
-      const shape = dressed.shapes[dressed.next++ % dressed.shapes.length]!
+      // what nobody can come back to is written over; only as many are made as are remembered, and one
+      const shape = dressed.spare.pop() ?? emptyShape(body, merged, dressed.spare)
       const { mesh } = body.model
       applyDeltas(mesh.positions, shaping, merged.bodyPositions)
       const active = [...shaping]
@@ -316,7 +318,8 @@ export class Builder {
       shape.joints.set(partJoints(outfit, active), body.model.bones.length * 3)
       for (let i = 1; i < shape.joints.length; i += 3) shape.joints[i]! += shape.lift
       return shape
-    })
+    }
+    return this.remember('shape', 'shape', shapeKey, make, (old) => old.spare.push(old))
   }
 
   /** Joints from the landmarks, weights folded onto the bones there are. */
@@ -362,7 +365,7 @@ export class Builder {
     const limits = limitsOf(target, options)
     // what the game keeps hangs on the face: worked out with every step of one, a drawn face would wait for it
     if (isStill(options)) return { levels: [{ mesh: whole, error: 0, cameFrom: null, shell: false }], movements: [] }
-    return this.remember('reduce', 'levels', `${keys.shape} ${keys.level} ${limits.join()}`, () => {
+    const reduced = this.remember('reduce', 'levels', `${keys.shape} ${keys.level} ${limits.join()}`, () => {
       // what they move hangs on the face alone, not on the shape: a slider step finds them as they were
       const face = Object.fromEntries(movementsOf(body.model.def).map((s) => [s.id, resolved.sliders[s.id]!]))
       const kept = this.remember('reduce', 'morphs', `${keys.outfit} ${keys.level} ${JSON.stringify(face)}`, () => {
@@ -401,6 +404,10 @@ export class Builder {
       }
       return { levels, movements }
     })
+    // a level that is not reduced has the shape's own arrays, and those may have been written over since
+    const own = { positions: whole.positions, normals: whole.normals }
+    const levels = reduced.levels.map((l) => (l.cameFrom ? l : { ...l, mesh: { ...l.mesh, ...own } }))
+    return { ...reduced, levels }
   }
 
   /** Costs by figure and by piece, and what is over budget. */
@@ -469,8 +476,9 @@ function limitsOf(target: Target, { reduce, lods }: BuildOptions): number[] {
   return [reduce ? target.limits.triangles : Infinity, ...(lods ? target.lods.map((l) => l.triangles) : [])]
 }
 
-function emptyShape(body: PreparedBody, { mesh, bones }: Merged): Shape {
+function emptyShape(body: PreparedBody, { mesh, bones }: Merged, spare: Shape[]): Shape {
   return {
+    spare,
     positions: new Float32Array(mesh.positions.length),
     normals: new Float32Array(mesh.normals.length),
     landmarks: new Float32Array(body.landmarks.length),

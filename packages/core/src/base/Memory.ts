@@ -7,8 +7,13 @@ export class Memory {
     this.capacity = capacity
   }
 
-  /** The result kept under the key, or a new one; `made` is told when it was made anew. */
-  recall<T>(stage: string, key: string, make: () => T, made?: () => void): T {
+  /**
+   * The result kept under the key, or a new one.
+   *
+   * @param made      told when it was made anew
+   * @param forgotten given what is not kept any more: what it holds may be used again
+   */
+  recall<T>(stage: string, key: string, make: () => T, made?: () => void, forgotten?: (value: T) => void): T {
     let kept = this.stages.get(stage)
     if (!kept) this.stages.set(stage, (kept = new Map()))
     if (kept.has(key)) {
@@ -20,7 +25,11 @@ export class Memory {
     }
     const value = make()
     kept.set(key, value)
-    if (kept.size > this.capacity) kept.delete(kept.keys().next().value!)
+    if (kept.size > this.capacity) {
+      const [oldest, old] = kept.entries().next().value!
+      kept.delete(oldest)
+      forgotten?.(old as T)
+    }
     made?.()
     return value
   }
