@@ -366,6 +366,15 @@ describe('a builder that is asked to and fro', () => {
   }))
   const fresh = shapes.map((r) => new Builder(kits).build(r, near).figure!.mesh)
 
+  it('ships a figure as it is, after hands have asked for the surfaces of others', () => {
+    const builder = new Builder(kits)
+    builder.build(shapes[0]!, near)
+    for (const other of shapes.slice(1)) builder.surfaces(other)
+    const { mesh } = builder.build(shapes[0]!, near).figure!
+    expect(mesh.positions).toEqual(fresh[0]!.positions)
+    expect(mesh.normals).toEqual(fresh[0]!.normals)
+  })
+
   it('gives each figure as a new one would, however often others were made since', () => {
     const random = createRandom(11)
     const builder = new Builder(kits)

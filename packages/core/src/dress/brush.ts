@@ -182,7 +182,7 @@ function dab(surface: Nudgeable, wanted: Float32Array, weights: Float32Array, at
       for (let k = 0; k < 3; k++) wanted[o + k]! -= w * DAB * above * facing!.towards[k]!
     } else {
       const by = (kind === 'swell' ? 1 : -1) * w * SWELL * radius
-      const out = facing!.wayOut(before, p, radius)
+      const out = facing!.wayOut(p, radius)
       for (let k = 0; k < 3; k++) wanted[o + k]! += by * out[k]!
     }
   }
@@ -195,7 +195,7 @@ interface Facing {
   /** Whether a point faces that side or the other: the inner wall of cloth goes with the outer one. */
   side: (point: number) => number
   /** The way out about a point: of all around it that faces the brush, so that a button goes along with its coat. */
-  wayOut: (positions: Float32Array, point: number, radius: number) => Place
+  wayOut: (point: number, radius: number) => Place
 }
 
 function facesUnder(positions: Float32Array, triangles: Uint32Array, weights: Float32Array, at: Place): Facing {
@@ -215,26 +215,39 @@ function facesUnder(positions: Float32Array, triangles: Uint32Array, weights: Fl
     if (far < nearest.far && area > 0) nearest = { far, normal: [x, y, z] }
   }
   const dot = (p: number, [x, y, z]: Place) => normals[p * 3]! * x + normals[p * 3 + 1]! * y + normals[p * 3 + 2]! * z
-  const under = [...weights.keys()].filter((p) => weights[p]! > 0)
+  const facing = weights.reduce<number[]>((list, w, p) => {
+    if (w > 0 && dot(p, nearest.normal) > 0) list.push(p)
+    return list
+  }, [])
+  const wayOf = (x: number, y: number, z: number): Place => {
+    const length = Math.hypot(x, y, z)
+    return length > 0 ? [x / length, y / length, z / length] : nearest.normal
+  }
+  // asked for every point under the brush, of all the others: no arrays in these loops
   const sumOver = (share: (p: number) => number): Place => {
-    const sum = [0, 0, 0]
-    for (const p of under) {
-      if (dot(p, nearest.normal) <= 0) continue
+    let [x, y, z] = [0, 0, 0]
+    for (const p of facing) {
       const s = share(p)
-      for (let k = 0; k < 3; k++) sum[k]! += s * normals[p * 3 + k]!
+      if (s === 0) continue
+      x += s * normals[p * 3]!
+      y += s * normals[p * 3 + 1]!
+      z += s * normals[p * 3 + 2]!
     }
-    const length = Math.hypot(...sum)
-    return length > 0 ? (sum.map((v) => v / length) as unknown as Place) : nearest.normal
+    return wayOf(x, y, z)
   }
   const towards = sumOver((p) => weights[p]!)
   return {
     towards,
     side: (p) => dot(p, towards),
-    wayOut: (places, p, radius) =>
-      sumOver((q) => {
-        const far = Math.hypot(...[0, 1, 2].map((k) => places[q * 3 + k]! - places[p * 3 + k]!)) / (radius * 0.6)
-        return far < 1 ? (1 - far) ** 2 : 0
-      }),
+    wayOut: (p, radius) => {
+      const [px, py, pz] = [positions[p * 3]!, positions[p * 3 + 1]!, positions[p * 3 + 2]!]
+      const reach = radius * 0.6
+      return sumOver((q) => {
+        const [x, y, z] = [positions[q * 3]! - px, positions[q * 3 + 1]! - py, positions[q * 3 + 2]! - pz]
+        const square = x * x + y * y + z * z
+        return square < reach * reach ? (1 - Math.sqrt(square) / reach) ** 2 : 0
+      })
+    },
   }
 }
 
