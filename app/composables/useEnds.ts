@@ -1,12 +1,13 @@
 import PQueue from 'p-queue'
 import type { InjectionKey, Ref } from 'vue'
 import { Box3, Vector3 } from 'three'
-import { newTarget, setSide, type Recipe, type SliderDef } from '@idle-tinker/core'
+import { setSide, type Recipe, type SliderDef } from '@idle-tinker/core'
 import { theBooth } from '../stage/Booth'
 import { useFigure } from '../stores/figure'
 import { inPool } from '../stores/project'
 import type { FigureView } from '../workers/protocol'
 import { plain } from '../workers/plain'
+import { PICTURES } from '../workers/pictureTarget'
 
 /** Pictures of the figure with a slider at its lower and at its upper end. */
 export type Ends = readonly [low: string, high: string]
@@ -19,7 +20,6 @@ const queue = new PQueue({ concurrency: 1 })
 /** Of which recipe each picture was asked. */
 const askedOf = new Map<string, Recipe>()
 
-const PLAIN = newTarget('picture', 'Pictures')
 /** A picture shows at least so much, metres: a nostril by itself tells nothing. */
 const LEAST = 0.13
 /** What moves less is not what the slider is about, metres. */
@@ -58,7 +58,7 @@ async function take(slider: SliderDef, recipe: Recipe): Promise<void> {
     // the figure has changed meanwhile: its new pictures are asked for
     if (askedOf.get(slider.id) !== recipe) return
     const { view } = await inPool((worker) =>
-      worker.build(plain(setSide(recipe, slider, 'both', value)), plain(PLAIN), false),
+      worker.build(plain(setSide(recipe, slider, 'both', value)), plain(PICTURES), false),
     )
     if (!view) return
     views.push(view)

@@ -1,16 +1,16 @@
 import PQueue from 'p-queue'
 import { Box3, Vector3 } from 'three'
-import { movementsOf, newTarget, setFace, type BodyDef, type ExpressionDef, type Recipe } from '@idle-tinker/core'
+import { movementsOf, setFace, type BodyDef, type ExpressionDef, type Recipe } from '@idle-tinker/core'
 import { theBooth } from '../stage/Booth'
 import { inPool } from '../stores/project'
 import type { FigureView } from '../workers/protocol'
 import { plain } from '../workers/plain'
+import { PICTURES } from '../workers/pictureTarget'
 
 const pictures = reactive(new Map<string, string>())
 const queue = new PQueue({ concurrency: 1 })
 /** What the pictures show, whatever the face: they stay as long as this does. */
 let of = ''
-const PLAIN = newTarget('picture', 'Pictures')
 const SIZE = 84
 
 /** The face without the hat over it and the collar below. */
@@ -31,7 +31,7 @@ function without(recipe: Recipe, body: BodyDef): string {
 async function take(recipe: Recipe, body: BodyDef, expression: ExpressionDef, asked: string): Promise<void> {
   if (of !== asked) return
   const faced = setFace(recipe, body, [{ expression, share: 1 }])
-  const { view } = await inPool((worker) => worker.build(plain(faced), plain(PLAIN), false))
+  const { view } = await inPool((worker) => worker.build(plain(faced), plain(PICTURES), false))
   if (!view || of !== asked || !view.landmarks.head) return
   const canvas = theBooth().take(view, SIZE, SIZE, { turn: 0.12, box: faceBox(view) })
   if (canvas) pictures.set(expression.id, canvas.toDataURL())

@@ -50,10 +50,12 @@ export function useNudging() {
   function draw(): void {
     if (busy) return
     busy = work()
-      // that the worker has ended is told by itself; the stroke ends where it was
-      .catch(() => (drawing = null))
-      .then(() => (busy = null))
-      .then(() => undefined)
+      .catch((error: unknown) => {
+        // the stroke ends where it was
+        drawing = null
+        figure.tellUndone(error)
+      })
+      .finally(() => (busy = null))
   }
 
   async function work(): Promise<void> {
@@ -68,7 +70,8 @@ export function useNudging() {
       // another figure has been opened meanwhile
       if (figure.id !== now.figure || !figure.recipe) return
       figure.edit(setNudge(figure.recipe, on, nudgeOn(after, on)), 'nudge')
-      if (pulls && now.path === path) return
+      // one that began meanwhile has its turn
+      if (pulls && now.path === path && drawing === now) return
     }
   }
 
@@ -84,8 +87,12 @@ export function useNudging() {
   async function bringBack(region: string | null): Promise<void> {
     const { id, recipe } = figure
     if (!recipe) return
-    const after = await workshop('bench').unnudge(plain(recipe), region)
-    if (figure.id === id && figure.recipe) figure.edit(setNudge(figure.recipe, undefined, nudgeOn(after, undefined)))
+    try {
+      const after = await workshop('bench').unnudge(plain(recipe), region)
+      if (figure.id === id && figure.recipe) figure.edit(setNudge(figure.recipe, undefined, nudgeOn(after, undefined)))
+    } catch (error) {
+      figure.tellUndone(error)
+    }
   }
 
   /** Brings a part back. */

@@ -3,7 +3,6 @@ import { Box3, Vector3 } from 'three'
 import {
   fullName,
   newRecipe,
-  newTarget,
   partOf,
   referenceTo,
   setPart,
@@ -14,6 +13,7 @@ import {
 import { theBooth } from '../stage/Booth'
 import type { FigureView } from '../workers/protocol'
 import { plain } from '../workers/plain'
+import { PICTURES } from '../workers/pictureTarget'
 import { inPool, useProject } from '../stores/project'
 import { keepPicture, keptPicture } from './keptPictures'
 
@@ -21,9 +21,6 @@ const pictures = reactive(new Map<string, string>())
 const asked = new Set<string>()
 /** One after another: the person looks at the first ones first. */
 const queue = new PQueue({ concurrency: 1 })
-
-/** What pictures are built for: a figure as its kit made it. */
-const PLAIN = newTarget('picture', 'Pictures')
 
 /** One that could not be taken is tried again when it is next looked for. */
 function keep(key: string, canvas: HTMLCanvasElement | null): void {
@@ -66,7 +63,7 @@ export function usePictures() {
     const def = part ? partOf(project.library, part)?.def : undefined
     let recipe = newRecipe(kit, body.id, def?.name ?? body.id)
     if (def && part) recipe = setPart(recipe, def.slot, referenceTo(project.library, part))
-    const { view } = await inPool((worker) => worker.build(plain(recipe), plain(PLAIN), false))
+    const { view } = await inPool((worker) => worker.build(plain(recipe), plain(PICTURES), false))
     if (!view) return
     if (!def || !part) {
       keep(key, theBooth().take(view, 132, 132, { turn: 0.4, armsDown: true }))

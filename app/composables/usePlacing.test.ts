@@ -80,6 +80,7 @@ describe('placing by hand', () => {
     hands.copy('growths')
     await settled()
     expect(placed()).toHaveLength(1)
+    expect(useFigure().problems.map((p) => p.message)).toContain('it has ended')
     hands.copy('growths')
     await settled()
     expect(placed()).toHaveLength(2)

@@ -35,8 +35,9 @@ let chain: Promise<void> = Promise.resolve()
 /** A move that waits its turn: a newer one takes its place. */
 let waiting: (() => Promise<void>) | null = null
 
-/** That the worker has ended is told by itself; the figure stays as it is. */
-const inTurn = (work: () => Promise<void>) => (chain = chain.then(work).catch(() => undefined))
+/** What fails is told, and does not keep the next from its turn. */
+const inTurn = (work: () => Promise<void>) =>
+  (chain = chain.then(work).catch((error: unknown) => useFigure().tellUndone(error)))
 
 function newestInTurn(work: () => Promise<void>): Promise<void> {
   const before = waiting

@@ -123,6 +123,11 @@ export const useFigure = defineStore('figure', {
         building = false
       }
     },
+    /** What a hand asked for could not be done: told until the next build. */
+    tellUndone(error: unknown) {
+      const message = error instanceof Error ? error.message : String(error)
+      this.built = [...this.built, problem('not-done', 'recipe/hand', message, 'Try it again.')]
+    },
     /** Keeps the edit here at once and on the server soon. */
     keep() {
       const { id, history } = this

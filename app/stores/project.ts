@@ -2,7 +2,6 @@ import { defineStore } from 'pinia'
 import {
   describeProblem,
   fileName,
-  newTarget,
   type Kept,
   type KitManifest,
   type Manifests,
@@ -16,6 +15,7 @@ import type { FigureView, KitAddress, LoadedKit, LoadedKits, Workshop } from '..
 import type { Remote } from 'comlink'
 import { POOL, workshop, type WorkerName } from '../workers'
 import { plain } from '../workers/plain'
+import { PICTURES } from '../workers/pictureTarget'
 import { ask, Refused } from './api'
 
 /** What is kept with versions, by kind. */
@@ -176,7 +176,7 @@ export const useProject = defineStore('project', {
       picturing = true
       try {
         for (const { id, content: recipe } of this.figures.filter((f) => !f.hasPicture)) {
-          const { view } = await inPool((worker) => worker.build(plain(recipe), plain(PLAIN), false))
+          const { view } = await inPool((worker) => worker.build(plain(recipe), plain(PICTURES), false))
           if (view) await this.takePicture(id, view)
         }
       } finally {
@@ -220,8 +220,6 @@ function idOf(name: string): string {
 }
 
 let picturing = false
-/** What pictures are built for: a figure as its kit made it. */
-const PLAIN = newTarget('picture', 'Pictures')
 /** Workers of the pool that have the kits in them, or are reading them. */
 const ready = new Map<WorkerName, Promise<unknown>>()
 const busy = new Map<WorkerName, number>()

@@ -1,19 +1,22 @@
 <script setup lang="ts">
 import { Box3, Vector3 } from 'three'
-import { fullName, newTarget, partOf, partsFor, setPart, type Recipe } from '@idle-tinker/core'
+import { fullName, partOf, partsFor, setPart, type Recipe } from '@idle-tinker/core'
 import { theBooth } from '../../stage/Booth'
+import { useKit } from '../../composables/useKit'
 import { useFigure } from '../../stores/figure'
 import { inPool, useProject, type FigureEntry } from '../../stores/project'
 import { plain } from '../../workers/plain'
+import { PICTURES } from '../../workers/pictureTarget'
 
 /** Everybody at one scale beside a rule; as outlines; or each with the same part on. */
 const emit = defineEmits<{ close: [] }>()
 const figure = useFigure()
 const project = useProject()
+const { holdsSeveralIn } = useKit()
+const said = ref('')
 const open = ref(true)
 watch(open, (now) => !now && emit('close'))
 
-const PLAIN = newTarget('picture', 'Pictures')
 /** From where they are seen, radians from the front. */
 const TURN = 0.3
 /** Pixels a metre, and the tallest and widest that is shown, metres. */
@@ -25,8 +28,9 @@ const NOTHING = { id: '*', name: 'What they wear' }
 const wornId = ref(NOTHING.id)
 const worn = computed(() => [
   NOTHING,
-  ...(figure.recipe?.parts ?? []).flatMap(({ part }) => {
-    const found = partOf(project.library, part)
+  // of what is set by hand, one thing after another, each has its own
+  ...(figure.recipe?.parts ?? []).flatMap(({ slot, part }) => {
+    const found = holdsSeveralIn(slot) ? undefined : partOf(project.library, part)
     return found ? [{ id: fullName(part), name: found.def.name }] : []
   }),
 ])
@@ -59,7 +63,7 @@ async function take(): Promise<void> {
   const all: Shown[] = []
   for (const entry of project.figures) {
     const { recipe, fits } = dressedFor(entry)
-    const { view } = await inPool((worker) => worker.build(recipe, plain(PLAIN), false))
+    const { view } = await inPool((worker) => worker.build(recipe, plain(PICTURES), false))
     if (mine !== asked) return
     if (!view) continue
     const { positions } = view.mesh
@@ -80,7 +84,14 @@ async function take(): Promise<void> {
 }
 /** The booth leaves so much room around a box. */
 const MARGIN = 1.08
-watch(wornId, () => void take(), { immediate: true })
+watch(
+  wornId,
+  () => {
+    said.value = ''
+    take().catch((error: unknown) => (said.value = error instanceof Error ? error.message : String(error)))
+  },
+  { immediate: true },
+)
 onUnmounted(() => asked++)
 
 function choose(id: string): void {
@@ -114,6 +125,7 @@ function choose(id: string): void {
           data-test="cast-wear"
       /></label>
     </div>
+    <p v-if="said" role="alert">{{ said }}</p>
     <div class="scroll room">
       <div class="line" :style="{ height: `${tallest * SCALE + 60}px` }">
         <div class="rules" aria-hidden="true">

@@ -72,18 +72,19 @@ const parts = computed(() =>
       </button>
     </div>
     <p class="soft what">{{ WORDS[view.brush.kind][1] }}. Beside the figure, a drag turns it as ever.</p>
-    <label v-for="d in DIALS" :key="d.key" class="line">
-      <span>{{ d.name }}</span>
-      <Slider
-        v-model="view.brush[d.key]"
-        :min="d.min"
-        :max="d.max"
-        :step="d.step"
-        :aria-label="`${d.name} of the brush`"
-        :data-test="`brush-${d.key}`"
-      />
-      <span class="number">{{ d.words(view.brush[d.key]) }}</span>
-    </label>
+    <DialRow
+      v-for="d in DIALS"
+      :key="d.key"
+      :name="d.name"
+      :value="view.brush[d.key]"
+      :min="d.min"
+      :max="d.max"
+      :step="d.step"
+      :words="d.words(view.brush[d.key])"
+      :label="`${d.name} of the brush`"
+      :test="`brush-${d.key}`"
+      @change="view.brush[d.key] = $event"
+    />
     <label class="both"
       ><Checkbox v-model="view.brush.mirrored" binary input-id="brush-mirrored" data-test="brush-mirrored" /> On both
       sides alike</label
@@ -154,20 +155,6 @@ const parts = computed(() =>
 
 .what {
   margin: var(--s2) 0;
-  font-size: 12px;
-}
-
-.line {
-  display: grid;
-  grid-template-columns: 66px 1fr 46px;
-  align-items: center;
-  gap: var(--s3);
-  padding: 5px 0;
-  font-size: 13px;
-}
-
-.line .number {
-  text-align: right;
   font-size: 12px;
 }
 

@@ -39,7 +39,7 @@ const scaleOf = (place: Place | undefined): [number, number, number] => {
   const scale = place?.scale ?? 1
   return typeof scale === 'number' ? [scale, scale, scale] : scale
 }
-/** Sizes go by halvings and doublings: as far to a third as to three times. */
+/** Sizes go by halvings and doublings: from a quarter to four times. */
 const REACH = Math.log2(4)
 const WAYS = ['Width', 'Height', 'Depth'] as const
 const even = computed(() => {
@@ -60,6 +60,11 @@ function setWay(way: number, to: number): void {
   const scale = scaleOf(chosen.value?.place)
   setScale(scale.map((s, i) => (i === way ? to : s)) as [number, number, number])
 }
+/** All of it, then each way by itself. */
+const sizes = computed(() => [
+  { name: 'Size', times: even.value, set: setEven },
+  ...WAYS.map((name, i) => ({ name, times: scaleOf(chosen.value?.place)[i]!, set: (to: number) => setWay(i, to) })),
+])
 const TURNS = [
   { axis: 2, name: 'Turn' },
   { axis: 0, name: 'Nod' },
@@ -154,47 +159,33 @@ function onKey(event: KeyboardEvent): void {
   </section>
   <section v-if="chosen" class="how" data-test="placed-how">
     <h3>{{ nameOf(chosen.part) }}</h3>
-    <label v-for="t in TURNS" :key="t.name" class="line">
-      <span>{{ t.name }}</span>
-      <Slider
-        :model-value="turnOf(t.axis)"
-        :min="-180"
-        :max="180"
-        :step="5"
-        :aria-label="`${t.name} of ${nameOf(chosen.part)}, degrees`"
-        :data-test="`turn-${t.axis}`"
-        @update:model-value="setTurn(t.axis, $event as number)"
-        @slideend="figure.settle()"
-      />
-      <span class="number">{{ turnOf(t.axis) }}°</span>
-    </label>
-    <label class="line">
-      <span>Size</span>
-      <Slider
-        :model-value="Math.log2(even)"
-        :min="-REACH"
-        :max="REACH"
-        :step="0.05"
-        :aria-label="`Size of ${nameOf(chosen.part)}`"
-        data-test="size"
-        @update:model-value="setEven(2 ** ($event as number))"
-        @slideend="figure.settle()"
-      />
-      <span class="number">{{ even.toFixed(2) }}×</span>
-    </label>
-    <label v-for="(way, i) in WAYS" :key="way" class="line">
-      <span class="soft">{{ way }}</span>
-      <Slider
-        :model-value="Math.log2(scaleOf(chosen.place)[i]!)"
-        :min="-REACH"
-        :max="REACH"
-        :step="0.05"
-        :aria-label="`${way} of ${nameOf(chosen.part)}`"
-        @update:model-value="setWay(i, 2 ** ($event as number))"
-        @slideend="figure.settle()"
-      />
-      <span class="number">{{ scaleOf(chosen.place)[i]!.toFixed(2) }}×</span>
-    </label>
+    <DialRow
+      v-for="t in TURNS"
+      :key="t.name"
+      :name="t.name"
+      :value="turnOf(t.axis)"
+      :min="-180"
+      :max="180"
+      :step="5"
+      :words="`${turnOf(t.axis)}°`"
+      :label="`${t.name} of ${nameOf(chosen.part)}, degrees`"
+      :test="`turn-${t.axis}`"
+      @change="setTurn(t.axis, $event)"
+      @settle="figure.settle()"
+    />
+    <DialRow
+      v-for="s in sizes"
+      :key="s.name"
+      :name="s.name"
+      :value="Math.log2(s.times)"
+      :min="-REACH"
+      :max="REACH"
+      :step="0.05"
+      :words="`${s.times.toFixed(2)}×`"
+      :label="`${s.name} of ${nameOf(chosen.part)}`"
+      @change="s.set(2 ** $event)"
+      @settle="figure.settle()"
+    />
   </section>
   <section v-if="regionsIn(into.id).length">
     <h3>Colors</h3>
@@ -243,19 +234,5 @@ h3 {
   min-width: 0;
   padding: 3px 6px;
   cursor: pointer;
-}
-
-.line {
-  display: grid;
-  grid-template-columns: 52px 1fr 46px;
-  align-items: center;
-  gap: var(--s3);
-  padding: 4px 0;
-  font-size: 13px;
-}
-
-.line .number {
-  text-align: right;
-  font-size: 12px;
 }
 </style>

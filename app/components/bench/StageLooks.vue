@@ -34,9 +34,6 @@ const NAMES: Record<SurfaceKind, string> = {
 }
 const said = ref('')
 
-/** The figure with all its sliders at rest and nothing nudged, vertex for vertex. */
-let restOf: { view: object; positions: Float32Array } | null = null
-
 async function show(): Promise<void> {
   const kind = view.surface
   const now = figure.view
@@ -49,12 +46,13 @@ async function show(): Promise<void> {
       props.stage.setSurface('made', null)
       return
     }
+    // with all its sliders at rest and nothing nudged, vertex for vertex
     const { nudges: _nudges, ...recipe } = plain(figure.recipe)
     const answer = await inPool((worker) => worker.build({ ...recipe, sliders: {} }, plain(view.target), false))
     // the figure has changed meanwhile: its own answer follows
     if (view.surface !== kind || figure.view !== now || !answer.view) return
-    restOf = { view: now, positions: answer.view.mesh.positions }
-    props.stage.setSurface(kind, (v) => (restOf ? changeColors(v, restOf.positions) : null))
+    const { positions } = answer.view.mesh
+    props.stage.setSurface(kind, (v) => changeColors(v, positions))
   }
 }
 watch(

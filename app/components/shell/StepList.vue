@@ -40,7 +40,9 @@ const said = ref('')
 /** The figure as it is now, kept to come back to. */
 async function snap(): Promise<void> {
   if (!figure.recipe || !figure.id) return
-  const count = snapshots.value.length + 1
+  const taken = new Set(snapshots.value.map((s) => s.name))
+  let count = snapshots.value.length + 1
+  while (taken.has(`Snapshot ${count}`)) count++
   said.value = ''
   try {
     await project.add('kept', newSnapshot(figure.id, `Snapshot ${count}`, plain(figure.recipe)))
