@@ -15,8 +15,9 @@ export default defineConfig({
         test: {
           name: 'unit',
           include: ['packages/*/src/**/*.test.ts', 'tests/unit/**/*.test.ts'],
-          testTimeout: 60_000,
-          hookTimeout: 60_000,
+          // they run in what the journeys leave of the machine
+          testTimeout: 240_000,
+          hookTimeout: 240_000,
           // one fewer than there are cores would be one alone on a small machine
           maxWorkers: 2,
           // pure code without mocks: loading it anew for each file took a third of the time
@@ -28,7 +29,8 @@ export default defineConfig({
         test: {
           name: 'app',
           include: ['app/**/*.test.ts'],
-          testTimeout: 60_000,
+          testTimeout: 240_000,
+          hookTimeout: 240_000,
           maxWorkers: 2,
         },
       },

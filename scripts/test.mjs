@@ -1,64 +1,94 @@
 // The second command: every test, from a bare checkout.
-import { spawnSync } from 'node:child_process'
+import { spawn } from 'node:child_process'
 import { mkdirSync, readFileSync, rmSync } from 'node:fs'
+import { constants, setPriority } from 'node:os'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { ensureModules, ensurePackages, ensureSpace } from './install.mjs'
 import { runScript, say } from './say.mjs'
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)))
+let passed = 0
+let failed = 0
+const times = []
+
+/**
+ * Runs one part and says what it said, all at once when it is over: two parts run side by side.
+ *
+ * @param {string} name of the part
+ * @param {string} command with its arguments
+ * @param {number} priority it runs at
+ * @returns what it wrote on its standard output, and whether it ended well
+ */
+async function runPart(name, [command, ...args], priority) {
+  const start = Date.now()
+  const child = spawn(command, args, { cwd: root, stdio: ['ignore', 'pipe', 'pipe'] })
+  if (child.pid !== undefined) setPriority(child.pid, priority)
+  const [all, out] = [[], []]
+  child.stdout.on('data', (chunk) => (all.push(chunk), out.push(chunk)))
+  child.stderr.on('data', (chunk) => all.push(chunk))
+  const code = await new Promise((resolve) => child.once('error', () => resolve(1)).once('close', resolve))
+  times.push(`${name} ${Math.round((Date.now() - start) / 1000)} s`)
+  say(`— ${name}`)
+  process.stdout.write(
+    Buffer.concat(all)
+      .toString()
+      .replace(/^\d+ passed, \d+ failed\n$/m, ''),
+  )
+  return { out: Buffer.concat(out).toString(), well: code === 0 }
+}
+
+/** Types, lint, format, unused code. */
+async function runChecks(priority) {
+  const { out } = await runPart('checks', [process.execPath, join(root, 'scripts/check.mjs')], priority)
+  const counts = /(\d+) passed, (\d+) failed/.exec(out)
+  passed += Number(counts?.[1] ?? 0)
+  failed += counts ? Number(counts[2]) : 1
+}
+
+/** The tests of one of Vitest's projects. */
+async function runProject(project, priority) {
+  const report = join(root, `.data/${project}.json`)
+  rmSync(report, { force: true })
+  const { well } = await runPart(
+    project,
+    [
+      join(root, 'node_modules/.bin/vitest'),
+      ...['run', '--project', project, '--reporter=dot', '--reporter=json', `--outputFile.json=${report}`],
+    ],
+    priority,
+  )
+  try {
+    const result = JSON.parse(readFileSync(report, 'utf8'))
+    passed += result.numPassedTests
+    failed += result.numFailedTests
+    if (!well && result.numFailedTests === 0) failed++
+  } catch {
+    failed++
+  }
+}
 
 await runScript(async () => {
   ensureSpace(root)
   ensurePackages({ mariadbd: 'mariadb-server', chromium: 'chromium', chromedriver: 'chromium-driver' })
   ensureModules(root)
   const { ensureBuild } = await import('./build.mjs')
-  let passed = 0
-  let failed = 0
-  const times = []
-  /** Notes how long a part took. */
-  const timed = (name, work) => {
-    const start = Date.now()
-    const result = work()
-    times.push(`${name} ${Math.round((Date.now() - start) / 1000)} s`)
-    return result
-  }
-  say('— types, lint, format, unused code')
-  const check = timed('checks', () =>
-    spawnSync(process.execPath, [join(root, 'scripts/check.mjs')], {
-      cwd: root,
-      stdio: ['ignore', 'pipe', 'inherit'],
-      encoding: 'utf8',
-    }),
-  )
-  process.stdout.write(check.stdout.replace(/^\d+ passed, \d+ failed\n$/m, ''))
-  const counts = /(\d+) passed, (\d+) failed/.exec(check.stdout)
-  passed += Number(counts?.[1] ?? 0)
-  failed += counts ? Number(counts[2]) : 1
   const start = Date.now()
   await ensureBuild()
   times.push(`build ${Math.round((Date.now() - start) / 1000)} s`)
   mkdirSync(join(root, '.data'), { recursive: true })
-  for (const project of ['unit', 'app', 'server', 'e2e']) {
-    say(`— ${project}`)
-    const report = join(root, `.data/${project}.json`)
-    rmSync(report, { force: true })
-    const run = timed(project, () =>
-      spawnSync(
-        join(root, 'node_modules/.bin/vitest'),
-        ['run', '--project', project, '--reporter=dot', '--reporter=json', `--outputFile.json=${report}`],
-        { cwd: root, stdio: 'inherit' },
-      ),
-    )
-    try {
-      const result = JSON.parse(readFileSync(report, 'utf8'))
-      passed += result.numPassedTests
-      failed += result.numFailedTests
-      if (run.status !== 0 && result.numFailedTests === 0) failed++
-    } catch {
-      failed++
-    }
+  const { PRIORITY_NORMAL: first, PRIORITY_LOW: behind } = constants.priority
+  // Journeys wait a third of their time: for a page, for a picture. Then the rest is computed, which has no clock to keep.
+  const inFront = async () => {
+    await runProject('e2e', first)
+    await runProject('server', first)
   }
+  const between = async () => {
+    await runChecks(behind)
+    await runProject('app', behind)
+    await runProject('unit', behind)
+  }
+  await Promise.all([inFront(), between()])
   say(times.join(', '))
   say(`${passed} passed, ${failed} failed`)
   process.exitCode = failed ? 1 : 0

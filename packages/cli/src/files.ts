@@ -1,4 +1,4 @@
-import { randomBytes } from 'node:crypto'
+import { createHash, randomBytes } from 'node:crypto'
 import { mkdir, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises'
 import { basename, dirname, join, relative, resolve, sep } from 'node:path'
 import {
@@ -24,6 +24,20 @@ export async function readFolder(folder: string): Promise<Map<string, Uint8Array
   return files
 }
 
+const readBefore = new Map<string, Promise<Read<Kit>>>()
+
+/** Reading a kit takes most of a second, and one command may ask for it twice: to choose a crowd and to build it. */
+function readOnce(files: ReadonlyMap<string, Uint8Array>): Promise<Read<Kit>> {
+  const hash = createHash('sha256')
+  for (const [path, bytes] of files) hash.update(`${path}\0${bytes.byteLength}\0`).update(bytes)
+  const key = hash.digest('hex')
+  const before = readBefore.get(key)
+  if (before) return before
+  const read = readKit(files)
+  readBefore.set(key, read)
+  return read
+}
+
 /** Reads every kit among the folders: each is a kit itself or holds kits. */
 export async function readKitFolders(
   folders: readonly string[],
@@ -45,7 +59,7 @@ export async function readKitFolders(
     for (const path of candidates.sort()) {
       const files = await readFolder(path)
       if (!own && !files.has('kit.json')) continue
-      const read = await readKit(files)
+      const read = await readOnce(files)
       problems.push(...read.problems.map((p) => ({ ...p, where: `${basename(path)}/${p.where}` })))
       if (read.value) kits.set(read.value.manifest.id, read.value)
     }

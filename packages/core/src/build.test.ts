@@ -11,7 +11,7 @@ import { pointTriangles, triangleCount } from './mesh/Mesh.ts'
 import { Surface } from './mesh/Surface.ts'
 import { createRandom } from './recipe/random.ts'
 import type { Recipe } from './recipe/schema.ts'
-import { demoKit, dressed, instances, MAREN, TARGETS } from './testing/demoKits.ts'
+import { demoKit, dressed, instances, MAREN, readDemoKit, TARGETS } from './testing/demoKits.ts'
 
 const kit = await demoKit('saltwick-folk')
 const tide = await demoKit('tide-creatures')
@@ -266,7 +266,7 @@ describe('the build', () => {
   it('is a pure function: same input, same bytes, from kits read anew or after other builds', async () => {
     const once = copyOf(figureOf(maren, crowd, { reduce: true }))
     // nothing of the first is left to compare with itself: kits, bodies and parts are other objects
-    const [own] = [await demoKit('saltwick-folk')]
+    const [own] = [await readDemoKit('saltwick-folk')]
     const fresh = build(maren, new Map([[own.manifest.id, own]]), crowd, { reduce: true }).figure!
     expect(copyOf(fresh)).toEqual(once)
     const builder = new Builder(new Map([[own.manifest.id, own]]))

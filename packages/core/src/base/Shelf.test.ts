@@ -1,7 +1,7 @@
 import { beforeAll, describe, expect, it } from 'vitest'
 import { reducerReady } from '../budget/reduceMesh.ts'
 import { Builder, type Figure } from '../build.ts'
-import { demoKit, demoTarget, dressed, KITS_FOLDER, MAREN } from '../testing/demoKits.ts'
+import { demoTarget, dressed, KITS_FOLDER, MAREN, readDemoKit } from '../testing/demoKits.ts'
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { Shelf } from './Shelf.ts'
@@ -21,7 +21,7 @@ const bytesOf = ({ mesh, pieces, skeleton }: Figure) =>
   })
 /** Kits read anew, so that nothing is remembered but what is on the shelf. */
 const fresh = async () => {
-  const kits = await Promise.all([demoKit('saltwick-folk'), demoKit('tide-creatures')])
+  const kits = await Promise.all([readDemoKit('saltwick-folk'), readDemoKit('tide-creatures')])
   return new Map(kits.map((k) => [k.manifest.id, k]))
 }
 

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { build } from '../build.ts'
 import { prepareBody } from '../body/PreparedBody.ts'
 import { Surface } from '../mesh/Surface.ts'
-import { demoKit, dressed, instances, shapeOf, TARGETS } from '../testing/demoKits.ts'
+import { demoKit, dressed, instances, readDemoKit, shapeOf, TARGETS } from '../testing/demoKits.ts'
 import { bindPart } from './bindPart.ts'
 import { checkPoses, poseLayer } from './checkPoses.ts'
 import { skinPoints } from '../rig/Pose.ts'
@@ -33,7 +33,7 @@ describe('an outfit', () => {
   })
 
   it('comes out the same each time it is worked out anew, and bindings are made once', async () => {
-    const [again] = [await demoKit('saltwick-folk')]
+    const [again] = [await readDemoKit('saltwick-folk')]
     const other = prepareBody(again.bodies.get('human')!)
     const a = wear('shirt-work', 'coat-quay')
     const b = assembleOutfit(other, instances(again, ['shirt-work', 'coat-quay']))

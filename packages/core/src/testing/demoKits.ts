@@ -26,9 +26,22 @@ export function kitFiles(id: string): Map<string, Uint8Array> {
   return files
 }
 
-export async function demoKit(id: 'saltwick-folk' | 'tide-creatures'): Promise<Kit> {
+type DemoKit = 'saltwick-folk' | 'tide-creatures'
+
+/** A kit read from its files: nothing that was worked out from it before is remembered. */
+export async function readDemoKit(id: DemoKit): Promise<Kit> {
   const { value } = await readKit(kitFiles(id))
   return value!
+}
+
+const kits = new Map<DemoKit, Promise<Kit>>()
+
+/** A kit as every test of this worker shares it, with what was worked out from it; which bodies and parts it lists is its own. */
+export async function demoKit(id: DemoKit): Promise<Kit> {
+  let shared = kits.get(id)
+  if (!shared) kits.set(id, (shared = readDemoKit(id)))
+  const { bodies, parts, ...kit } = await shared
+  return { ...kit, bodies: new Map(bodies), parts: new Map(parts) }
 }
 
 /** A target of the demo scenario, from its document. */
