@@ -6,6 +6,9 @@ import { flushSteps, forgetSteps, keepSteps, stepsOf } from './keptSteps.ts'
 const base = vi.hoisted(() => ({ kept: new Map<string, unknown>(), broken: false }))
 vi.mock('idb-keyval', async () => (await import('../testing/database.ts')).databaseOf(base))
 
+const ask = vi.hoisted(() => vi.fn())
+vi.mock('../stores/api', () => ({ ask }))
+
 interface Note {
   n: number
 }
@@ -20,7 +23,10 @@ beforeEach(() => {
   vi.useFakeTimers()
   base.kept.clear()
   base.broken = false
-  vi.spyOn(console, 'error').mockImplementation(() => undefined)
+  ask.mockReset().mockRejectedValue(new TypeError('away'))
+  vi.spyOn(console, 'error')
+    .mockReset()
+    .mockImplementation(() => undefined)
 })
 
 describe('steps of a document', () => {
@@ -67,6 +73,31 @@ describe('steps of a document', () => {
     keepSteps('note', 'a', () => history)
     await vi.advanceTimersByTimeAsync(1000)
     expect(await steps({ n: 4 })).toBeNull()
-    expect(console.error).toHaveBeenCalledTimes(2)
+    // kept, asked for, and the server is away too
+    expect(console.error).toHaveBeenCalledTimes(3)
+  })
+
+  it('are those the server has kept where this browser has none that lead here', async () => {
+    ask.mockResolvedValue([1, 2, 1, 3, 4].map((n) => ({ n })))
+    const past = [1, 2, 1, 3].map((n) => ({ n }))
+    expect(await steps({ n: 4 })).toEqual({ past, now: { n: 4 }, future: [], mark: null })
+    expect(ask).toHaveBeenCalledWith('/api/documents/note/a/versions')
+    // an edit that has not reached it is a step further
+    expect(await steps({ n: 9 })).toMatchObject({ past: [...past, { n: 4 }], now: { n: 9 } })
+    // what was taken back is known here alone
+    keepSteps('note', 'a', () => undo(history))
+    await vi.advanceTimersByTimeAsync(1000)
+    expect((await steps({ n: 3 }))!.future).toEqual([{ n: 4 }])
+    // changed elsewhere since
+    expect((await steps({ n: 4 }))!.past).toEqual(past)
+  })
+
+  it('from the server go back as far as they can be read, and as far as steps go', async () => {
+    ask.mockResolvedValue([{ n: 1 }, { m: 1 }, { n: 2 }, { n: 3 }])
+    expect((await steps({ n: 3 }))!.past).toEqual([{ n: 2 }])
+    ask.mockResolvedValue([{ n: 1 }])
+    expect(await steps({ n: 1 })).toBeNull()
+    ask.mockResolvedValue(Array.from({ length: 300 }, (_, n) => ({ n })))
+    expect((await steps({ n: 299 }))!.past).toEqual(Array.from({ length: 200 }, (_, i) => ({ n: 99 + i })))
   })
 })

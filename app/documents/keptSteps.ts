@@ -1,6 +1,7 @@
 import { del, get, set } from 'idb-keyval'
 import { hasErrors, type Read } from '@idle-tinker/core'
-import { startHistory, type History } from '../stores/history'
+import { ask } from '../stores/api'
+import { DEPTH, startHistory, type History } from '../stores/history'
 
 /** Steps are written when nothing has been changed for a while, ms. */
 const QUIET = 800
@@ -50,23 +51,51 @@ export async function forgetSteps(kind: string, id: string): Promise<void> {
   await tried(() => del(key))
 }
 
+type Reader<T> = (document: unknown, where: string) => Read<T>
+
 /**
- * The steps that led to a document as it stands, from an earlier visit; those of an older workshop are read as
- * they are today. Null where there are none, or where it has been changed elsewhere since.
+ * The steps that led to a document as it stands; those of an older workshop are read as they are today. From an
+ * earlier visit of this browser, with what was taken back; where it has none, or the document has been changed
+ * elsewhere since, from the server, a step for each save. Null where there are none.
  */
 export async function stepsOf<T extends object>(
   kind: string,
   id: string,
   now: T,
-  read: (document: unknown, where: string) => Read<T>,
+  read: Reader<T>,
 ): Promise<History<T> | null> {
-  const kept = await tried(() => get<Partial<Record<'past' | 'now' | 'future', unknown>>>(keyOf(kind, id)))
-  if (!kept) return null
   const one = (document: unknown): T | null => {
     const { value, problems } = read(document, 'steps')
     return hasErrors(problems) ? null : value
   }
-  if (JSON.stringify(one(kept.now)) !== JSON.stringify(now)) return null
+  return (await stepsHere(kind, id, now, one)) ?? (await tried(() => stepsThere(kind, id, now, one))) ?? null
+}
+
+/** From what the server has kept: every save. */
+async function stepsThere<T extends object>(
+  kind: string,
+  id: string,
+  now: T,
+  one: (document: unknown) => T | null,
+): Promise<History<T> | null> {
+  const states = (await ask<unknown[]>(`/api/documents/${kind}/${id}/versions`)).map(one)
+  const texts = states.map((state) => JSON.stringify(state))
+  // what the server has not seen yet is a step further
+  const until = texts.lastIndexOf(JSON.stringify(now))
+  const past = until < 0 ? states : states.slice(0, until)
+  const known = past.slice(past.lastIndexOf(null) + 1) as T[]
+  return known.length ? { ...startHistory(now), past: known.slice(-DEPTH) } : null
+}
+
+/** From what this browser has kept. */
+async function stepsHere<T extends object>(
+  kind: string,
+  id: string,
+  now: T,
+  one: (document: unknown) => T | null,
+): Promise<History<T> | null> {
+  const kept = await tried(() => get<Partial<Record<'past' | 'now' | 'future', unknown>>>(keyOf(kind, id)))
+  if (!kept || JSON.stringify(one(kept.now)) !== JSON.stringify(now)) return null
   const list = (documents: unknown) => (Array.isArray(documents) ? documents : []).map(one)
   const [past, future] = [list(kept.past), list(kept.future)]
   // beyond one that cannot be read no way leads back

@@ -7,7 +7,12 @@ import { useProject, type FigureEntry } from './project.ts'
 
 const ask = vi.hoisted(() => vi.fn())
 const build = vi.hoisted(() => vi.fn())
-vi.mock('./api', async (original) => ({ ...(await original<typeof import('./api.ts')>()), ask }))
+/** What the server has kept of each save; what else is asked of it goes to `ask`. */
+const versions = vi.hoisted(() => vi.fn())
+vi.mock('./api', async (original) => ({
+  ...(await original<typeof import('./api.ts')>()),
+  ask: (path: string, ...rest: unknown[]) => (path.endsWith('/versions') ? versions(path) : ask(path, ...rest)),
+}))
 vi.mock('../workers', () => ({ workshop: () => ({ build }) }))
 const base = vi.hoisted(() => new Map<string, unknown>())
 vi.mock('idb-keyval', () => ({
@@ -49,6 +54,7 @@ beforeEach(() => {
     setItem: (k: string, v: string) => kept.set(k, v),
     removeItem: (k: string) => kept.delete(k),
   })
+  versions.mockReset().mockResolvedValue([])
   build.mockReset().mockResolvedValue({ view: { costs: {} }, problems: [] })
   ask
     .mockReset()
@@ -242,13 +248,24 @@ describe('the figure on the Bench', () => {
     other.open(entry(9, { sliders: { shoulders: 0.9 } }))
     await vi.advanceTimersByTimeAsync(0)
     expect(other.canUndo).toBe(false)
-    // an edit that is quicker than the browser is not taken back
+    // the server knows what led to it
+    versions.mockResolvedValue([0.2, 0.5, 0.9].map((v) => wider(recipe, v)))
+    setActivePinia(createPinia())
+    const there = useFigure()
+    there.open(entry(9, { sliders: { shoulders: 0.9 } }))
+    await vi.advanceTimersByTimeAsync(0)
+    expect(versions).toHaveBeenLastCalledWith('/api/documents/figure/f1/versions')
+    expect(there.history!.past.map((r) => r.sliders.shoulders)).toEqual([0.2, 0.5])
+    // an edit that is quicker than the browser is not taken back, and loses no steps
     setActivePinia(createPinia())
     const quick = useFigure()
     quick.open(entry(9, { sliders: { shoulders: 0.2 } }))
     quick.edit(wider(quick.recipe!, 0.7))
     await vi.advanceTimersByTimeAsync(0)
-    expect([quick.recipe!.sliders, quick.history!.past.length]).toEqual([{ shoulders: 0.7 }, 1])
+    expect([quick.recipe!.sliders, quick.history!.past.map((r) => r.sliders.shoulders)]).toEqual([
+      { shoulders: 0.7 },
+      [undefined, 0.1, 0.2],
+    ])
     quick.close()
     await vi.advanceTimersByTimeAsync(2000)
     expect(base.size).toBe(0)

@@ -5,7 +5,7 @@ import { workshop } from '../workers'
 import { plain } from '../workers/plain'
 import { flushSteps, forgetSteps, keepSteps, stepsOf } from '../documents/keptSteps'
 import { keeperFor, type OpenDocument } from '../documents/keeperFor'
-import { jump, record, redo, settle, startHistory, undo, type History } from './history'
+import { DEPTH, jump, record, redo, settle, startHistory, undo, type History } from './history'
 import { useProject, type FigureEntry } from './project'
 import { useView } from './view'
 
@@ -68,12 +68,17 @@ export const useFigure = defineStore('figure', {
       this.keep()
       void this.rebuild()
     },
-    /** Finds the steps of an earlier visit again; an edit that was quicker begins anew. */
+    /** Finds the steps of earlier visits again; edits that were quicker are steps after them. */
     async takeUpSteps() {
       const { id, recipe, history } = this
       if (!id || !recipe) return
       const steps = await stepsOf('figure', id, plain(recipe), readRecipe)
-      if (steps && this.id === id && this.history === history) this.history = steps
+      if (!steps || this.id !== id || !this.history) return
+      const { past, now } = this.history
+      if (this.history === history) this.history = steps
+      // what was opened is where they lead to
+      else if (JSON.stringify(past[0] ?? now) === JSON.stringify(recipe))
+        this.history = { ...this.history, past: [...steps.past, ...past].slice(-DEPTH) }
     },
     settle() {
       if (this.history) this.history = settle(this.history)

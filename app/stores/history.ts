@@ -7,7 +7,8 @@ export interface History<T> {
   mark: string | null
 }
 
-const DEPTH = 200
+/** So many steps lead back. */
+export const DEPTH = 200
 
 export function startHistory<T>(now: T): History<T> {
   return { past: [], now, future: [], mark: null }

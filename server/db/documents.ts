@@ -161,10 +161,32 @@ export async function getPicture(kind: Kind, id: string): Promise<Buffer | null>
   return row?.picture ?? null
 }
 
-/** Of versions older than a day only the last of each day stays. @returns how many left */
+/** So many steps back are kept, however long ago they were; and as many bytes of them are sent. */
+const LAST_VERSIONS = 200
+const VERSION_BYTES = 4 << 20
+
+/** The last versions of a document that is there, the oldest first, each as the JSON text that was saved then. */
+export async function listVersions(kind: Kind, id: string): Promise<string[]> {
+  const rows = await select<{ content: string }>(
+    `SELECT content FROM (
+       SELECT v.version, v.content, SUM(LENGTH(v.content)) OVER (ORDER BY v.version DESC) AS bytes
+       FROM document_versions v JOIN documents d ON d.kind = v.kind AND d.id = v.id AND d.deleted_at IS NULL
+       WHERE v.kind = ? AND v.id = ? ORDER BY v.version DESC LIMIT ${LAST_VERSIONS + 1}
+     ) AS last WHERE bytes <= ${VERSION_BYTES} ORDER BY version`,
+    [kind, id],
+  )
+  return rows.map(({ content }) => content)
+}
+
+/**
+ * Of versions older than a day and than the last steps only the last of each day stays.
+ *
+ * @returns how many left
+ */
 export function thinVersions(): Promise<number> {
   return change(
     `DELETE old FROM document_versions old
+     JOIN documents d ON d.kind = old.kind AND d.id = old.id AND old.version < d.version - ${LAST_VERSIONS}
      JOIN document_versions later
        ON later.kind = old.kind AND later.id = old.id AND later.version > old.version
       AND DATE(later.saved_at) = DATE(old.saved_at)

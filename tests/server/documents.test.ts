@@ -1,7 +1,7 @@
 import { randomBytes, randomUUID } from 'node:crypto'
 import { readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
-import { type Mix, type Target } from '@idle-tinker/core'
+import { type Mix, type Recipe, type Target } from '@idle-tinker/core'
 import { demoTarget, kitFiles } from '../../packages/core/src/testing/demoKits.ts'
 import { thinVersions } from '../../server/db/documents.ts'
 import { migrate } from '../../server/db/migrate.ts'
@@ -295,7 +295,7 @@ describe('what is kept', () => {
     await database().query('DELETE FROM documents WHERE id IN (?, ?)', [id, mix.id])
   })
 
-  it('of versions older than a day only the last of each day stays', async () => {
+  it('of versions older than a day only the last of each day stays, and the last two hundred whatever their age', async () => {
     const made = (await ask('/api/documents/figure', 'POST', maren.content)).body as Figure
     for (let v = 1; v < 7; v++)
       await ask(`/api/documents/figure/${made.id}`, 'PUT', save(v, { ...made.content, name: `v${v}` }))
@@ -307,10 +307,36 @@ describe('what is kept', () => {
       )
     await ago(3, 1, 3)
     await ago(2, 4, 5)
+    expect(await thinVersions()).toBe(0)
+    await database().query('UPDATE documents SET version = version + 199 WHERE id = ?', [made.id])
+    // the last 200 would begin with version 6
     expect(await thinVersions()).toBe(3)
     expect(await select('SELECT version FROM document_versions WHERE id = ? ORDER BY version', [made.id])).toEqual(
       [3, 5, 6, 7].map((version) => ({ version })),
     )
     await database().query('DELETE FROM documents WHERE id = ?', [made.id])
+  })
+
+  it('tells what a document was with each save, as far back as there is room', async () => {
+    const made = (await ask('/api/documents/figure', 'POST', maren.content)).body as Figure
+    const address = `/api/documents/figure/${made.id}`
+    for (let v = 1; v < 4; v++) await ask(address, 'PUT', save(v, { ...made.content, name: `v${v}` }))
+    const names = async () => ((await ask(`${address}/versions`)).body as Recipe[]).map(({ name }) => name)
+    expect(await names()).toEqual([maren.name, 'v1', 'v2', 'v3'])
+    // one that is too large to be sent along with the newer ones, and with it what is older
+    await database().query(
+      "UPDATE document_versions SET content = CONCAT('[\"', REPEAT('x', 4194304), '\"]') WHERE id = ? AND version = 2",
+      [made.id],
+    )
+    expect(await names()).toEqual(['v2', 'v3'])
+    await database().query(
+      `INSERT INTO document_versions (kind, id, version, content)
+       SELECT kind, id, 10 + seq, content FROM document_versions JOIN seq_1_to_300 WHERE id = ? AND version = 4`,
+      [made.id],
+    )
+    expect(await names()).toHaveLength(201)
+    await ask(address, 'DELETE')
+    expect((await ask(`${address}/versions`)).status).toBe(404)
+    expect((await ask('/api/documents/figure/nobody/versions')).status).toBe(404)
   })
 })
