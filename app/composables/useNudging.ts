@@ -1,4 +1,13 @@
-import { nudgeOn, setNudge, type BrushKind, type Recipe, type Stroke } from '@idle-tinker/core'
+import {
+  evenOut,
+  nudgeOn,
+  setNudge,
+  type BrushKind,
+  type Recipe,
+  type Side,
+  type SliderDef,
+  type Stroke,
+} from '@idle-tinker/core'
 import { useFigure } from '../stores/figure'
 import { useView } from '../stores/view'
 import { workshop } from '../workers'
@@ -95,10 +104,23 @@ export function useNudging() {
     }
   }
 
+  /** Makes sliders and what was nudged on the body alike on both sides, in one step. */
+  async function even(sliders: readonly SliderDef[], like: Side): Promise<void> {
+    const { id, recipe } = figure
+    if (!recipe) return
+    try {
+      const after = nudgeOn(recipe, undefined) ? await workshop('bench').evenNudge(plain(recipe), like) : recipe
+      if (figure.id !== id || !figure.recipe) return
+      figure.edit(evenOut(setNudge(figure.recipe, undefined, nudgeOn(after, undefined)), [...sliders], like))
+    } catch (error) {
+      figure.tellUndone(error)
+    }
+  }
+
   /** Brings a part back. */
   function bringPartBack(on: string): void {
     if (figure.recipe) figure.edit(setNudge(figure.recipe, on, null))
   }
 
-  return { begin, go, end, bringBack, bringPartBack }
+  return { begin, go, end, even, bringBack, bringPartBack }
 }

@@ -59,6 +59,37 @@ describe('a figure on the stage', () => {
     model.dispose()
   })
 
+  it('shuts its eyes as far as it is told and opens them to where they were', () => {
+    const model = new FigureModel(viewOf(figureOf()))
+    const positions = () => [...model.mesh.geometry.getAttribute('position').array]
+    const open = positions()
+    // before it has learned how, nothing moves
+    model.shutEyes(1)
+    expect(positions()).toEqual(open)
+    model.setLids({ vertices: Uint32Array.of(2, 5), offsets: Float32Array.of(0, -0.5, 0, 0.25, 0, 1) })
+    model.shutEyes(0.5)
+    const half = positions().map((v, i) => v - open[i]!)
+    expect(half.flatMap((d, i) => (Math.abs(d) > 1e-6 ? [[i, Math.round(d * 1000) / 1000]] : []))).toEqual([
+      [7, -0.25],
+      [15, 0.125],
+      [17, 0.5],
+    ])
+    model.setLids(null)
+    expect(positions()).toEqual(open)
+    model.setLids({ vertices: Uint32Array.of(2), offsets: Float32Array.of(1, 1, 1) })
+    model.shutEyes(1)
+    // another shape is another face
+    const wide = viewOf(figureOf({ 'face-width': 1 }))
+    model.update(wide)
+    model.shutEyes(1)
+    expect(positions()).toEqual([...wide.mesh.positions])
+    // of a mesh with more vertices than this one it learns nothing
+    model.setLids({ vertices: Uint32Array.of(1e6), offsets: Float32Array.of(1, 1, 1) })
+    model.shutEyes(1)
+    expect(positions()).toEqual([...wide.mesh.positions])
+    model.dispose()
+  })
+
   it('asks for a new model when the mesh is another one', () => {
     const model = new FigureModel(viewOf(figureOf()))
     expect(model.update(viewOf(figureOf(), 'other'))).toBe(false)

@@ -19,7 +19,7 @@ import {
   Vector3,
 } from 'three'
 import type { Clip } from '@idle-tinker/core'
-import type { FigureView } from '../workers/protocol'
+import type { FigureView, Moves } from '../workers/protocol'
 import type { IndexRange } from './Outline'
 import { weightColor } from './weightRamp'
 
@@ -33,6 +33,8 @@ export class FigureModel {
   private readonly shades: BufferAttribute
   /** Its own normals. */
   private readonly normals: BufferAttribute
+  /** How its vertices move when it shuts its eyes, and where they are when it does not. */
+  private lids: (Moves & { open: Float32Array }) | null = null
   /** Where the root bone's joint is at rest. */
   private readonly root = new Vector3()
   private readonly a = new Quaternion()
@@ -161,6 +163,8 @@ export class FigureModel {
   /** Takes on another shape of the same figure; false if a new model is needed. */
   update(view: FigureView): boolean {
     if (view.topology !== this.topology) return false
+    // of another shape
+    this.lids = null
     const geometry = this.mesh.geometry
     const position = geometry.getAttribute('position') as BufferAttribute
     for (const [attribute, array] of [
@@ -186,6 +190,28 @@ export class FigureModel {
     this.mesh.skeleton.calculateInverses()
     this.bound()
     return true
+  }
+
+  /** Learns how its vertices move when it shuts its eyes; it has them open until it is told otherwise. */
+  setLids(moves: Moves | null): void {
+    this.shutEyes(0)
+    this.lids = null
+    const { array, count } = this.mesh.geometry.getAttribute('position')
+    // of another mesh than this one
+    if (!moves || moves.vertices.some((v) => v >= count)) return
+    const open = new Float32Array(moves.offsets.length)
+    moves.vertices.forEach((v, i) => open.set(array.subarray(v * 3, v * 3 + 3), i * 3))
+    this.lids = { ...moves, open }
+  }
+
+  /** Shuts its eyes as far, 0 to 1; nothing if it has not learned how. */
+  shutEyes(share: number): void {
+    if (!this.lids) return
+    const { vertices, offsets, open } = this.lids
+    const position = this.mesh.geometry.getAttribute('position')
+    for (const [i, v] of vertices.entries())
+      for (let k = 0; k < 3; k++) position.array[v * 3 + k] = open[i * 3 + k]! + share * offsets[i * 3 + k]!
+    position.needsUpdate = true
   }
 
   /** Back to the rest pose. */

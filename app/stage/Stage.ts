@@ -1,6 +1,7 @@
 import { Color, Scene, Vector3, type Camera } from 'three'
 import type { Clip } from '@idle-tinker/core'
-import type { DrawPiece, FigureView } from '../workers/protocol'
+import type { DrawPiece, FigureView, Moves } from '../workers/protocol'
+import { BLINK, lidsAt, untilBlink } from './blinking'
 import { BoneRods } from './BoneRods'
 import { FigureModel } from './FigureModel'
 import { addLight } from './light'
@@ -44,6 +45,9 @@ export class Stage implements Layer {
   private playing = false
   private last = 0
   private framed = false
+  /** When the blink that is seen began, ms; the next one. */
+  private blinkAt: number | null = null
+  private nextBlink: ReturnType<typeof setTimeout> | null = null
   private surface: { kind: SurfaceKind; colors: ((view: FigureView) => Float32Array | null) | null } = {
     kind: 'made',
     colors: null,
@@ -81,6 +85,7 @@ export class Stage implements Layer {
 
   show(view: FigureView): void {
     this.view = view
+    this.stopBlinking()
     if (!this.model?.update(view)) {
       this.model?.dispose()
       this.model = new FigureModel(view)
@@ -137,6 +142,37 @@ export class Stage implements Layer {
     this.dressed = kind !== 'made'
     const normals = kind === 'smooth' ? smoothNormals(this.view.mesh) : null
     this.model.surface(kind === 'facets' || kind === 'wire' ? kind : 'made', normals, colors?.(this.view) ?? null)
+  }
+
+  /** From now on it blinks by itself, moving so, until it is told otherwise or shows another shape. */
+  blink(moves: Moves | null): void {
+    this.stopBlinking()
+    this.model?.setLids(moves)
+    this.draw()
+    if (moves) this.blinkSoon()
+  }
+
+  private blinkSoon(): void {
+    this.nextBlink = setTimeout(() => {
+      this.blinkAt = performance.now()
+      this.draw()
+    }, untilBlink())
+  }
+
+  private stopBlinking(): void {
+    if (this.nextBlink) clearTimeout(this.nextBlink)
+    this.nextBlink = this.blinkAt = null
+  }
+
+  /** @returns whether it is in the middle of a blink */
+  private moveLids(now: number): boolean {
+    if (this.blinkAt === null) return false
+    const after = now - this.blinkAt
+    this.model?.shutEyes(lidsAt(after))
+    if (after < BLINK) return true
+    this.blinkAt = null
+    this.blinkSoon()
+    return false
   }
 
   setClip(clip: Clip | null): void {
@@ -291,7 +327,8 @@ export class Stage implements Layer {
   }
 
   advance(now: number): boolean {
-    if (!this.playing || !this.clip) return false
+    const blinks = this.moveLids(now)
+    if (!this.playing || !this.clip) return blinks
     // a frame's own time may lie a little before the moment play was pressed
     this.time = (this.time + Math.max(0, now - this.last) / 1000) % this.clip.duration
     this.last = now
@@ -334,6 +371,7 @@ export class Stage implements Layer {
   }
 
   dispose(): void {
+    this.stopBlinking()
     this.viewport.remove(this)
     this.onFrame = this.onRest = null
     this.eye.dispose()

@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { useLocalStorage } from '@vueuse/core'
+import { useLocalStorage, usePreferredReducedMotion } from '@vueuse/core'
 import { newTarget, type BrushKind, type Side, type Target } from '@idle-tinker/core'
 import type { SurfaceKind } from '../stage/surfaceLook'
 import { useProject } from './project'
@@ -34,6 +34,8 @@ export const useView = defineStore('view', {
     }),
     /** Whether the pointer on the stage shows where the figure looks. */
     pointing: false,
+    /** Whether figures on the stage blink by themselves. */
+    blinks: useLocalStorage('tinker.blinks', usePreferredReducedMotion().value !== 'reduce'),
     /** How the surface of the figure is shown on the Bench. */
     surface: 'made' as SurfaceKind,
     /** Of a slot that holds several: the one that is worked on. */

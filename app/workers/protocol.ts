@@ -9,6 +9,7 @@ import type {
   Read,
   Recipe,
   ShippedCheck,
+  Side,
   Spot,
   SpotAsk,
   Stroke,
@@ -63,6 +64,12 @@ export interface FigureView {
   reductionError: number
 }
 
+/** How some vertices of a mesh move, xyz a vertex, metres. */
+export interface Moves {
+  vertices: Uint32Array
+  offsets: Float32Array
+}
+
 export interface BuildAnswer {
   view: FigureView | null
   problems: Problem[]
@@ -97,10 +104,14 @@ export interface Workshop {
   loadKits(kits: KitAddress[], base: string): Promise<LoadedKits>
   build(recipe: Recipe, target: Target, reduce: boolean): Promise<BuildAnswer>
   clips(recipe: Recipe, target: Target): Promise<Clip[]>
+  /** How its mesh moves when it shuts its eyes; null where it cannot, or what ships cannot. */
+  blink(recipe: Recipe, target: Target, reduce: boolean): Promise<Moves | null>
   /** A figure after a stroke of the brush, on the body or on what an instance wears. */
   nudge(recipe: Recipe, on: string | undefined, stroke: Stroke): Promise<Recipe>
-  /** The regions of its body in which a figure was nudged. */
-  nudged(recipe: Recipe): Promise<string[]>
+  /** The regions of its body in which a figure was nudged, and whether its sides were differently. */
+  nudged(recipe: Recipe): Promise<{ regions: string[]; uneven: boolean }>
+  /** A figure with what was nudged on its body alike on both sides. */
+  evenNudge(recipe: Recipe, like: Side): Promise<Recipe>
   /** A figure whose body is brought back, in one region or everywhere. */
   unnudge(recipe: Recipe, region: string | null): Promise<Recipe>
   /** Where on a figure something may sit; null where there is no such surface. */

@@ -1,7 +1,7 @@
 import { beforeAll, describe, expect, it, vi } from 'vitest'
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { clearPart, newRecipe, readMix, setSlider, type Kit, type Recipe } from '@idle-tinker/core'
+import { clearPart, newRecipe, readMix, setExpression, setSlider, type Kit, type Recipe } from '@idle-tinker/core'
 import { demoKit, demoTarget, kitFiles, wear } from '../../packages/core/src/testing/demoKits.ts'
 import type { FigureView, Workshop } from './protocol.ts'
 
@@ -182,6 +182,38 @@ describe('the other work', () => {
     expect(clips.map((c) => c.id)).toEqual(folk.manifest.clips.map((c) => c.id))
     const { bones } = await build(human)
     for (const clip of clips) expect(clip.rotations).toHaveLength(bones.length)
+  })
+
+  it('tells how it moves when it blinks: to the very figure that has its eyes shut', async () => {
+    for (const [kit, body] of [
+      [folk, 'human'],
+      [await demoKit('tide-creatures'), 'ottern'],
+    ] as const) {
+      const open = newRecipe(kit, body, 'Pim')
+      const def = kit.bodies.get(body)!.def
+      const asked = { ...crowdTarget, detail: 'standard' as const, keepExpressions: [] }
+      const moves = (await workshop.blink(open, asked, false))!
+      const shut = setExpression(open, def, def.expressions!.find((e) => e.preset === 'blink')!.id, 1)
+      const [from, to] = [await build(open, asked), await build(shut, asked)]
+      const moved = from.mesh.positions.slice()
+      moves.vertices.forEach((v, i) => {
+        for (let k = 0; k < 3; k++) moved[v * 3 + k]! += moves.offsets[i * 3 + k]!
+      })
+      // float32 sums in another order
+      moved.forEach((x, i) => expect(Math.abs(x - to.mesh.positions[i]!), `${body} ${i}`).toBeLessThan(1e-5))
+      expect(moved).not.toEqual(from.mesh.positions)
+      // who sleeps has nothing to shut
+      expect(await workshop.blink(shut, asked, false)).toBeNull()
+    }
+  })
+
+  it('blinks under its limit only as far as that ships', async () => {
+    expect(await workshop.blink(human, { ...crowdTarget, keepExpressions: [] }, true)).toBeNull()
+    const tight = { ...near, limits: { ...near.limits, triangles: 1_800 } }
+    const { vertices } = (await workshop.blink(human, tight, true))!
+    const { mesh } = await build(human, tight, true)
+    expect(Math.max(...vertices)).toBeLessThan(mesh.positions.length / 3)
+    expect(await workshop.blink({ ...human, body: { ...human.body, id: 'nobody' } }, near, false)).toBeNull()
   })
 
   it('makes a crowd of a mix, and refuses one of a kit it has not', async () => {

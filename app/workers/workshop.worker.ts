@@ -2,7 +2,10 @@ import { expose, transfer } from 'comlink'
 import {
   Builder,
   clipsOf,
+  evenOutNudge,
+  isNudgeUneven,
   nudgedRegions,
+  nudgeFault,
   nudgeFigure,
   nudgeOn,
   openFigure,
@@ -17,12 +20,13 @@ import {
   type Figure,
   type Kit,
   type Mesh,
+  type Morph,
   type Read,
   type Recipe,
 } from '@idle-tinker/core'
 import { keepKit, keptKit } from './keptKits'
 import { fillShelf, keepShelf } from './shelf'
-import type { DrawMesh, FigureView, KitAddress, LoadedKit, LoadedKits, Watch, Workshop } from './protocol'
+import type { DrawMesh, FigureView, KitAddress, LoadedKit, LoadedKits, Moves, Watch, Workshop } from './protocol'
 
 const kits = new Map<string, Kit>()
 /** What pairs of bodies and parts come to, from the server and from earlier visits of this browser. */
@@ -55,6 +59,21 @@ function drawMesh(mesh: Mesh): DrawMesh {
     }
   }
   return out
+}
+
+/** The expression of the open VRM standard for both eyes shut. */
+const BLINK = 'blink'
+
+/** A morph, by the vertices of a draw mesh: one a corner. */
+function movesOf(mesh: Mesh, morph: Morph): Moves {
+  const rows = new Map([...morph.points].map((point, row) => [point, row]))
+  const vertices = [...mesh.cornerPoints.keys()].filter((c) => rows.has(mesh.cornerPoints[c]!))
+  const offsets = new Float32Array(vertices.length * 3)
+  vertices.forEach((c, i) => {
+    const row = rows.get(mesh.cornerPoints[c]!)! * 3
+    offsets.set(morph.deltas.subarray(row, row + 3), i * 3)
+  })
+  return { vertices: Uint32Array.from(vertices), offsets }
 }
 
 function viewOf(figure: Figure, topology: string): FigureView {
@@ -198,13 +217,30 @@ const workshop: Workshop = {
     return clipsOf(figure, kits, recipe)
   },
 
+  async blink(recipe, target, reduce) {
+    const blink = bodyOfFigure(recipe)?.def.expressions?.find((e) => e.preset === BLINK)
+    const { keepExpressions: keeps = [] } = target
+    // brought under its limit it shows what ships
+    if (!blink || (reduce && keeps !== 'all' && !keeps.includes(blink.id))) return null
+    const asked = reduce ? target : { ...target, keepSliders: [], keepExpressions: [blink.id] }
+    const { figure } = builder.build(recipe, asked, { reduce })
+    const morph = figure?.mesh.morphs.find((m) => m.name === BLINK)
+    return morph ? movesOf(figure!.mesh, morph) : null
+  },
+
   async nudge(recipe, on, stroke) {
     return nudgeFigure(builder, recipe, on, stroke)
   },
 
   async nudged(recipe) {
     const [body, nudge] = [bodyOfFigure(recipe), nudgeOn(recipe, undefined)]
-    return body && nudge ? nudgedRegions(body, nudge) : []
+    if (!body || !nudge || nudgeFault(nudge, body.mesh)) return { regions: [], uneven: false }
+    return { regions: nudgedRegions(body, nudge), uneven: isNudgeUneven(body, nudge) }
+  },
+
+  async evenNudge(recipe, like) {
+    const body = bodyOfFigure(recipe)
+    return body ? evenOutNudge(recipe, body, like) : recipe
   },
 
   async unnudge(recipe, region) {

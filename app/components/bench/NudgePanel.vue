@@ -38,7 +38,7 @@ const nudge = computed(() => figure.recipe && nudgeOn(figure.recipe, undefined))
 const regions = computedAsync(
   async () => {
     if (!figure.recipe || !nudge.value) return []
-    const ids = await workshop('bench').nudged(plain(figure.recipe))
+    const { regions: ids } = await workshop('bench').nudged(plain(figure.recipe))
     return body.value?.regions.filter((r) => ids.includes(r.id)) ?? []
   },
   [],

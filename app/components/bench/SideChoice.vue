@@ -1,8 +1,12 @@
 <script setup lang="ts">
-import { evenOut, shapeSlidersOf, unevenSliders, type Side } from '@idle-tinker/core'
+import { computedAsync } from '@vueuse/core'
+import { nudgeOn, shapeSlidersOf, unevenSliders, type Side } from '@idle-tinker/core'
 import { useKit } from '../../composables/useKit'
 import { useFigure } from '../../stores/figure'
+import { useNudging } from '../../composables/useNudging'
 import { useView } from '../../stores/view'
+import { workshop } from '../../workers'
+import { plain } from '../../workers/plain'
 
 /** Which side of the figure shaping works on, and what makes it even again. */
 const view = useView()
@@ -13,13 +17,19 @@ const SIDES: { id: Side; name: string }[] = [
   { id: 'left', name: 'Left' },
   { id: 'right', name: 'Right' },
 ]
-const uneven = computed(() =>
-  figure.recipe && body.value ? unevenSliders(figure.recipe, shapeSlidersOf(body.value)).map((s) => s.name) : [],
+const { even } = useNudging()
+const sliders = computed(() => (body.value ? shapeSlidersOf(body.value) : []))
+const nudge = computed(() => figure.recipe && nudgeOn(figure.recipe, undefined))
+const nudgedUnevenly = computedAsync(
+  async () => Boolean(nudge.value && (await workshop('bench').nudged(plain(figure.recipe!))).uneven),
+  false,
+  // the last answer stands until it comes anew
+  { onError: () => undefined },
 )
-
-function even(like: Side): void {
-  if (figure.recipe && body.value) figure.edit(evenOut(figure.recipe, shapeSlidersOf(body.value), like))
-}
+const uneven = computed(() => [
+  ...(figure.recipe ? unevenSliders(figure.recipe, sliders.value).map((s) => s.name) : []),
+  ...(nudgedUnevenly.value ? ['what was nudged'] : []),
+])
 </script>
 
 <template>
@@ -37,9 +47,9 @@ function even(like: Side): void {
     <p v-if="uneven.length" class="uneven" data-test="uneven">
       <b>Uneven:</b> {{ uneven.join(', ') }}
       <span class="ways">
-        <Button size="small" text label="Even out" data-test="even-out" @click="even('both')" />
-        <Button size="small" text label="Both like the left" @click="even('left')" />
-        <Button size="small" text label="Both like the right" data-test="like-right" @click="even('right')" />
+        <Button size="small" text label="Even out" data-test="even-out" @click="even(sliders, 'both')" />
+        <Button size="small" text label="Both like the left" @click="even(sliders, 'left')" />
+        <Button size="small" text label="Both like the right" data-test="like-right" @click="even(sliders, 'right')" />
       </span>
     </p>
   </div>

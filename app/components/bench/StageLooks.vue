@@ -95,6 +95,7 @@ const present = computed(() => body.value?.regions ?? [])
         {{ NAMES[kind] }}
       </button>
     </div>
+    <label class="blinks" data-test="blinks"><Checkbox v-model="view.blinks" binary /> Blinks by itself</label>
   </Popover>
   <div v-if="view.surface === 'regions' || view.surface === 'changes'" class="legend" data-test="legend">
     <template v-if="view.surface === 'regions'">
@@ -143,6 +144,16 @@ const present = computed(() => body.value?.regions ?? [])
   text-align: left;
   padding: 5px 10px;
   cursor: pointer;
+}
+
+.blinks {
+  display: flex;
+  align-items: center;
+  gap: var(--s2);
+  margin-top: var(--s2);
+  padding: var(--s2) 10px 2px;
+  border-top: 1px solid var(--rule);
+  font-size: 13px;
 }
 
 .ways button:hover {

@@ -11,6 +11,7 @@ import { useLookHand } from '../../composables/hands/useLookHand'
 import { brushAt, useNudgeHand } from '../../composables/hands/useNudgeHand'
 import { usePlaceHand } from '../../composables/hands/usePlaceHand'
 import { useKit } from '../../composables/useKit'
+import { useBlinking } from '../../composables/useBlinking'
 import { stageHere } from '../../composables/stageHere'
 import { useFigure } from '../../stores/figure'
 import { useProject } from '../../stores/project'
@@ -93,6 +94,7 @@ onMounted(() => {
   )
 })
 
+useBlinking(stage)
 useResizeObserver(place, ([entry]) => stage.value?.resize(entry!.contentRect.width, entry!.contentRect.height))
 
 function show(): void {

@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { Vector3 } from 'three'
 import { describe, expect, it } from 'vitest'
 import { Builder } from '../build.ts'
-import { nudgedRegions, nudgeFigure, unnudgeBody } from '../nudgeFigure.ts'
+import { evenOutNudge, isNudgeUneven, nudgedRegions, nudgeFigure, unnudgeBody } from '../nudgeFigure.ts'
 import { newRecipe } from '../recipe/defaults.ts'
 import { clearPart, setSlider } from '../recipe/edits.ts'
 import { nudgeOn, setNudge } from '../recipe/nudges.ts'
@@ -287,6 +287,47 @@ describe('what was nudged', () => {
     expect(nudgedRegions(bodyModel, nudgeOn(without, undefined)!)).not.toContain('head')
     expect(most(moves(nudged, without))).toBeLessThan(1e-6)
     expect(unnudgeBody(both, bodyModel, null)).toEqual(human)
+  })
+
+  it('is made alike on both sides: in the middle, or as on one of them', () => {
+    const left = nudged
+    const nudgeOf = (recipe: Recipe) => nudgeOn(recipe, undefined)!
+    expect(isNudgeUneven(bodyModel, nudgeOf(left))).toBe(true)
+    // by the places of the figure itself: each point against the nearest to its mirror image at rest
+    const rest = pointsOf(human)
+    const counterpart = rest.map((p) => {
+      const over = new Vector3(-p.x, p.y, p.z)
+      return rest.reduce((best, q, i) => (q.distanceTo(over) < rest[best]!.distanceTo(over) ? i : best), 0)
+    })
+    const unevenness = (recipe: Recipe) => {
+      const points = pointsOf(recipe)
+      return Math.max(
+        ...points.map((p, i) => {
+          const q = points[counterpart[i]!]!
+          return Math.hypot(p.x + q.x, p.y - q.y, p.z - q.z)
+        }),
+      )
+    }
+    const asMade = unevenness(human)
+    expect(unevenness(left)).toBeGreaterThan(0.02)
+    const [both, like, unlike] = (['both', 'left', 'right'] as const).map((s) => evenOutNudge(left, bodyModel, s))
+    for (const [recipe, reach] of [
+      [both!, 0.5],
+      [like!, 1],
+    ] as const) {
+      expect(isNudgeUneven(bodyModel, nudgeOf(recipe))).toBe(false)
+      // offsets are kept to a hundredth of a millimetre
+      expect(unevenness(recipe)).toBeLessThan(asMade + 1e-4)
+      expect(most(moves(human, recipe)) / most(moves(human, left))).toBeCloseTo(reach, 1)
+      // shaped, too: both sides go along alike
+      const stout = (r: Recipe) => setSlider(r, 'belly', 1, { min: -1, max: 1, default: 0 })
+      expect(unevenness(stout(recipe))).toBeLessThan(unevenness(stout(human)) + 1e-3)
+    }
+    // the right side has the edge of the stroke alone
+    expect(most(moves(human, unlike!))).toBeLessThan(most(moves(human, left)) * 0.9)
+    expect(evenOutNudge(human, bodyModel, 'both')).toBe(human)
+    const foreign = { ...human, nudges: [{ ...nudgeOf(left), topology: 'else' }] }
+    expect(evenOutNudge(foreign, bodyModel, 'both')).toBe(foreign)
   })
 
   it('is left out and told on another mesh, and never wrong', () => {

@@ -64,6 +64,20 @@ describe('archetypes', () => {
     expect(children.filter((p) => greys.has(p.colors.hair!))).toEqual([])
   })
 
+  it('are everybody’s: creatures are drawn around their own', async () => {
+    const tide = await demoKit('tide-creatures')
+    const { def: ottern } = tide.bodies.get('ottern')!
+    const years = ottern.sliders.find((s) => s.id === 'years')!
+    const all = Array.from({ length: 150 }, (_, seed) =>
+      shuffleAll(newRecipe(tide, 'ottern', 'Anybody'), new Map([[tide.manifest.id, tide]]), seed + 1),
+    )
+    const [pups, old] = [-1, 1].map((end) => all.filter((r) => sidesOf(r, years)[0] * end > 0.5))
+    expect(pups!.length).toBeGreaterThan(10)
+    expect(old!.length).toBeGreaterThan(10)
+    for (const pup of pups!) for (const slot of ['right-hand', 'vest', 'bag']) expect(partIn(pup, slot)).toBeUndefined()
+    for (const one of old!) expect(partIn(one, 'eyes')!.id).toBe('eyes-mild')
+  })
+
   it('leave a lock, and what a weak shuffle leaves, as it was', () => {
     const locked = { ...people[0]!, locks: ['hat', 'hair'] }
     for (let seed = 1; seed < 30; seed++) {

@@ -7,6 +7,7 @@ import { Dummy } from '../model/garment.ts'
 import GROWTHS from './growths.ts'
 import OTTERN_PARTS from './parts.ts'
 import { OTTERN_EXPRESSIONS, OTTERN_MOVEMENTS, OTTERN_MOVING } from './expressions.ts'
+import { OTTERN_ARCHETYPES } from './archetypes.ts'
 import { OTTERN_CORRECTIVES, OTTERN_GROUPS, OTTERN_SLIDERS } from './sliders.ts'
 
 /** Metres in one body unit: an ottern stands 1.22 m tall. */
@@ -36,7 +37,7 @@ export function tideKit(): KitSource {
       version: 2,
       id: 'tide-creatures',
       name: 'Tide creatures',
-      kitVersion: '2.1.0',
+      kitVersion: '2.2.0',
       license: 'CC0-1.0',
       slots: [
         slot('horns', 'Crown of the head', 'crown piece', 'head', { weight: 0.9 }),
@@ -125,6 +126,7 @@ export function tideKit(): KitSource {
         correctives: OTTERN_CORRECTIVES,
         sliderGroups: [...OTTERN_GROUPS, ...OTTERN_MOVING],
         expressions: OTTERN_EXPRESSIONS,
+        archetypes: OTTERN_ARCHETYPES,
         regions: REGIONS,
         bones: [1, 2, 3, 4].map((i) => ({
           name: `tail${i}`,
