@@ -186,7 +186,7 @@ export async function listVersions(kind: Kind, id: string): Promise<string[]> {
 export function thinVersions(): Promise<number> {
   return change(
     `DELETE old FROM document_versions old
-     JOIN documents d ON d.kind = old.kind AND d.id = old.id AND old.version < d.version - ${LAST_VERSIONS}
+     JOIN documents d ON d.kind = old.kind AND d.id = old.id AND old.version + ${LAST_VERSIONS} < d.version
      JOIN document_versions later
        ON later.kind = old.kind AND later.id = old.id AND later.version > old.version
       AND DATE(later.saved_at) = DATE(old.saved_at)
