@@ -10,6 +10,8 @@ import { startServer, type RunningServer } from '../../scripts/server.mjs'
 
 /** How long it goes on, seconds; the long run by hand: TINKER_CAMPAIGN=600. */
 const SECONDS = Number(process.env.TINKER_CAMPAIGN ?? 20)
+/** A campaign with fewer of them would show nothing. */
+const LEAST_KILLS = 3
 const WRITERS = 4
 const sleep = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
 
@@ -138,7 +140,8 @@ it(
 
       const work = [...Array.from({ length: WRITERS }, (_, n) => write(n)), order()]
       const end = Date.now() + SECONDS * 1000
-      while (Date.now() < end) {
+      // on a slow machine each takes long to come up again
+      while (Date.now() < end || counts.kills.app + counts.kills.database + counts.kills.both < LEAST_KILLS) {
         await sleep(600 + random.next() * 2000)
         const what = (['app', 'database', 'both'] as const)[Math.floor(random.next() * 3)]!
         counts.kills[what]++
@@ -166,7 +169,7 @@ it(
         expect([value, value + 1], name).toContain(kept)
       }
       expect(counts.conflicts).toBe(0)
-      expect(counts.kills.app + counts.kills.database + counts.kills.both).toBeGreaterThan(2)
+      expect(counts.kills.app + counts.kills.database + counts.kills.both).toBeGreaterThanOrEqual(LEAST_KILLS)
       expect(counts.saves).toBeGreaterThan(SECONDS)
       // one that was killed three times is not begun again; all others are done
       expect(Object.keys(counts.jobs).filter((state) => state !== 'done' && state !== 'failed')).toEqual([])
