@@ -1,6 +1,17 @@
-import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import {
+  copyFileSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { zipSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { KITS_FOLDER } from '../../core/src/testing/demoKits.ts'
 import type { Recipe } from '../../core/src/recipe/schema.ts'
@@ -109,6 +120,54 @@ describe('tinker', () => {
     expect(read('same.json')).toEqual(JSON.parse(readFileSync(maren, 'utf8')))
     expect((await shuffle('d.json', '--strength', '2')).err).toContain('from 0 to 1')
     expect((await shuffle('d.json', '--seed', 'x')).err).toContain('whole number')
+  })
+
+  it('sorts a pack of loose models into a kit that figures can wear, and says what stands in its way', async () => {
+    const pack = at('pack')
+    mkdirSync(pack)
+    for (const [name, part] of [
+      ['Long_Coat_01', 'coat-quay'],
+      ['thing', 'boots-sea'],
+    ] as const)
+      copyFileSync(join(KITS_FOLDER, 'saltwick-folk/parts', `${part}.glb`), join(pack, `${name}.glb`))
+    writeFileSync(join(pack, 'bad.glb'), 'no model')
+    const sort = (input: string, ...args: string[]) => tinker('kit', 'sort', input, ...args)
+    const human = ['--body', 'saltwick-folk/human']
+    const told = await sort(pack, ...human, '--json', '--out', at('kits/own'), '--id', 'own', '--name', 'My own')
+    expect([told.code, JSON.parse(told.err)]).toEqual([0, expect.objectContaining({ where: 'bad.glb' })])
+    const [placing, coat, boots] = told.out.split('\n').map((line) => JSON.parse(line) as Record<string, unknown>)
+    expect(placing).toMatchObject({ placing: { up: 'y', front: 'z', unit: 'm' } })
+    expect(coat).toMatchObject({ piece: 'Long_Coat_01.glb#0', slot: 'over' })
+    expect(boots).toMatchObject({ slot: 'feet', others: [{}, {}] })
+    expect(boots!.confidence).toBeGreaterThan(0.9)
+    // the kit is one like any other
+    const kits = ['--kits', KITS_FOLDER, at('kits')]
+    expect((await tinker('check', at('kits/own'))).out).toContain('2 parts, all readable')
+    const worn = ['--part', 'over=long-coat-01', '--out', at('own.recipe.json')]
+    expect(await tinker('edit', at('maren-quill.recipe.json'), ...worn, ...kits)).toMatchObject({ code: 0, err: '' })
+    expect(await tinker('build', at('own.recipe.json'), ...kits, '--out', at('own.glb'))).toMatchObject({ code: 0 })
+    expect((await tinker('check', at('own.glb'))).code).toBe(0)
+    // a zip, one file, and what a person knows better
+    const zip = zipSync({ 'models/coat.glb': new Uint8Array(readFileSync(join(pack, 'Long_Coat_01.glb'))) })
+    writeFileSync(at('pack.zip'), zip)
+    expect((await sort(at('pack.zip'), ...human)).out).toContain('models/coat.glb#0: over')
+    const one = await sort(join(pack, 'thing.glb'), ...human, '--unit', 'cm', '--up', 'z', '--front', '-y')
+    expect(one.out).toMatch(/^Up is z \(100 %\), the front -y \(100 %\), the unit cm \(100 %\)/)
+
+    for (const [args, why] of [
+      [[at('nowhere'), ...human], 'no such file'],
+      [[pack], 'Which body they are for is not said'],
+      [[pack, '--body', 'no/body'], 'There is no body “no/body”'],
+      [[pack, ...human, '--up', 'w'], '“w” is none'],
+      [[pack, ...human, '--up', 'z', '--front', '-z'], 'What is up cannot be in front'],
+      [[pack, ...human, '--out', at('kits/own')], 'There is a kit in this folder already'],
+      [[pack, ...human, '--out', at('kits/odd'), '--id', 'No Id'], 'kit.json/id'],
+      [[at('maren-quill.recipe.json'), ...human], 'No model was found'],
+    ] as const) {
+      const { code, err } = await sort(...(args as [string, ...string[]]))
+      expect([code, err], args.join(' ')).toEqual([1, expect.stringContaining(why)])
+    }
+    expect(existsSync(at('kits/odd'))).toBe(false)
   })
 
   it('builds a crowd with its table', async () => {

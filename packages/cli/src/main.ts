@@ -4,6 +4,7 @@ import { buildOne, type BuildOptions } from './commands/buildOne.ts'
 import { buildCrowd, type CrowdOptions } from './commands/buildCrowd.ts'
 import { check, type CheckOptions } from './commands/check.ts'
 import { editRecipe, shuffleRecipe, type EditOptions, type ShuffleOptions } from './commands/editRecipe.ts'
+import { sortPack, type SortOptions } from './commands/sortPack.ts'
 import { writeFigures } from './commands/writeFigures.ts'
 import { KITS } from './places.ts'
 import type { Voice } from './Voice.ts'
@@ -31,8 +32,8 @@ export async function main(argv: string[], output: Output): Promise<number> {
       writeOut: (text) => output.out(text.trimEnd()),
       writeErr: (text) => output.err(text.trimEnd()),
     })
-  const command = (usage: string, description: string) =>
-    program
+  const command = (usage: string, description: string, of = program) =>
+    of
       .command(usage)
       .description(description)
       .option('--json', 'problems as JSON lines on stderr, results as JSON on stdout')
@@ -87,6 +88,23 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .addOption(kits)
     .action(async (file: string, options: CheckOptions) => {
       code = await check(file, options, voice)
+    })
+  const kit = program.command('kit').description('Makes and mends kits.')
+  command(
+    'sort <pack>',
+    'tells where the models of a folder, a zip or a file go on a body, and makes a kit of them',
+    kit,
+  )
+    .option('--out <folder>', 'where to write the kit')
+    .option('--id <id>', 'the id of the kit', 'pack')
+    .option('--name <name>', 'the name of the kit')
+    .option('--body <kit/body>', 'the body they are for')
+    .option('--up <axis>', 'which axis is up, instead of what is guessed: y, z, -x …')
+    .option('--front <axis>', 'which axis is to the front')
+    .option('--unit <unit>', 'what its numbers count: m, cm, mm, inch or foot')
+    .addOption(kits)
+    .action(async (pack: string, options: SortOptions) => {
+      code = await sortPack(pack, options, voice)
     })
   command('figures', 'writes the demo’s figures, mixes and targets')
     .requiredOption('--out <folder>', 'where to write them')

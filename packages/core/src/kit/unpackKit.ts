@@ -1,53 +1,16 @@
-import crc from 'crc-32'
-import { unzipSync } from 'fflate'
 import { problem, type Read } from '../base/problem.ts'
+import { unpackZip } from '../base/unpackZip.ts'
 import type { KitFiles } from './readKit.ts'
 
-/** More than any kit needs, and little enough for any machine. */
-const MOST = { files: 5_000, bytes: 256 << 20, path: 200 }
-const DIRECTORY_ENTRY = 0x02014b50
-const DIRECTORY_END = 0x06054b50
-
-/**
- * The files of a kit in a zip, where `kit.json` stands at the top or in one folder. Checksums are
- * checked; what would unpack to too much is refused before it is unpacked.
- */
+/** The files of a kit in a zip, where `kit.json` stands at the top or in one folder. */
 export function unpackKit(zip: Uint8Array): Read<KitFiles> {
   const refuse = (code: string, message: string, remedy: string): Read<KitFiles> => ({
     value: null,
     problems: [problem(code, 'zip', message, remedy)],
   })
-  const again = 'Pack it again.'
-  const checksums = readDirectory(zip)
-  if (!checksums) return refuse('zip-broken', 'The file cannot be opened as a zip.', again)
-  if (checksums.size > MOST.files)
-    return refuse('kit-large', `It holds ${checksums.size} files; a kit may have ${MOST.files}.`, 'Split the kit.')
-  let [unpacked, tooLarge] = [0, false]
-  let entries: Record<string, Uint8Array>
-  try {
-    entries = unzipSync(zip, {
-      filter: ({ name, size, originalSize, compression }) => {
-        // what is stored comes out as it lies there, whatever it says of itself
-        unpacked += Math.max(originalSize, compression === 0 ? size : 0)
-        tooLarge ||= unpacked > MOST.bytes
-        return !tooLarge && !name.endsWith('/')
-      },
-    })
-  } catch (error) {
-    return refuse(
-      'zip-broken',
-      `The file cannot be unpacked: ${error instanceof Error ? error.message : 'unknown'}.`,
-      again,
-    )
-  }
-  if (tooLarge) return refuse('kit-large', `It unpacks to more than ${MOST.bytes >> 20} MB.`, 'Split the kit.')
-  for (const [name, bytes] of Object.entries(entries)) {
-    if (checksums.get(name) !== crc.buf(bytes) >>> 0)
-      return refuse('zip-damaged', `“${name}” is damaged: its checksum is not right.`, 'Copy or pack it again.')
-    if (name.length > MOST.path)
-      return refuse('path-long', `The path “${name.slice(0, 60)}…” is longer than ${MOST.path} letters.`, 'Shorten it.')
-  }
-  const tops = Object.keys(entries)
+  const { value: entries, problems } = unpackZip(zip, 'kit')
+  if (!entries) return { value: null, problems }
+  const tops = [...entries.keys()]
     .filter((path) => path === 'kit.json' || path.endsWith('/kit.json'))
     .map((path) => path.slice(0, -'kit.json'.length))
     .sort((a, b) => a.split('/').length - b.split('/').length)
@@ -55,30 +18,8 @@ export function unpackKit(zip: Uint8Array): Read<KitFiles> {
   if (top === undefined) return refuse('kit-json-missing', 'There is no kit.json in it.', 'Put kit.json at the top.')
   if (next !== undefined && next.split('/').length === top.split('/').length)
     return refuse('kit-two', `It holds two kits, in “${top}” and “${next}”.`, 'Pack each by itself.')
-  const files = Object.entries(entries)
+  const files = [...entries]
     .filter(([path]) => path.startsWith(top))
     .map(([path, bytes]): [string, Uint8Array] => [path.slice(top.length), bytes])
   return { value: new Map(files), problems: [] }
-}
-
-/** The checksums a zip's directory gives for its files, by name; null if there is no directory. */
-function readDirectory(zip: Uint8Array): Map<string, number> | null {
-  const view = new DataView(zip.buffer, zip.byteOffset, zip.byteLength)
-  let end = zip.length - 22
-  // a comment of up to 64 KB may follow
-  for (const least = Math.max(0, end - 0xffff); end >= least && view.getUint32(end, true) !== DIRECTORY_END;) end--
-  if (end < 0 || view.getUint32(end, true) !== DIRECTORY_END) return null
-  const checksums = new Map<string, number>()
-  let at = view.getUint32(end + 16, true)
-  for (let left = view.getUint16(end + 10, true); left > 0; left--) {
-    if (at + 46 > zip.length || view.getUint32(at, true) !== DIRECTORY_ENTRY) return null
-    const [name, extra, comment] = [28, 30, 32].map((o) => view.getUint16(at + o, true)) as [number, number, number]
-    // fflate reads names that say they are not UTF-8 as Latin letters
-    const bytes = zip.subarray(at + 46, at + 46 + name)
-    const isUtf8 = (view.getUint16(at + 8, true) & 0x800) !== 0
-    const text = isUtf8 ? new TextDecoder().decode(bytes) : String.fromCharCode(...bytes)
-    checksums.set(text, view.getUint32(at + 16, true))
-    at += 46 + name + extra + comment
-  }
-  return checksums
 }

@@ -1,0 +1,132 @@
+import { readFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import {
+  AXIS_NAMES,
+  hasErrors,
+  learnSlots,
+  packKit,
+  placePack,
+  problem,
+  readPack,
+  sortPack as sort,
+  UNIT_NAMES,
+  unpackZip,
+  type BodyModel,
+  type Kit,
+  type PackFiles,
+  type PlacingGiven,
+  type Read,
+} from '@idle-tinker/core'
+import { infoOf, makeFolder, readFolder, readKitFolders, writeWhole } from '../files.ts'
+import type { Voice } from '../Voice.ts'
+
+export interface SortOptions {
+  out?: string
+  body?: string
+  up?: string
+  front?: string
+  unit?: string
+  id: string
+  name?: string
+  kits: string[]
+}
+
+/** A guess that is less sure than this is for a person to look at. */
+const UNSURE = 0.7
+
+/** Tells where the pieces of a pack go on a body, and makes a kit of them. */
+export async function sortPack(input: string, options: SortOptions, voice: Voice): Promise<number> {
+  const given = givenIn(options)
+  if (!given.value) return voice.tell(given.problems)
+  const files = await packFiles(input)
+  if (!files.value) return voice.tell(files.problems)
+  const { kits, problems } = await readKitFolders(options.kits)
+  if (hasErrors(problems)) return voice.tell(problems)
+  const body = bodyNamed(kits, options.body)
+  if (!body.value) return voice.tell(body.problems)
+  const pack = await readPack(files.value)
+  voice.tell(pack.problems)
+  if (!pack.value) return 1
+
+  const knowledge = learnSlots(kits, body.value)
+  const placing = placePack(pack.value, knowledge, given.value)
+  const { up, front, unit, sure, height } = placing
+  const percent = (v: number) => `${Math.round(v * 100)} %`
+  voice.say(
+    `Up is ${up} (${percent(sure.up)}), the front ${front} (${percent(sure.front)}), the unit ${unit} (${percent(sure.unit)}): ${height.toFixed(2)} m tall.`,
+    { placing: { up, front, unit, sure, height } },
+  )
+  const sorted = sort(pack.value, placing, knowledge)
+  sorted.forEach(({ piece, guesses }, i) => {
+    const [best, ...others] = guesses.slice(0, 3)
+    const doubt = best!.confidence < UNSURE ? ` ? or ${others.map((g) => g.slot).join(', ')}` : ''
+    const { names } = pack.value!.pieces[i]!
+    voice.say(`${piece}: ${best!.slot} (${percent(best!.confidence)})${doubt}`, {
+      piece,
+      names,
+      ...best!,
+      others,
+    })
+  })
+  if (options.out === undefined) return 0
+
+  const made = await packKit(pack.value, placing, knowledge, kits, {
+    id: options.id,
+    name: options.name ?? options.id,
+    slots: new Map(sorted.map(({ piece, guesses }) => [piece, guesses[0]!.slot])),
+  })
+  const code = voice.tell(made.problems)
+  if (!made.value) return code
+  return voice.tell(await writeKit(made.value, options.out))
+}
+
+async function writeKit(files: PackFiles, folder: string) {
+  if (await infoOf(join(folder, 'kit.json')))
+    return [problem('kit-there', folder, 'There is a kit in this folder already.', 'Name another folder.')]
+  const problems = await makeFolder(folder)
+  for (const [path, bytes] of files) problems.push(...(await writeWhole(join(folder, path), bytes)))
+  return problems
+}
+
+async function packFiles(input: string): Promise<Read<PackFiles>> {
+  const info = await infoOf(input)
+  if (info?.isDirectory()) return { value: await readFolder(input), problems: [] }
+  if (info?.isFile()) {
+    const bytes = new Uint8Array(await readFile(input))
+    if (/\.zip$/i.test(input)) return unpackZip(bytes, 'pack')
+    return { value: new Map([[input.split(/[\\/]/).at(-1)!, bytes]]), problems: [] }
+  }
+  const problems = [problem('file-missing', input, 'There is no such file or folder.', 'Check its name.')]
+  return { value: null, problems }
+}
+
+/** The body that is named, or the only one there is. */
+function bodyNamed(kits: ReadonlyMap<string, Kit>, name: string | undefined): Read<BodyModel> {
+  const bodies = [...kits.values()].flatMap((kit) =>
+    [...kit.bodies.values()].map((body) => ({ name: `${kit.manifest.id}/${body.def.id}`, body })),
+  )
+  const found = name === undefined && bodies.length === 1 ? bodies[0] : bodies.find((b) => b.name === name)
+  if (found) return { value: found.body, problems: [] }
+  const there = `There are: ${bodies.map((b) => b.name).join(', ')}.`
+  const message = name === undefined ? 'Which body they are for is not said.' : `There is no body “${name}”.`
+  return { value: null, problems: [problem('body-unknown', '--body', message, there)] }
+}
+
+function givenIn({ up, front, unit }: SortOptions): Read<PlacingGiven> {
+  const problems = [
+    ['--up', up, AXIS_NAMES] as const,
+    ['--front', front, AXIS_NAMES] as const,
+    ['--unit', unit, UNIT_NAMES] as const,
+  ].flatMap(([where, value, known]) =>
+    value === undefined || (known as readonly string[]).includes(value)
+      ? []
+      : [problem('placing-unknown', where, `“${value}” is none.`, `There are: ${known.join(', ')}.`)],
+  )
+  if (up && front && up.at(-1) === front.at(-1))
+    problems.push(problem('placing-odd', '--front', 'What is up cannot be in front.', 'Name another axis.'))
+  if (problems.length) return { value: null, problems }
+  return {
+    value: { ...(up && { up }), ...(front && { front }), ...(unit && { unit }) } as PlacingGiven,
+    problems: [],
+  }
+}

@@ -1,0 +1,29 @@
+/** One thing a pack holds, as it lies in its file: the triangles of one mesh, where the scene puts them. */
+export interface PackPiece {
+  /** Unique in its pack: the file, and the mesh in it. */
+  id: string
+  /** What it is called: mesh, node or group, and the file. */
+  names: string[]
+  /** xyz a vertex, in the file's own unit and axes. Triangles that share a vertex are shaded as one surface. */
+  positions: Float32Array
+  /** Three vertices a triangle, counter-clockwise seen from outside. */
+  triangles: Uint32Array
+  /** In order of use; each triangle's is one of them. */
+  materials: PackMaterial[]
+  materialOf: Uint16Array
+  /** Whether it hangs on bones. */
+  skinned: boolean
+}
+
+export interface PackMaterial {
+  name: string
+  /** Its one color, as #rrggbb. */
+  color: string
+}
+
+/** Everything that was found in some files that somebody dropped: nothing has been turned, scaled or left out for looks. */
+export interface Pack {
+  pieces: PackPiece[]
+  /** Joints that meshes hang on, in the file's own unit and axes. */
+  joints: { name: string; at: [number, number, number] }[]
+}

@@ -1,0 +1,179 @@
+import { regionsOfTriangles } from '../body/PreparedBody.ts'
+import type { BodyModel } from '../kit/Kit.ts'
+import { boundsOf, pointTriangles } from '../mesh/Mesh.ts'
+import { triangleNormal } from '../mesh/normals.ts'
+import { Surface } from '../mesh/Surface.ts'
+
+/** Triangles by their points. */
+export interface Soup {
+  /** xyz a point. */
+  positions: Float32Array
+  triangles: Uint32Array
+}
+
+/** Places on a surface, spread evenly over its area, and the way out of it there. */
+interface Samples {
+  /** xyz a place. */
+  at: Float32Array
+  /** xyz a place, of length one. */
+  out: Float32Array
+  triangles: Uint32Array
+}
+
+/** What a body is to pieces that are tried on it. */
+export interface BodySpace {
+  body: BodyModel
+  surface: Surface
+  regionOf: Uint8Array
+  /** As many places in each region, and the region of each. */
+  samples: Samples
+  sampleRegions: Uint8Array
+  /** Of each sample: front or back and upper or lower part of its region. */
+  patchOf: Uint16Array
+  /** How many samples each patch has. */
+  patchSizes: Uint16Array
+  /** Metres. */
+  height: number
+  floor: number
+}
+
+const REGION_SAMPLES = 48
+const PIECE_SAMPLES = 200
+/** How far off the body something still covers it, as a share of its height. */
+const COVERS = 0.07
+
+export function bodySpace(body: BodyModel): BodySpace {
+  const { positions } = body.mesh
+  const triangles = pointTriangles(body.mesh)
+  const regionOf = regionsOfTriangles(body, triangles)
+  const [at, out, region, patches]: number[][] = [[], [], [], []]
+  body.def.regions.forEach((_, r) => {
+    const own = triangles.filter((_, i) => regionOf[Math.floor(i / 3)] === r)
+    if (own.length === 0) return
+    const samples = samplesOn({ positions, triangles: own }, REGION_SAMPLES)
+    const heights = Array.from({ length: REGION_SAMPLES }, (_, i) => samples.at[i * 3 + 1]!)
+    const middle = heights.slice().sort((a, b) => a - b)[REGION_SAMPLES >> 1]!
+    at!.push(...samples.at)
+    out!.push(...samples.out)
+    heights.forEach((y, i) => {
+      region!.push(r)
+      patches!.push(r * 4 + (samples.out[i * 3 + 2]! > 0 ? 0 : 1) + (y >= middle ? 0 : 2))
+    })
+  })
+  const patchSizes = new Uint16Array(body.def.regions.length * 4)
+  for (const patch of patches!) patchSizes[patch]!++
+  const { min, max } = boundsOf(positions)
+  return {
+    body,
+    surface: new Surface(positions, triangles),
+    regionOf,
+    samples: { at: Float32Array.from(at!), out: Float32Array.from(out!), triangles: new Uint32Array(0) },
+    sampleRegions: Uint8Array.from(region!),
+    patchOf: Uint16Array.from(patches!),
+    patchSizes,
+    height: max[1] - min[1],
+    floor: min[1],
+  }
+}
+
+/** Places spread over a surface by area, the same each time (a sequence of the golden ratio within it). */
+export function samplesOn({ positions, triangles }: Soup, count: number): Samples {
+  const ends: number[] = []
+  let area = 0
+  for (let t = 0; t < triangles.length; t += 3) {
+    area += triangleNormal(positions, triangles[t]!, triangles[t + 1]!, triangles[t + 2]!)[3]
+    ends.push(area)
+  }
+  const samples: Samples = {
+    at: new Float32Array(count * 3),
+    out: new Float32Array(count * 3),
+    triangles: new Uint32Array(count),
+  }
+  let t = 0
+  for (let i = 0; i < count; i++) {
+    const wanted = ((i + 0.5) / count) * area
+    while (t < ends.length - 1 && ends[t]! < wanted) t++
+    const corners = [triangles[t * 3]!, triangles[t * 3 + 1]!, triangles[t * 3 + 2]!] as const
+    let [u, v] = [(i * 0.7548776662) % 1, (i * 0.5698402909) % 1]
+    if (u + v > 1) [u, v] = [1 - u, 1 - v]
+    const normal = triangleNormal(positions, ...corners)
+    for (let k = 0; k < 3; k++) {
+      const [a, b, c] = corners.map((p) => positions[p * 3 + k]!) as [number, number, number]
+      samples.at[i * 3 + k] = a + u * (b - a) + v * (c - a)
+      samples.out[i * 3 + k] = normal[k]!
+    }
+    samples.triangles[i] = t
+  }
+  return samples
+}
+
+/** How much each kind of measure may differ between things of one kind: what they are divided by. */
+const SPREAD = { place: 0.06, near: 0.3, cover: 0.25, distance: 0.6, facing: 0.35, size: 0.8 }
+
+/**
+ * How a piece lies on a body, as measures that differ little between things worn in one place: between which heights
+ * and sides, next to which regions, how much of each it covers, how close, on which side, how large.
+ *
+ * @param piece in the body's own metres
+ */
+export function shapeOn(space: BodySpace, piece: Soup, quick = false): Float32Array {
+  const { body, surface, regionOf, height, floor } = space
+  const count = quick ? 60 : PIECE_SAMPLES
+  const own = samplesOn(piece, count)
+  const regions = body.def.regions.length
+  const out: number[] = []
+  const { min, max } = boundsOf(piece.positions)
+  const middle = [0, 0, 0]
+  const near = new Float32Array(regions)
+  const facing = [0, 0, 0]
+  let [mean, least] = [0, Infinity]
+  for (let i = 0; i < count; i++) {
+    const at = own.at.subarray(i * 3, i * 3 + 3)
+    for (let k = 0; k < 3; k++) middle[k]! += at[k]! / count
+    const place = surface.nearest(at[0]!, at[1]!, at[2]!)
+    if (!place) continue
+    if (regionOf[place.triangle] !== 255) near[regionOf[place.triangle]!]! += 1 / count
+    mean += place.distance / count / height
+    least = Math.min(least, place.distance / height)
+    const t = place.triangle * 3
+    const normal = triangleNormal(
+      surface.positions,
+      surface.triangles[t]!,
+      surface.triangles[t + 1]!,
+      surface.triangles[t + 2]!,
+    )
+    for (let k = 0; k < 3; k++) facing[k]! += normal[k]! / count
+  }
+  for (const v of [min[1] - floor, max[1] - floor, middle[1]! - floor, min[0], max[0], min[2], max[2], middle[2]!])
+    out.push(v / height / SPREAD.place)
+  for (const v of near) out.push(v / SPREAD.near)
+  for (const v of [mean, least]) out.push(Math.log(0.004 + v) / SPREAD.distance)
+  for (const v of facing) out.push(v / SPREAD.facing)
+  const size = Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2]) / height
+  out.push(Math.log(0.01 + size) / SPREAD.size)
+  if (!quick) out.push(...coverOf(space, piece))
+  return Float32Array.from(out)
+}
+
+/** How much of each patch of the body a piece covers, and how far off each region it does. */
+function coverOf({ body, samples, sampleRegions, patchOf, patchSizes, height }: BodySpace, piece: Soup): number[] {
+  const covered = new Float32Array(patchSizes.length)
+  const gaps = new Float32Array(body.def.regions.length)
+  const hits = new Float32Array(body.def.regions.length)
+  const cover = new Surface(piece.positions, piece.triangles)
+  // from a little beneath the skin: what lies flat on it counts too
+  const back = 0.004 * height
+  for (let i = 0; i < patchOf.length; i++) {
+    const [a, o] = [samples.at.subarray(i * 3, i * 3 + 3), samples.out.subarray(i * 3, i * 3 + 3)]
+    const from = [0, 1, 2].map((k) => a[k]! - o[k]! * back) as [number, number, number]
+    const far = cover.castRay(...from, o[0]!, o[1]!, o[2]!, 0, COVERS * height + back)
+    if (far === Infinity) continue
+    covered[patchOf[i]!]! += 1 / patchSizes[patchOf[i]!]!
+    gaps[sampleRegions[i]!]! += far / height
+    hits[sampleRegions[i]!]!++
+  }
+  return [
+    ...[...covered].map((v) => v / SPREAD.cover),
+    ...[...gaps].map((v, r) => (hits[r] ? v / hits[r] / COVERS / SPREAD.cover : 0)),
+  ]
+}

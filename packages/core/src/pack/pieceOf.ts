@@ -1,0 +1,51 @@
+import { weldRows } from '../mesh/weld.ts'
+import type { PackMaterial, PackPiece } from './Pack.ts'
+
+/** Triangles of one material, as a file has them. */
+export interface Run {
+  /** xyz a vertex. */
+  positions: ArrayLike<number>
+  /** xyz a vertex; without, every triangle is shaded by itself. */
+  normals: ArrayLike<number> | null
+  indices: ArrayLike<number>
+  material: PackMaterial
+  skinned: boolean
+}
+
+/**
+ * All runs of one mesh as one piece: what belongs together is judged together. Vertices at one place that face one way
+ * become one; triangles with a corner that is no place are left out.
+ *
+ * @returns null where no triangle is left
+ */
+export function pieceOf(runs: readonly Run[]): Omit<PackPiece, 'id' | 'names'> | null {
+  const corners: number[] = []
+  const materials: PackMaterial[] = []
+  const materialOf: number[] = []
+  let sharp = 0
+  for (const { positions, normals, indices, material } of runs) {
+    let number = materials.findIndex((m) => m.name === material.name && m.color === material.color)
+    if (number < 0) number = materials.push(material) - 1
+    for (let i = 0; i + 2 < indices.length; i += 3) {
+      const three = [indices[i]!, indices[i + 1]!, indices[i + 2]!]
+      if (!three.every((v) => [0, 1, 2].every((k) => Number.isFinite(positions[v * 3 + k])))) continue
+      sharp++
+      for (const v of three)
+        for (let k = 0; k < 6; k++)
+          corners.push(k < 3 ? positions[v * 3 + k]! : normals ? normals[v * 3 + k - 3]! : k === 3 ? sharp : 0)
+      materialOf.push(number)
+    }
+  }
+  if (materialOf.length === 0) return null
+  const rows = Float32Array.from(corners)
+  const { kindOf, first } = weldRows(rows, 6)
+  const positions = new Float32Array(first.length * 3)
+  first.forEach((row, v) => positions.set(rows.subarray(row * 6, row * 6 + 3), v * 3))
+  return {
+    positions,
+    triangles: kindOf,
+    materials,
+    materialOf: Uint16Array.from(materialOf),
+    skinned: runs.some((run) => run.skinned),
+  }
+}

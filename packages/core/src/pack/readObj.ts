@@ -1,0 +1,66 @@
+import { Color, Mesh, SRGBColorSpace, type BufferGeometry, type Material } from 'three'
+import { MTLLoader } from 'three/addons/loaders/MTLLoader.js'
+import { OBJLoader } from 'three/addons/loaders/OBJLoader.js'
+import { problem, type Read } from '../base/problem.ts'
+import type { Pack, PackPiece } from './Pack.ts'
+import { pieceOf, type Run } from './pieceOf.ts'
+
+/** What has no color of its own. */
+const PLAIN = '#cccccc'
+
+/** Lines that say something of surfaces; of others (curves, comments, what no program writes) the reader would only complain. */
+const LINES = /^\s*(?:v|vn|vt|f|o|g|usemtl|s)\s/
+
+/**
+ * Reads a Wavefront OBJ file: a piece for each object or group.
+ *
+ * @param library what is known of its materials, as in MTL files
+ */
+export function readObj(text: string, path: string, library: string): Read<Pack> {
+  let meshes: Mesh<BufferGeometry, Material | Material[]>[]
+  try {
+    const lines = text.replaceAll(/\\\r?\n/g, ' ').split(/\r?\n/)
+    const plain = lines.filter((line) => LINES.test(line)).join('\n')
+    meshes = new OBJLoader().parse(plain).children.filter((child) => child instanceof Mesh) as typeof meshes
+  } catch (error) {
+    const message = `It cannot be read as OBJ: ${error instanceof Error ? error.message : String(error)}`
+    return { value: null, problems: [problem('obj-broken', path, message, 'Export it again.', 'warning')] }
+  }
+  const { materialsInfo } = new MTLLoader().parse(library, '')
+  const colorOf = (name: string): string => {
+    const [r, g, b] = (materialsInfo[name]?.kd ?? []).map(Number)
+    // the format says nothing of color spaces: what programs write is what they show
+    const color = new Color().setRGB(r ?? NaN, g ?? NaN, b ?? NaN, SRGBColorSpace)
+    return [r, g, b].every((v) => Number.isFinite(v)) ? `#${color.getHexString()}` : PLAIN
+  }
+  const stem = path.slice(path.lastIndexOf('/') + 1).replace(/\.[^.]*$/, '')
+  const pieces = meshes.flatMap((mesh, i): PackPiece[] => {
+    const piece = pieceOf(runsOf(mesh, colorOf))
+    return piece ? [{ ...piece, id: `${path}#${i}`, names: [...new Set([mesh.name, stem].filter(Boolean))] }] : []
+  })
+  return { value: { pieces, joints: [] }, problems: [] }
+}
+
+/** Every group of an object; each of its vertices is a corner of its own. */
+function runsOf(
+  { geometry, material }: Mesh<BufferGeometry, Material | Material[]>,
+  colorOf: (name: string) => string,
+): Run[] {
+  const position = geometry.getAttribute('position')
+  if (!position) return []
+  const materials = Array.isArray(material) ? material : [material]
+  const groups = geometry.groups.length ? geometry.groups : [{ start: 0, count: position.count, materialIndex: 0 }]
+  const corners = groups.map(({ start, count }) => Math.min(count, position.count - start))
+  const normal = geometry.getAttribute('normal')
+  return groups.map(({ start, materialIndex }, g) => {
+    const name = materials[materialIndex ?? 0]?.name || 'plain'
+    const [from, to] = [start * 3, (start + corners[g]!) * 3]
+    return {
+      positions: position.array.slice(from, to),
+      normals: normal ? normal.array.slice(from, to) : null,
+      indices: [...Array(corners[g]! - (corners[g]! % 3)).keys()],
+      material: { name, color: colorOf(name) },
+      skinned: false,
+    }
+  })
+}
