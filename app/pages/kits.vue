@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useDropZone } from '@vueuse/core'
 import { useProject } from '../stores/project'
 import { usePictures } from '../composables/usePictures'
 import { ask, Refused } from '../stores/api'
@@ -37,6 +38,17 @@ const message = ref('')
 const problems = ref<Problem[]>([])
 const failed = ref(false)
 const confirm = useConfirm()
+/** Loose models that are being sorted. */
+const pack = ref<File[] | null>(null)
+
+const page = ref<HTMLElement>()
+const { isOverDropZone } = useDropZone(page, { onDrop: (files) => files?.length && (pack.value = files) })
+
+async function takeMade(file: File): Promise<void> {
+  await add(file)
+  // it stays open where it was not taken, so that nothing that was chosen is lost
+  if (!failed.value && message.value.startsWith('The kit')) pack.value = null
+}
 
 async function add(file: File, replace = false): Promise<void> {
   message.value = ''
@@ -112,7 +124,7 @@ function holds(body: BodyDef): string {
 </script>
 
 <template>
-  <div class="kits">
+  <div ref="page" class="kits" :class="{ over: isOverDropZone }">
     <aside class="list">
       <h2>Kits</h2>
       <button
@@ -122,7 +134,7 @@ function holds(body: BodyDef): string {
         :class="{ on: k.manifest.id === chosen }"
         :aria-current="k.manifest.id === chosen"
         :data-test="`kit-${k.manifest.id}`"
-        @click="chosen = k.manifest.id"
+        @click="((chosen = k.manifest.id), (pack = null))"
       >
         <b>{{ k.manifest.name }}</b>
         <span class="soft"
@@ -144,6 +156,14 @@ function holds(body: BodyDef): string {
           test="add-kit"
           @file="add"
         />
+        <FilePick
+          label="Bring in models …"
+          accept=".glb,.gltf,.bin,.obj,.mtl,.zip"
+          hint="Loose models of your own, as files or in a zip, here or dropped on the page: they are sorted, and made a kit"
+          test="add-pack"
+          several
+          @files="pack = $event"
+        />
       </div>
       <Message v-if="message" :severity="failed ? 'error' : 'info'" size="small" data-test="kit-message">{{
         message
@@ -154,7 +174,8 @@ function holds(body: BodyDef): string {
         </li>
       </ul>
     </aside>
-    <div v-if="kit" class="parts scroll">
+    <PackSorting v-if="pack" :files="pack" @made="takeMade" @close="pack = null" />
+    <div v-else-if="kit" class="parts scroll">
       <div class="out">
         <Button
           size="small"
@@ -196,6 +217,11 @@ function holds(body: BodyDef): string {
   display: grid;
   grid-template-columns: min(290px, 40vw) minmax(0, 1fr);
   height: 100%;
+}
+
+.kits.over {
+  outline: 3px dashed var(--act);
+  outline-offset: -6px;
 }
 
 .list {
@@ -243,6 +269,9 @@ function holds(body: BodyDef): string {
 }
 
 .add {
+  display: grid;
+  justify-items: start;
+  gap: var(--s2);
   padding: var(--s4) 0;
 }
 

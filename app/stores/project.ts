@@ -212,7 +212,7 @@ function list<K extends Kind>(kind: K, deleted = false): Promise<Entry<Contents[
 }
 
 /** A name as an id: small letters, digits and dashes. */
-function idOf(name: string): string {
+export function idOf(name: string): string {
   const plainName = fileName('{name}', { name, number: 1, target: '' })
     .replace(/^[_-]+/, '')
     .replaceAll('_', '-')

@@ -5,11 +5,14 @@ import type {
   KitManifest,
   Mix,
   PieceCost,
+  Placing,
+  PlacingGiven,
   Problem,
   Read,
   Recipe,
   ShippedCheck,
   Side,
+  SlotGuess,
   Spot,
   SpotAsk,
   Stroke,
@@ -75,6 +78,34 @@ export interface BuildAnswer {
   problems: Problem[]
 }
 
+/** A pack to be sorted on a body. */
+export interface PackAsk {
+  body: { kit: string; id: string }
+  /** By path; null for the pack that lies open. */
+  files: readonly (readonly [string, Uint8Array])[] | null
+  given: PlacingGiven
+}
+
+/** How a pack lies, and where its pieces may go. */
+export interface SortedPack {
+  placing: Omit<Placing, 'toBody'>
+  pieces: { id: string; names: string[]; triangles: number; guesses: SlotGuess[]; view: FigureView }[]
+  /** The body and a rod of one metre. */
+  beside: FigureView
+}
+
+export interface PackAnswer {
+  sorted: SortedPack | null
+  problems: Problem[]
+}
+
+/** What becomes of the pack that lies open: the kit, and piece to slot. */
+export interface PackToMake {
+  id: string
+  name: string
+  slots: readonly (readonly [string, string])[]
+}
+
 export interface KitAddress {
   id: string
   /** Of all its files: another hash, another kit. */
@@ -118,6 +149,10 @@ export interface Workshop {
   spot(recipe: Recipe, ask: SpotAsk): Promise<Spot | null>
   /** The crowd of a mix; null if the watch has stopped it. */
   crowd(mix: Mix, watch: Watch): Promise<Crowd | null>
+  /** Reads a pack, or takes up the one that lies open, and sorts it. */
+  sortPack(ask: PackAsk): Promise<PackAnswer>
+  /** The kit of the pack that lies open, as a zip. */
+  packKit(order: PackToMake): Promise<{ zip: Uint8Array | null; problems: Problem[] }>
   /** The figure in a file, or what stands in its way. */
   open(bytes: Uint8Array, name: string): Promise<Read<Recipe>>
   ship(

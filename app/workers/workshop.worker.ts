@@ -25,6 +25,7 @@ import {
   type Recipe,
 } from '@idle-tinker/core'
 import { keepKit, keptKit } from './keptKits'
+import { makePack, openPack } from './packs'
 import { fillShelf, keepShelf } from './shelf'
 import type { DrawMesh, FigureView, KitAddress, LoadedKit, LoadedKits, Moves, Watch, Workshop } from './protocol'
 
@@ -256,6 +257,9 @@ const workshop: Workshop = {
     if (!kits.has(mix.body.kit)) throw new Error(`kit ${mix.body.kit} is not loaded`)
     return watched(selectCrowdSteps(mix, kits), watch)
   },
+
+  sortPack: (ask) => openPack(kits, ask),
+  packKit: (order) => makePack(kits, order),
 
   open: (bytes, name) => openFigure(bytes, kits, name),
 

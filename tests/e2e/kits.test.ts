@@ -1,8 +1,11 @@
 import { readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { zipSync } from 'fflate'
-import { By } from 'selenium-webdriver'
+import { By, Key } from 'selenium-webdriver'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import { checkShipped } from '@idle-tinker/core'
+import { demoKit } from '../../packages/core/src/testing/demoKits.ts'
+import { scrambled } from '../../packages/core/src/testing/scrambledPack.ts'
 import { Journey } from './browser.ts'
 
 let j: Journey
@@ -74,6 +77,64 @@ describe('Kits', () => {
     await j.until('no question', async () => (await j.driver.findElements(By.css('[role="alertdialog"]'))).length === 0)
     await j.go('/kits')
     await j.find('kit-tide-creatures')
+  })
+
+  it('takes loose models of another unit and lying on their back, sorts them, and figures and crowds wear them', async () => {
+    const ids = ['coat-quay', 'boots-sea', 'lantern', 'hat-tall', 'trousers', 'shirt-work', 'gloves', 'brows-arched']
+    const folk = await demoKit('saltwick-folk')
+    const files = await scrambled(folk, ids, 'z -y', 'cm')
+    const path = join(j.downloads, 'harbor set.zip')
+    writeFileSync(
+      path,
+      zipSync({ ...Object.fromEntries(files), 'odd.glb': new TextEncoder().encode('no model at all') }),
+    )
+    await (await j.find('add-pack')).sendKeys(path)
+    expect(await j.text('pack-counts')).toContain('8 pieces.')
+    expect(await j.text('pack-problems')).toContain('odd.glb')
+    expect([await j.text('pack-up'), await j.text('pack-front'), await j.text('pack-unit')]).toEqual(['z', '-y', 'cm'])
+    // what it is unsure of comes first; the lantern goes to the other hand
+    const rows = async () => Promise.all((await j.findAll('pack-piece')).map((row) => row.getText()))
+    const shares = (await rows()).map((row) => Number(/(\d+) %/.exec(row)![1]))
+    expect(shares).toEqual([...shares].sort((a, b) => a - b))
+    const lantern = (await j.findAll('pack-piece'))[(await rows()).findIndex((row) => row.includes('m002'))]!
+    await lantern.findElement(By.xpath('.//button[contains(., "Right hand")]')).click()
+    await j.until('it to be chosen', async () => (await lantern.getText()).includes('chosen'))
+    await j.click('pack-make')
+    await j.until('the kit', async () => (await j.text('kit-harbor-set')).includes('8 parts'))
+    await j.until('pictures', async () => (await j.driver.findElements(By.css('.parts img'))).length === 8)
+
+    await j.walk('/bench')
+    await j.clickOn(By.css('[data-test="row-over"] .main'))
+    await j.click('choice-m000')
+    await j.until('their coat', async () => (await j.text('part-over')) === 'M000')
+    await j.clickOn(By.css('[data-test="row-right-hand"] .main'))
+    await j.click('choice-m002')
+    await j.until('their lantern', async () => (await j.text('part-right-hand')) === 'M002')
+    await j.saved()
+    await j.walk('/ship')
+    const before = readdirSync(j.downloads)
+    await j.until('the figure', async () => (await j.find('ship-figure')).isEnabled())
+    await j.click('ship-figure')
+    const shipped = new Uint8Array(readFileSync(await j.downloaded('.glb', before)))
+    expect((await checkShipped(shipped)).problems).toEqual([])
+    await j.walk('/crowd')
+    await j.click('mix-name')
+    await j.click('new-mix-human')
+    await j.until('the new mix', async () => (await j.text('mix-name')).startsWith('New crowd of human'))
+    const count = await j.findAt(By.id('count'))
+    await count.sendKeys(Key.chord(Key.CONTROL, 'a'), '16', Key.TAB)
+    await j.saved()
+    await j.click('make')
+    await j.until('sixteen of them', async () => /\bM00\d\b/.test(await j.text('part-use')))
+    expect(await j.errors()).toEqual([])
+  })
+
+  it('says in words what is wrong with models that are none, and takes nothing', async () => {
+    await (await j.find('add-pack')).sendKeys(join(process.cwd(), 'package.json'))
+    await j.until('the reason', async () => (await j.text('pack-problems')).includes('No model was found'))
+    expect(await (await j.find('pack-make')).isEnabled()).toBe(false)
+    await j.press('//button[contains(., "Leave it")]')
+    await j.until('the kit again', async () => (await j.driver.findElements(By.css('.parts'))).length === 1)
   })
 
   it('says in words what is wrong with a file that is no kit', async () => {

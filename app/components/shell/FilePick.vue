@@ -1,23 +1,25 @@
 <script setup lang="ts">
 import { FolderOpen } from 'lucide-vue-next'
 
-/** A button that asks for a file of the person's own. */
-defineProps<{ label: string; accept: string; hint: string; test: string }>()
-const emit = defineEmits<{ file: [file: File] }>()
+/** A button that asks for a file of the person's own, or for several. */
+defineProps<{ label: string; accept: string; hint: string; test: string; several?: boolean }>()
+const emit = defineEmits<{ file: [file: File]; files: [files: File[]] }>()
 
 function onChange(event: Event): void {
   const input = event.target as HTMLInputElement
-  const file = input.files?.[0]
+  const files = [...(input.files ?? [])]
   // the same file can be chosen again
   input.value = ''
-  if (file) emit('file', file)
+  if (!files.length) return
+  emit('file', files[0]!)
+  emit('files', files)
 }
 </script>
 
 <template>
   <label class="file-pick" :title="hint">
     <FolderOpen :size="15" /> {{ label }}
-    <input type="file" :accept="accept" :aria-label="hint" :data-test="test" @change="onChange" />
+    <input type="file" :accept="accept" :multiple="several" :aria-label="hint" :data-test="test" @change="onChange" />
   </label>
 </template>
 

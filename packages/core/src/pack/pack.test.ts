@@ -8,9 +8,10 @@ import { clearPart, setPart } from '../recipe/edits.ts'
 import { newRecipe, partReference } from '../recipe/defaults.ts'
 import { createRandom } from '../recipe/random.ts'
 import { demoKit, demoTarget, kitFiles } from '../testing/demoKits.ts'
+import { LYING, scrambled } from '../testing/scrambledPack.ts'
 import { packKit } from './packKit.ts'
-import { placePack, type Unit } from './placePack.ts'
-import { readPack, type PackFiles } from './readPack.ts'
+import { placePack } from './placePack.ts'
+import { readPack } from './readPack.ts'
 import { learnSlots, rank, withoutPart, type SlotKnowledge } from './sortPieces.ts'
 import { sortPack } from './sortPack.ts'
 import { wordsOf } from './words.ts'
@@ -21,57 +22,6 @@ const kits = new Map([folk, tide].map((k) => [k.manifest.id, k]))
 const human = learnSlots(kits, folk.bodies.get('human')!)
 const ottern = learnSlots(kits, tide.bodies.get('ottern')!)
 const io = new WebIO().setLogger(new Logger(Logger.Verbosity.SILENT))
-
-/** What a pack's axes are to ours, written out by hand: the column of each of our axes, as its file has it. */
-const LYING: Record<string, readonly [readonly number[], readonly number[], readonly number[]]> = {
-  'y z': [
-    [1, 0, 0],
-    [0, 1, 0],
-    [0, 0, 1],
-  ],
-  'z -y': [
-    [1, 0, 0],
-    [0, 0, 1],
-    [0, -1, 0],
-  ],
-  'y -z': [
-    [-1, 0, 0],
-    [0, 1, 0],
-    [0, 0, -1],
-  ],
-  'y x': [
-    [0, 0, -1],
-    [0, 1, 0],
-    [1, 0, 0],
-  ],
-}
-const METRES: Record<Unit, number> = { m: 1, cm: 0.01, mm: 0.001, inch: 0.0254, foot: 0.3048 }
-
-/** Parts of a kit as somebody else's pack: other axes, another unit, no names that say anything. */
-async function scrambled(
-  kit: Kit,
-  ids: readonly string[],
-  lying: string,
-  unit: Unit,
-  named = false,
-): Promise<PackFiles> {
-  const files = new Map<string, Uint8Array>()
-  const columns = LYING[lying]!.map((c) => c.map((v) => v / METRES[unit]))
-  for (const [i, id] of ids.entries()) {
-    const document = await io.readBinary(kitFiles(kit.manifest.id).get(kit.parts.get(id)!.def.file)!)
-    const root = document.getRoot()
-    for (const thing of [...root.listNodes(), ...root.listMeshes()]) thing.setName('')
-    const [x, y, z] = columns as [number[], number[], number[]]
-    const turned = document
-      .createNode('')
-      .setMatrix([x[0]!, x[1]!, x[2]!, 0, y[0]!, y[1]!, y[2]!, 0, z[0]!, z[1]!, z[2]!, 0, 0, 0, 0, 1])
-    const [scene] = root.listScenes()
-    for (const node of scene!.listChildren()) turned.addChild(node)
-    scene!.addChild(turned)
-    files.set(named ? `${id}.glb` : `m${i.toString().padStart(3, '0')}.glb`, await io.writeBinary(document))
-  }
-  return files
-}
 
 const worn = (kit: Kit) => [...kit.parts.values()].filter((p) => p.def.how === 'worn').map((p) => p.def.id)
 /** As if every second part had never been there. */

@@ -165,7 +165,7 @@ async function writePart(
       return number.get(v)!
     })
     const places = Float32Array.from([...number.keys()].flatMap((v) => [...positions.subarray(v * 3, v * 3 + 3)]))
-    const accessor = (type: 'SCALAR' | 'VEC3', array: Uint32Array | Float32Array) =>
+    const accessor = (type: 'SCALAR' | 'VEC3', array: Uint32Array<ArrayBuffer> | Float32Array<ArrayBuffer>) =>
       document.createAccessor().setType(type).setArray(array).setBuffer(buffer)
     mesh.addPrimitive(
       document
