@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useDropZone } from '@vueuse/core'
+import { fromEvent } from 'file-selector'
 import { useProject } from '../stores/project'
 import { usePictures } from '../composables/usePictures'
 import { ask, Refused } from '../stores/api'
@@ -42,7 +43,12 @@ const confirm = useConfirm()
 const pack = ref<File[] | null>(null)
 
 const page = ref<HTMLElement>()
-const { isOverDropZone } = useDropZone(page, { onDrop: (files) => files?.length && (pack.value = files) })
+// what is dropped may be folders: the files in them come with their paths
+const { isOverDropZone } = useDropZone(page, { onDrop: (_files, event) => void take(event) })
+async function take(event: DragEvent): Promise<void> {
+  const files = (await fromEvent(event)).filter((file) => file instanceof File)
+  if (files.length) pack.value = files
+}
 
 async function takeMade(file: File): Promise<void> {
   await add(file)

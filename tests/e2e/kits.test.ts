@@ -135,6 +135,13 @@ describe('Kits', () => {
     expect(await (await j.find('pack-make')).isEnabled()).toBe(false)
     await j.press('//button[contains(., "Leave it")]')
     await j.until('the kit again', async () => (await j.driver.findElements(By.css('.parts'))).length === 1)
+    // dropped on the page
+    await j.driver.executeScript(`
+      const dropped = new DataTransfer()
+      dropped.items.add(new File(['v 0 0 0\\nv 1 0 0\\nv 0 1 0\\nf 1 2 3\\n'], 'sheet.obj'))
+      document.querySelector('.kits').dispatchEvent(new DragEvent('drop', { dataTransfer: dropped, bubbles: true }))`)
+    await j.until('one piece', async () => (await j.text('pack-counts')).startsWith('1 piece.'))
+    expect(await j.text('pack-piece')).toContain('sheet')
   })
 
   it('says in words what is wrong with a file that is no kit', async () => {

@@ -1,4 +1,5 @@
 import { readdirSync, readFileSync } from 'node:fs'
+import { join } from 'node:path'
 import axe from 'axe-core'
 import { By, Key } from 'selenium-webdriver'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
@@ -36,6 +37,11 @@ describe('everyone', () => {
           await j.click('shares-hat')
         }
         if (route === '/ship') await j.click('edit-target')
+        if (route === '/kits') {
+          const part = (id: string) => join(process.cwd(), `kits/saltwick-folk/parts/${id}.glb`)
+          await (await j.find('add-pack')).sendKeys([part('mug'), part('lantern'), part('coat-quay')].join('\n'))
+          await j.find('pack-counts')
+        }
         await j.driver.sleep(400)
         expect(await faults(), `${route}, ${light}`).toEqual([])
         if (route === '/ship') await j.click('edit-target')

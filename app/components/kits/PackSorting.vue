@@ -69,7 +69,9 @@ async function sort(files: File[] | null): Promise<void> {
   }
 }
 
-const pathOf = (file: File): string => file.webkitRelativePath || file.name
+/** Of what was dropped in a folder: its path in it. */
+const pathOf = (file: File & { relativePath?: string }): string =>
+  (file.relativePath ?? (file.webkitRelativePath || file.name)).replace(/^[./]+/, '')
 const problemOf = (error: unknown): Problem => ({
   code: 'pack-failed',
   severity: 'error',
