@@ -19,6 +19,8 @@ export interface PackMaterial {
   name: string
   /** Its one color, as #rrggbb. */
   color: string
+  /** Whether it has a picture as well, which is not read. */
+  picture: boolean
 }
 
 /** Everything that was found in some files that somebody dropped: nothing has been turned, scaled or left out for looks. */

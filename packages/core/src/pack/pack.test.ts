@@ -168,8 +168,8 @@ describe('a pack of loose models', () => {
         id: 'a/odd.glb#0',
         names: ['odd', 'Odd Thing 7'],
         materials: [
-          { name: 'Red', color: '#ff0000' },
-          { name: 'Blue Cloth', color: '#0080ff' },
+          { name: 'Red', color: '#ff0000', picture: false },
+          { name: 'Blue Cloth', color: '#0080ff', picture: false },
         ],
       },
     ])
@@ -186,6 +186,10 @@ describe('a pack of loose models', () => {
       { id: 'odd-blue-cloth', name: 'Blue cloth', color: '#0080ff' },
     ])
     expect(made.parts[0]).toMatchObject({ id: 'odd', name: 'Odd', slot: 'belt', how: 'worn' })
+    // a name that every object has is none a part can have
+    const odd = { ...pack!, pieces: [{ ...pack!.pieces[0]!, names: ['constructor'] }] }
+    const order = { id: 'odd', name: 'Odd', slots: new Map([['a/odd.glb#0', 'belt']]) }
+    expect((await packKit(odd, placing, human, kits, order)).value!.has('parts/constructor-part.glb')).toBe(true)
     expect((await make(null)).problems.map((p) => p.code)).toEqual(['pack-unsorted'])
     expect((await make('left-leg')).problems.map((p) => p.code)).toEqual(['slot-unlearned', 'pack-unsorted'])
     expect((await make('nowhere')).problems.map((p) => p.code)).toEqual(['slot-unlearned', 'pack-unsorted'])
@@ -212,21 +216,22 @@ f 1 2 5
     const { value, problems } = await readPack(
       new Map([
         ['set/a.obj', text(OBJ)],
-        ['set/m.mtl', text('newmtl felt\nKd 0.5 0.25 0\n')],
+        ['set/m.mtl', text('newmtl felt\nKd 0.5 0.25 0\nmap_Kd felt.png\n')],
         ['set/readme.txt', text('hello')],
       ]),
     )
-    expect(problems).toEqual([])
+    expect(problems.map((p) => p.code)).toEqual(['picture-left'])
+    expect(problems[0]!.message).toContain('1 of its pieces')
     expect(value!.pieces.map((p) => [p.names, p.triangles.length / 3, p.materials])).toEqual([
       [
         ['Hat', 'a'],
         2,
         [
-          { name: 'felt', color: '#804000' },
-          { name: 'band', color: '#cccccc' },
+          { name: 'felt', color: '#804000', picture: true },
+          { name: 'band', color: '#cccccc', picture: false },
         ],
       ],
-      [['Shoe.L', 'a'], 1, [{ name: 'band', color: '#cccccc' }]],
+      [['Shoe.L', 'a'], 1, [{ name: 'band', color: '#cccccc', picture: false }]],
     ])
     const glb = kitFiles('saltwick-folk').get('parts/mug.glb')!
     const { json, resources } = await io.writeJSON(await io.readBinary(glb), { basename: 'my mug' })
@@ -237,8 +242,16 @@ f 1 2 5
     const [own, again] = [await readPack(new Map([['mug.glb', glb]])), await readPack(files)]
     expect(again.value!.pieces[0]!.positions).toEqual(own.value!.pieces[0]!.positions)
     // pictures that are not there are no reason
-    files.set('deep/mug.gltf', gltf({ images: [{ uri: 'https://elsewhere/x.png' }], textures: [{ source: 0 }] }))
-    expect((await readPack(files)).value!.pieces).toHaveLength(again.value!.pieces.length)
+    const materials = [{ name: 'Tin', pbrMetallicRoughness: { baseColorTexture: { index: 0 } } }]
+    const meshes = (json.meshes ?? []).map((m) => ({
+      ...m,
+      primitives: m.primitives.map((p) => ({ ...p, material: 0 })),
+    }))
+    const pictured = { images: [{ uri: 'https://elsewhere/x.png' }], textures: [{ source: 0 }], materials, meshes }
+    files.set('deep/mug.gltf', gltf(pictured))
+    const told = await readPack(files)
+    expect(told.value!.pieces).toHaveLength(again.value!.pieces.length)
+    expect([again.problems, told.problems.map((p) => p.code)]).toEqual([[], ['picture-left']])
   })
 
   it('cost only themselves when they are odd, and are told', async () => {
@@ -252,6 +265,8 @@ f 1 2 5
         ['far.gltf', text('{"asset":{"version":"2.0"},"buffers":[{"uri":"https://elsewhere/a.bin","byteLength":4}]}')],
         ['thing.abc', text('?')],
         ['none.obj', text('v 1 2 x\nf 1 2 3\nf 9 9 9\n')],
+        ['point.obj', text('v 1 1 1\nv 1 1 1\nv 1 1 1\nf 1 2 3\n')],
+        ['sky.obj', text('v 1e30 0 0\nv 0 1e30 0\nv 0 0 1\nf 1 2 3\n')],
         ['.hidden', text('')],
       ]),
     )
@@ -261,6 +276,8 @@ f 1 2 5
       'empty.glb',
       'far.gltf',
       'json.gltf',
+      'point.obj#0',
+      'sky.obj#0',
       'thing.abc',
     ])
     expect((await readPack(new Map())).problems.map((p) => p.code)).toEqual(['pack-empty'])

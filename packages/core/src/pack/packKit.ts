@@ -120,7 +120,9 @@ function regionOf({ id, colorRegions }: KitManifest, { name, color }: PackMateri
 }
 
 function freshId({ names }: PackPiece, taken: Set<string>): string {
-  const stem = slugOf(names, 'piece')
+  const slug = slugOf(names, 'piece')
+  // names that every object has are none that things can be kept under
+  const stem = slug in Object.prototype ? `${slug}-part` : slug
   let id = stem
   for (let n = 2; taken.has(id); n++) id = `${stem}-${n}`
   taken.add(id)

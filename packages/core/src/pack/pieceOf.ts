@@ -24,7 +24,9 @@ export function pieceOf(runs: readonly Run[]): Omit<PackPiece, 'id' | 'names'> |
   const materialOf: number[] = []
   let sharp = 0
   for (const { positions, normals, indices, material } of runs) {
-    let number = materials.findIndex((m) => m.name === material.name && m.color === material.color)
+    let number = materials.findIndex(
+      (m) => m.name === material.name && m.color === material.color && m.picture === material.picture,
+    )
     if (number < 0) number = materials.push(material) - 1
     for (let i = 0; i + 2 < indices.length; i += 3) {
       const three = [indices[i]!, indices[i + 1]!, indices[i + 2]!]

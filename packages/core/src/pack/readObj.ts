@@ -33,9 +33,10 @@ export function readObj(text: string, path: string, library: string): Read<Pack>
     const color = new Color().setRGB(r ?? NaN, g ?? NaN, b ?? NaN, SRGBColorSpace)
     return [r, g, b].every((v) => Number.isFinite(v)) ? `#${color.getHexString()}` : PLAIN
   }
+  const hasPicture = (name: string) => 'map_kd' in (materialsInfo[name] ?? {})
   const stem = path.slice(path.lastIndexOf('/') + 1).replace(/\.[^.]*$/, '')
   const pieces = meshes.flatMap((mesh, i): PackPiece[] => {
-    const piece = pieceOf(runsOf(mesh, colorOf))
+    const piece = pieceOf(runsOf(mesh, colorOf, hasPicture))
     return piece ? [{ ...piece, id: `${path}#${i}`, names: [...new Set([mesh.name, stem].filter(Boolean))] }] : []
   })
   return { value: { pieces, joints: [] }, problems: [] }
@@ -45,6 +46,7 @@ export function readObj(text: string, path: string, library: string): Read<Pack>
 function runsOf(
   { geometry, material }: Mesh<BufferGeometry, Material | Material[]>,
   colorOf: (name: string) => string,
+  hasPicture: (name: string) => boolean,
 ): Run[] {
   const position = geometry.getAttribute('position')
   if (!position) return []
@@ -59,7 +61,7 @@ function runsOf(
       positions: position.array.slice(from, to),
       normals: normal ? normal.array.slice(from, to) : null,
       indices: [...Array(corners[g]! - (corners[g]! % 3)).keys()],
-      material: { name, color: colorOf(name) },
+      material: { name, color: colorOf(name), picture: hasPicture(name) },
       skinned: false,
     }
   })

@@ -2,6 +2,7 @@ import { WebIO, type Document, type Node } from '@gltf-transform/core'
 import { Color, LinearSRGBColorSpace } from 'three'
 import { problem, type Problem, type Read } from '../base/problem.ts'
 import { parseJson } from '../base/validate.ts'
+import { boundsOf } from '../mesh/Mesh.ts'
 import { checkGltf } from '../scene/checkGltf.ts'
 import { placedMeshes, type PlacedPrimitive } from '../scene/placedMeshes.ts'
 import { readScene } from '../scene/readScene.ts'
@@ -34,11 +35,26 @@ export async function readPack(files: PackFiles): Promise<Read<Pack>> {
     pack.joints.push(...read.value.joints)
     for (const piece of read.value.pieces) {
       const triangles = piece.triangles.length / 3
-      if (triangles <= MOST.triangles) pack.pieces.push(piece)
-      else problems.push(tooLarge(piece.id, `It has ${triangles} triangles; a piece may have ${MOST.triangles}.`))
+      const size = sizeOf(piece)
+      if (triangles > MOST.triangles)
+        problems.push(setAside(piece.id, `It has ${triangles} triangles; a piece may have ${MOST.triangles}.`))
+      else if (!(size > LEAST_SIZE && size < MOST_SIZE))
+        problems.push(setAside(piece.id, size > 1 ? 'It is larger than anything can be.' : 'It has no size.'))
+      else pack.pieces.push(piece)
     }
     if (pack.pieces.length > MOST.pieces) return refuse('pack-large', `It has more than ${MOST.pieces} pieces.`)
   }
+  const pictured = pack.pieces.filter((p) => p.materials.some((m) => m.picture)).length
+  if (pictured)
+    problems.push(
+      problem(
+        'picture-left',
+        'pack',
+        `${pictured} of its pieces have pictures on them, which are not taken along: they come in one color each.`,
+        'Give them their colors on the Bench.',
+        'warning',
+      ),
+    )
   if (pack.pieces.length === 0) {
     problems.push(problem('pack-empty', 'pack', 'No model was found in it.', 'Drop GLB, glTF or OBJ files.'))
     return { value: null, problems }
@@ -58,8 +74,17 @@ const refuse = (code: string, message: string): Read<Pack> => ({
   ],
 })
 
-const tooLarge = (where: string, message: string) =>
-  problem('piece-large', where, message, 'Reduce it first, or bring it in as several.', 'warning')
+const setAside = (where: string, message: string) =>
+  problem('piece-set-aside', where, message, 'Mend it where it was made, and bring it in again.', 'warning')
+
+/** Sizes that no unit makes sense of, in numbers of the file. */
+const LEAST_SIZE = 1e-6
+const MOST_SIZE = 1e8
+
+function sizeOf({ positions }: PackPiece): number {
+  const { min, max } = boundsOf(positions)
+  return Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2])
+}
 
 /** What one file holds; null where it is none that holds models. */
 async function readOne(path: string, files: PackFiles): Promise<Read<Pack> | null> {
@@ -72,6 +97,9 @@ async function readOne(path: string, files: PackFiles): Promise<Read<Pack> | nul
   const message = 'It is no kind of file that is read here.'
   return { value: null, problems: [problem('file-unknown', path, message, 'Export it as GLB.', 'warning')] }
 }
+
+/** Marks a material that had a picture before it was left out. */
+const PICTURE = 'tinkerPicture'
 
 const textOf = (bytes: Uint8Array) => new TextDecoder().decode(bytes)
 const folderOf = (path: string) => path.slice(0, path.lastIndexOf('/') + 1)
@@ -94,7 +122,7 @@ async function readGltf(path: string, files: PackFiles): Promise<Read<Document>>
   if (faults.length) return { value: null, problems: faults }
   const json = value as {
     buffers?: { uri?: unknown }[]
-    materials?: { name?: unknown; pbrMetallicRoughness?: { baseColorFactor?: unknown } }[]
+    materials?: { name?: unknown; pbrMetallicRoughness?: { baseColorFactor?: unknown; baseColorTexture?: unknown } }[]
     images?: unknown
     textures?: unknown
   }
@@ -108,7 +136,8 @@ async function readGltf(path: string, files: PackFiles): Promise<Read<Document>>
   }
   // what is sorted is told by its shape: pictures are not read here, so none has to be found
   const { images: _images, textures: _textures, materials, ...bare } = json
-  const plain = materials?.map(({ name, pbrMetallicRoughness: { baseColorFactor } = {} }) => ({
+  const plain = materials?.map(({ name, pbrMetallicRoughness: { baseColorFactor, baseColorTexture } = {} }) => ({
+    extras: { [PICTURE]: baseColorTexture !== undefined },
     ...(typeof name === 'string' ? { name } : {}),
     ...(Array.isArray(baseColorFactor) ? { pbrMetallicRoughness: { baseColorFactor } } : {}),
   }))
@@ -156,7 +185,11 @@ function readDocument(read: Read<Document>, path: string): Read<Pack> {
         positions,
         normals: primitive.getAttribute('NORMAL')?.getArray() ?? null,
         indices,
-        material: { name: material?.getName() || 'plain', color: hexOf(material?.getBaseColorFactor()) },
+        material: {
+          name: material?.getName() || 'plain',
+          color: hexOf(material?.getBaseColorFactor()),
+          picture: Boolean(material?.getBaseColorTexture() ?? material?.getExtras()[PICTURE]),
+        },
         skinned: skin !== null,
       })),
     )
