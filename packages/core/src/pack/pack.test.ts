@@ -190,6 +190,8 @@ describe('a pack of loose models', () => {
     const odd = { ...pack!, pieces: [{ ...pack!.pieces[0]!, names: ['constructor'] }] }
     const order = { id: 'odd', name: 'Odd', slots: new Map([['a/odd.glb#0', 'belt']]) }
     expect((await packKit(odd, placing, human, kits, order)).value!.has('parts/constructor-part.glb')).toBe(true)
+    odd.pieces[0]!.names = ['SM_LongCoat02']
+    expect((await packKit(odd, placing, human, kits, order)).value!.has('parts/sm-long-coat02.glb')).toBe(true)
     expect((await make(null)).problems.map((p) => p.code)).toEqual(['pack-unsorted'])
     expect((await make('left-leg')).problems.map((p) => p.code)).toEqual(['slot-unlearned', 'pack-unsorted'])
     expect((await make('nowhere')).problems.map((p) => p.code)).toEqual(['slot-unlearned', 'pack-unsorted'])

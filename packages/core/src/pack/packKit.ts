@@ -134,6 +134,7 @@ function slugOf(names: readonly string[], otherwise: string): string {
   const words = names
     .map((n) =>
       n
+        .replace(/([a-z])([A-Z])/g, '$1 $2')
         .toLowerCase()
         .split(/[^a-z0-9]+/)
         .filter(Boolean),
