@@ -51,12 +51,12 @@ async function take(event: DragEvent): Promise<void> {
 }
 
 async function takeMade(file: File): Promise<void> {
-  await add(file)
   // it stays open where it was not taken, so that nothing that was chosen is lost
-  if (!failed.value && message.value.startsWith('The kit')) pack.value = null
+  if (await add(file)) pack.value = null
 }
 
-async function add(file: File, replace = false): Promise<void> {
+/** @returns whether it was taken; what stands in the way is told, or asked */
+async function add(file: File, replace = false): Promise<boolean> {
   message.value = ''
   problems.value = []
   failed.value = false
@@ -70,12 +70,14 @@ async function add(file: File, replace = false): Promise<void> {
     message.value = replace ? 'The kit has taken its place.' : 'The kit was added.'
     await project.load()
     chosen.value = answer.id
+    return true
   } catch (error) {
     message.value = error instanceof Error ? error.message : String(error)
     problems.value = (error as { problems?: Problem[] }).problems ?? []
     // only once the person has said so
     if (error instanceof Refused && error.status === 409) askToReplace(file, message.value)
     else failed.value = true
+    return false
   }
 }
 
@@ -92,7 +94,7 @@ function askToReplace(file: File, why: string): void {
     message: why,
     acceptProps: { label: 'Put it in its place', 'data-test': 'replace-kit' },
     rejectProps: { label: 'Leave it', text: true },
-    accept: () => void add(file, true),
+    accept: () => void add(file, true).then((taken) => taken && (pack.value = null)),
   })
 }
 
@@ -160,7 +162,7 @@ function holds(body: BodyDef): string {
           accept=".zip"
           hint="A kit as a zip: kit.json and its GLB files"
           test="add-kit"
-          @file="add"
+          @file="(file) => add(file)"
         />
         <FilePick
           label="Bring in models …"

@@ -47,6 +47,8 @@ export class Stage implements Layer {
   private framed = false
   /** When the blink that is seen began, ms; the next one. */
   private blinkAt: number | null = null
+  /** It has left its page: what was on its way to it comes too late. */
+  private gone = false
   private nextBlink: ReturnType<typeof setTimeout> | null = null
   private surface: { kind: SurfaceKind; colors: ((view: FigureView) => Float32Array | null) | null } = {
     kind: 'made',
@@ -147,6 +149,7 @@ export class Stage implements Layer {
   /** From now on it blinks by itself, moving so, until it is told otherwise or shows another shape. */
   blink(moves: Moves | null): void {
     this.stopBlinking()
+    if (this.gone) return
     this.model?.setLids(moves)
     this.draw()
     if (moves) this.blinkSoon()
@@ -371,6 +374,7 @@ export class Stage implements Layer {
   }
 
   dispose(): void {
+    this.gone = true
     this.stopBlinking()
     this.viewport.remove(this)
     this.onFrame = this.onRest = null

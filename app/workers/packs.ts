@@ -2,6 +2,7 @@ import { zipSync } from 'fflate'
 import { Matrix4 } from 'three'
 import {
   learnSlots,
+  moved,
   packKit,
   placePack,
   pointNormals,
@@ -62,6 +63,11 @@ export async function openPack(kits: ReadonlyMap<string, Kit>, ask: PackAsk): Pr
   return { sorted: { placing: { up, front, unit, sure, height }, pieces, beside: besideBody(body) }, problems }
 }
 
+/** Forgets the pack that lies open. */
+export function closePack(): void {
+  open = null
+}
+
 /** The kit of the pack that lies open, as a zip. */
 export async function makePack(kits: ReadonlyMap<string, Kit>, { id, name, slots }: PackToMake) {
   if (!open) return { zip: null, problems: [problem('pack-gone', 'pack', 'No pack lies open.', 'Bring it in again.')] }
@@ -89,14 +95,6 @@ function knowledgeOf(kits: ReadonlyMap<string, Kit>, body: BodyModel): SlotKnowl
   const knowledge = learnSlots(kits, body)
   learned.set(body, { kits: key, knowledge })
   return knowledge
-}
-
-function moved(positions: Float32Array, { elements: e }: Matrix4): Float32Array {
-  const out = new Float32Array(positions.length)
-  for (let i = 0; i < out.length; i += 3)
-    for (let k = 0; k < 3; k++)
-      out[i + k] = e[k]! * positions[i]! + e[4 + k]! * positions[i + 1]! + e[8 + k]! * positions[i + 2]! + e[12 + k]!
-  return out
 }
 
 const colorsOf = (materials: readonly { color: string }[], materialOf: Uint16Array) => (t: number) =>

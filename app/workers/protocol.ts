@@ -153,6 +153,8 @@ export interface Workshop {
   sortPack(ask: PackAsk): Promise<PackAnswer>
   /** The kit of the pack that lies open, as a zip. */
   packKit(order: PackToMake): Promise<{ zip: Uint8Array | null; problems: Problem[] }>
+  /** Forgets the pack that lies open. */
+  closePack(): Promise<void>
   /** The figure in a file, or what stands in its way. */
   open(bytes: Uint8Array, name: string): Promise<Read<Recipe>>
   ship(

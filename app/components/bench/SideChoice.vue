@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { computedAsync } from '@vueuse/core'
 import { nudgeOn, shapeSlidersOf, unevenSliders, type Side } from '@idle-tinker/core'
 import { useKit } from '../../composables/useKit'
 import { useFigure } from '../../stores/figure'
@@ -20,11 +19,19 @@ const SIDES: { id: Side; name: string }[] = [
 const { even } = useNudging()
 const sliders = computed(() => (body.value ? shapeSlidersOf(body.value) : []))
 const nudge = computed(() => figure.recipe && nudgeOn(figure.recipe, undefined))
-const nudgedUnevenly = computedAsync(
-  async () => Boolean(nudge.value && (await workshop('bench').nudged(plain(figure.recipe!))).uneven),
-  false,
-  // the last answer stands until it comes anew
-  { onError: () => undefined },
+const nudgedUnevenly = ref(false)
+// asked only when what was nudged has changed: a slider leaves it as it is
+watch(
+  nudge,
+  async (now) => {
+    try {
+      const uneven = now !== null && (await workshop('bench').nudged(plain(figure.recipe!))).uneven
+      if (nudge.value === now) nudgedUnevenly.value = uneven
+    } catch (error) {
+      figure.tellUndone(error)
+    }
+  },
+  { immediate: true },
 )
 const uneven = computed(() => [
   ...(figure.recipe ? unevenSliders(figure.recipe, sliders.value).map((s) => s.name) : []),

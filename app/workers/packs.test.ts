@@ -1,0 +1,81 @@
+import { unzipSync, zipSync } from 'fflate'
+import { describe, expect, it } from 'vitest'
+import { readKit } from '@idle-tinker/core'
+import { demoKit, kitFiles } from '../../packages/core/src/testing/demoKits.ts'
+import { scrambled } from '../../packages/core/src/testing/scrambledPack.ts'
+import { boxOf, standTogether } from '../stage/standTogether.ts'
+import { closePack, makePack, openPack } from './packs.ts'
+
+const folk = await demoKit('saltwick-folk')
+const tide = await demoKit('tide-creatures')
+const kits = new Map([folk, tide].map((k) => [k.manifest.id, k]))
+const human = { kit: 'saltwick-folk', id: 'human' }
+const part = (id: string) => kitFiles('saltwick-folk').get(`parts/${id}.glb`)!
+const codes = ({ problems }: { problems: { code: string }[] }) => problems.map((p) => p.code)
+
+describe('a pack in the worker', () => {
+  it('is sorted from a zip, again without its files when asked otherwise, and made a kit', async () => {
+    const zip = zipSync(Object.fromEntries(await scrambled(folk, ['coat-quay', 'boots-sea'], 'z -y', 'cm')))
+    const first = await openPack(kits, { body: human, files: [['set.zip', zip]], given: {} })
+    expect(first.problems).toEqual([])
+    expect(first.sorted).toMatchObject({
+      placing: { up: 'z', front: '-y', unit: 'cm' },
+      pieces: [{ guesses: [{ slot: 'over' }, {}, {}, {}] }, { guesses: [{ slot: 'feet' }, {}, {}, {}] }],
+    })
+    // as drawn: in metres, upright, with thick soles beneath bare feet
+    const box = boxOf(first.sorted!.pieces[1]!.view)
+    expect(box.min.y).toBeGreaterThan(-0.04)
+    expect(box.max.y).toBeLessThan(0.6)
+    const again = await openPack(kits, { body: human, files: null, given: { unit: 'mm' } })
+    expect(again.sorted!.placing).toMatchObject({ up: 'z', unit: 'mm', sure: { unit: 1 } })
+    const ottern = await openPack(kits, { body: { kit: 'tide-creatures', id: 'ottern' }, files: null, given: {} })
+    expect(ottern.sorted!.pieces).toHaveLength(2)
+    await openPack(kits, { body: human, files: null, given: {} })
+    const [a, b] = first.sorted!.pieces.map((p) => p.id)
+    const order = { id: 'set', name: 'Set', slots: [[a!, 'over'] as const, [b!, 'feet'] as const] }
+    const made = await makePack(kits, order)
+    const { value } = await readKit(new Map(Object.entries(unzipSync(made.zip!))))
+    expect([...value!.parts.values()].map((p) => p.def.slot)).toEqual(['over', 'feet'])
+    closePack()
+    expect(codes(await makePack(kits, order))).toEqual(['pack-gone'])
+    expect((await openPack(kits, { body: human, files: null, given: {} })).sorted).toBeNull()
+  })
+
+  it('says what it could not take, and that a kit is one', async () => {
+    const ask = (files: [string, Uint8Array][], body = human) => openPack(kits, { body, files, given: {} })
+    expect(codes(await ask([['bad.zip', new Uint8Array(40)]]))).toEqual(['zip-broken', 'pack-empty'])
+    expect(codes(await ask([['a.glb', part('mug')]], { kit: 'no', id: 'body' }))).toEqual(['body-unknown'])
+    const kit = await ask([
+      ['mine/kit.json', new TextEncoder().encode('{}')],
+      ['mine/a.glb', part('mug')],
+    ])
+    expect([codes(kit), kit.sorted!.pieces.length]).toEqual([['kit-already'], 1])
+    // two zips with files of one name
+    const zip = zipSync({ 'a.glb': part('mug') })
+    const both = await ask([
+      ['one.zip', zip],
+      ['two.zip', zip],
+    ])
+    expect(both.sorted!.pieces.map((p) => p.id)).toEqual(['one.zip/a.glb#0', 'two.zip/a.glb#0'])
+    closePack()
+  })
+
+  it('stands beside the body in its own colors', async () => {
+    const { sorted } = await openPack(kits, { body: human, files: [['coat.glb', part('coat-quay')]], given: {} })
+    const { view } = sorted!.pieces[0]!
+    const together = standTogether(sorted!.beside, [view])
+    const count = sorted!.beside.mesh.positions.length
+    expect(together.mesh.positions.length).toBe(count + view.mesh.positions.length)
+    // to the right of the body, as high as before
+    expect(together.mesh.positions[count]! - view.mesh.positions[0]!).toBeGreaterThan(0.5)
+    expect(together.mesh.positions[count + 1]).toBe(view.mesh.positions[1])
+    const colorAt = ({ mesh, atlas }: typeof view, v: number) => {
+      const [u, w] = [mesh.uvs[v * 2]!, mesh.uvs[v * 2 + 1]!].map((x) => Math.floor(x * atlas.size))
+      return [...atlas.pixels.subarray((w! * atlas.size + u!) * 4, (w! * atlas.size + u!) * 4 + 3)]
+    }
+    for (const v of [0, 500, 1000, view.mesh.positions.length / 3 - 1])
+      expect(colorAt(together, count / 3 + v)).toEqual(colorAt(view, v))
+    expect(colorAt(together, 0)).toEqual(colorAt(sorted!.beside, 0))
+    closePack()
+  })
+})
