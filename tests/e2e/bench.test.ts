@@ -326,7 +326,36 @@ describe('the Bench', () => {
     expect(await j.text('slider-belly')).toContain('0.70')
     await j.click('steps')
     await j.until('the one taken back', async () => (await names())[0] === 'Back to: the beginning')
+
+    // on another machine, where nothing of it lies in the browser, the saves are its steps
+    await j.saved()
+    await j.driver.sleep(1000)
+    await j.driver.executeAsyncScript(`const done = arguments[0]
+      indexedDB.open('keyval-store').onsuccess = (event) => {
+        const steps = event.target.result.transaction('keyval', 'readwrite').objectStore('keyval')
+        steps.clear().onsuccess = () => done()
+      }`)
+    await j.go('/bench')
+    await j.until('its steps', async () => (await j.find('undo')).isEnabled())
+    expect(await j.text('part-hat')).toBe('No headwear')
+    await j.click('undo')
+    await j.until('the hat again', async () => (await j.text('part-hat')) === part)
+    await j.click('steps')
+    await j.until('the saves', async () => (await names()).includes('As it was opened'))
     expect(await j.errors()).toEqual([])
+  })
+
+  it('stands still, or blinks by itself if it is to', async () => {
+    await j.driver.sleep(2500)
+    const frames = await j.frames()
+    await j.driver.sleep(1000)
+    expect(await j.frames()).toBe(frames)
+    await j.click('looks')
+    await j.clickOn(By.css('[data-test="blinks"] input'))
+    await j.driver.actions().sendKeys(Key.ESCAPE).perform()
+    await j.driver.sleep(2000)
+    const now = await j.frames()
+    await j.until('a blink', async () => (await j.frames()) > now)
   })
 
   it('clears and shuffles one slot', async () => {

@@ -159,8 +159,9 @@ describe('the way back', () => {
         'return ["left", "right"].map((s) => document.querySelector(`[data-test="beside-${s}"]`).toDataURL())',
       )
     await j.driver.sleep(600)
+    // a frame may have been drawn before its figure was there
+    await j.until('two figures', async () => new Set(await seen()).size === 2)
     const still = await seen()
-    expect(still[0]).not.toBe(still[1])
     const origin = await j.find('beside-left')
     await j.driver.actions().move({ origin }).press().move({ origin, x: 90 }).release().perform()
     await j.until('both have turned', async () => (await seen()).every((picture, i) => picture !== still[i]))
@@ -218,6 +219,25 @@ describe('ways to look', () => {
     await j.findAt(By.css('.line img.outline'))
     await j.press('//*[@data-test="cast-dialog"]//b[text()="Brother Eel"]')
     await j.until('he is open', async () => (await j.text('figure-name')).startsWith('Brother Eel'))
+    expect(await j.errors()).toEqual([])
+  })
+
+  it('nudge one side alone, which is told, and even it out', async () => {
+    await tray('Nudge')
+    await j.click('brush-mirrored')
+    await j.press('//button[@aria-label="Look from: Face"]')
+    await j.click('brush-swell')
+    await press(25, 40)
+    await j.until('the head is nudged', async () => (await j.text('nudge-panel')).includes('Head'))
+    const [one] = (await kept()).nudges!
+    await tray('Shape')
+    await j.until('it is told', async () => (await j.text('uneven')).includes('what was nudged'))
+    await j.click('even-out')
+    await j.until('even', async () => (await j.findAll('uneven')).length === 0)
+    const [both] = (await kept()).nudges!
+    expect(both!.points.length).toBeGreaterThan(one!.points.length)
+    await j.click('undo')
+    await j.until('as it was', async () => (await j.findAll('uneven')).length === 1)
     expect(await j.errors()).toEqual([])
   })
 })

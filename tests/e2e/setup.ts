@@ -6,6 +6,8 @@ export type Kept = Record<'figure' | 'mix' | 'target' | 'kept', { id: string; co
 declare module 'vitest' {
   interface ProvidedContext {
     address: string
+    /** Its database, as a mysql:// address. */
+    database: string
     kits: string[]
     /** The documents as they were sown. */
     sown: Kept
@@ -18,6 +20,7 @@ export default async function setup(project: TestProject): Promise<() => Promise
   const list = async <T>(path: string) => (await (await fetch(`${workshop.address}/api/${path}`)).json()) as T
   const of = async (kind: string) => list<{ id: string; content: object }[]>(`documents/${kind}`)
   project.provide('address', workshop.address)
+  project.provide('database', workshop.database)
   project.provide(
     'kits',
     (await list<{ id: string }[]>('kits')).map((k) => k.id),
