@@ -138,7 +138,8 @@ describe('the Bench', () => {
     await j.click('undo')
     await j.until('the wink again', async () => (await j.text('mood-words')) === 'Winking 1.00')
     await j.click('steps')
-    expect(await j.text('step-list')).toContain('Face: Winking')
+    // it slides in
+    await j.until('its name', async () => (await j.text('step-list')).includes('Face: Winking'))
     await j.driver.actions().sendKeys(Key.ESCAPE).perform()
     await knob.sendKeys(Key.ARROW_DOWN, Key.ARROW_DOWN)
     await j.until('less of it', async () => (await j.text('mood-words')) === 'Winking 0.80')
