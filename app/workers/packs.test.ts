@@ -1,9 +1,8 @@
 import { unzipSync, zipSync } from 'fflate'
 import { describe, expect, it } from 'vitest'
-import { readKit } from '@idle-tinker/core'
 import { demoKit, kitFiles } from '../../packages/core/src/testing/demoKits.ts'
 import { scrambled } from '../../packages/core/src/testing/scrambledPack.ts'
-import { boxOf, standTogether } from '../stage/standTogether.ts'
+import { boundsOf, readKit } from '@idle-tinker/core'
 import { closePack, makePack, openPack } from './packs.ts'
 
 const folk = await demoKit('saltwick-folk')
@@ -23,9 +22,9 @@ describe('a pack in the worker', () => {
       pieces: [{ guesses: [{ slot: 'over' }, {}, {}, {}] }, { guesses: [{ slot: 'feet' }, {}, {}, {}] }],
     })
     // as drawn: in metres, upright, with thick soles beneath bare feet
-    const box = boxOf(first.sorted!.pieces[1]!.view)
-    expect(box.min.y).toBeGreaterThan(-0.04)
-    expect(box.max.y).toBeLessThan(0.6)
+    const box = boundsOf(first.sorted!.pieces[1]!.view.mesh.positions)
+    expect(box.min[1]).toBeGreaterThan(-0.04)
+    expect(box.max[1]).toBeLessThan(0.6)
     const again = await openPack(kits, { body: human, files: null, given: { unit: 'mm' } })
     expect(again.sorted!.placing).toMatchObject({ up: 'z', unit: 'mm', sure: { unit: 1 } })
     const ottern = await openPack(kits, { body: { kit: 'tide-creatures', id: 'ottern' }, files: null, given: {} })
@@ -60,22 +59,37 @@ describe('a pack in the worker', () => {
     closePack()
   })
 
-  it('stands beside the body in its own colors', async () => {
+  it('stands beside the body in its own colors, a rod of one metre on the other side', async () => {
     const { sorted } = await openPack(kits, { body: human, files: [['coat.glb', part('coat-quay')]], given: {} })
+    const { beside } = sorted!
     const { view } = sorted!.pieces[0]!
-    const together = standTogether(sorted!.beside, [view])
-    const count = sorted!.beside.mesh.positions.length
-    expect(together.mesh.positions.length).toBe(count + view.mesh.positions.length)
+    const coat = view.mesh.positions.length
+    const from = beside.mesh.positions.length - coat
     // to the right of the body, as high as before
-    expect(together.mesh.positions[count]! - view.mesh.positions[0]!).toBeGreaterThan(0.5)
-    expect(together.mesh.positions[count + 1]).toBe(view.mesh.positions[1])
+    const shifts = view.mesh.positions.map((v, i) => beside.mesh.positions[from + i]! - v)
+    expect(shifts[0]).toBeGreaterThan(0.5)
+    shifts.forEach((shift, i) => expect(shift).toBeCloseTo(i % 3 ? 0 : shifts[0]!, 5))
     const colorAt = ({ mesh, atlas }: typeof view, v: number) => {
       const [u, w] = [mesh.uvs[v * 2]!, mesh.uvs[v * 2 + 1]!].map((x) => Math.floor(x * atlas.size))
       return [...atlas.pixels.subarray((w! * atlas.size + u!) * 4, (w! * atlas.size + u!) * 4 + 3)]
     }
-    for (const v of [0, 500, 1000, view.mesh.positions.length / 3 - 1])
-      expect(colorAt(together, count / 3 + v)).toEqual(colorAt(view, v))
-    expect(colorAt(together, 0)).toEqual(colorAt(sorted!.beside, 0))
+    for (const v of [0, 500, 1000, coat / 3 - 1]) expect(colorAt(beside, from / 3 + v)).toEqual(colorAt(view, v))
+    const { positions } = folk.bodies.get('human')!.mesh
+    const left = positions.filter((_, i) => i % 3 === 0).reduce((a, b) => Math.min(a, b))
+    const rod = Array.from({ length: from / 3 }, (_, v) => v).filter((v) => beside.mesh.positions[v * 3]! < left)
+    const heights = rod.map((v) => beside.mesh.positions[v * 3 + 1]!)
+    expect(Math.max(...heights) - Math.min(...heights)).toBeCloseTo(1)
+    closePack()
+  })
+
+  it('cannot be sorted on a body without slots, and says so', async () => {
+    const bare = { ...folk, manifest: { ...folk.manifest, slots: [] } }
+    const answer = await openPack(new Map([['saltwick-folk', bare]]), {
+      body: human,
+      files: [['a.glb', part('mug')]],
+      given: {},
+    })
+    expect([codes(answer), answer.sorted]).toEqual([['slots-none'], null])
     closePack()
   })
 })

@@ -1,6 +1,7 @@
 import { zipSync } from 'fflate'
 import { Matrix4 } from 'three'
 import {
+  boundsOf,
   learnSlots,
   moved,
   packKit,
@@ -9,6 +10,7 @@ import {
   pointTriangles,
   problem,
   readPack,
+  slotFaults,
   sortPack,
   unpackZip,
   type BodyModel,
@@ -51,16 +53,29 @@ export async function openPack(kits: ReadonlyMap<string, Kit>, ask: PackAsk): Pr
   }
   if (!pack) return refuse([])
   const knowledge = knowledgeOf(kits, body)
+  const faults = slotFaults(knowledge)
+  if (faults.length) return refuse(faults)
   const placing = placePack(pack, knowledge, ask.given)
   open = { pack, knowledge, placing }
   const matrix = new Matrix4().fromArray(placing.toBody)
+  const placed = pack.pieces.map(({ positions, triangles, materials, materialOf }): Colored => ({
+    positions: moved(positions, matrix),
+    triangles,
+    colorOf: (t) => materials[materialOf[t]!]!.color,
+  }))
   const pieces = sortPack(pack, placing, knowledge).map(({ piece, guesses }, i) => {
-    const { names, triangles, positions, materials, materialOf } = pack.pieces[i]!
-    const placed = { positions: moved(positions, matrix), triangles, colorOf: colorsOf(materials, materialOf) }
-    return { id: piece, names, triangles: triangles.length / 3, guesses: guesses.slice(0, 4), view: viewOf([placed]) }
+    const { names, triangles } = pack.pieces[i]!
+    return {
+      id: piece,
+      names,
+      triangles: triangles.length / 3,
+      guesses: guesses.slice(0, 4),
+      view: viewOf([placed[i]!]),
+    }
   })
   const { up, front, unit, sure, height } = placing
-  return { sorted: { placing: { up, front, unit, sure, height }, pieces, beside: besideBody(body) }, problems }
+  const beside = besideBody(body, placed)
+  return { sorted: { placing: { up, front, unit, sure, height }, pieces, beside }, problems }
 }
 
 /** Forgets the pack that lies open. */
@@ -97,70 +112,67 @@ function knowledgeOf(kits: ReadonlyMap<string, Kit>, body: BodyModel): SlotKnowl
   return knowledge
 }
 
-const colorsOf = (materials: readonly { color: string }[], materialOf: Uint16Array) => (t: number) =>
-  materials[materialOf[t]!]!.color
-
 const CLAY = '#b9ae97'
 const ROD = ['#5a6473', '#f4ecdb'] as const
+/** How far the rod and the pack stand from the body, metres. */
+const APART = { rod: 0.12, pack: 0.25 }
 
-/** The body itself, and a rod of one metre that changes its color every tenth: what a pack is held against. */
-function besideBody(body: BodyModel): FigureView {
+/** The body itself, a rod of one metre that changes its color every tenth, and the pack on its other side. */
+function besideBody(body: BodyModel, pack: readonly Colored[]): FigureView {
   const { positions } = body.mesh
-  const triangles = pointTriangles(body.mesh)
-  return viewOf([
-    { positions, triangles, colorOf: () => CLAY },
-    ...Array.from({ length: 10 }, (_, i) => rodPart(positions, i)),
-  ])
+  const { min, max } = boundsOf(positions)
+  const rod = Array.from({ length: 10 }, (_, i) => rodPart(min[0] - APART.rod, min[1] + i / 10, ROD[i % 2]!))
+  const shift = 2 * max[0] + APART.pack
+  const shifted = pack.map((p) => ({ ...p, positions: p.positions.map((v, i) => (i % 3 ? v : v + shift)) }))
+  return viewOf([{ positions, triangles: pointTriangles(body.mesh), colorOf: () => CLAY }, ...rod, ...shifted])
 }
 
-function rodPart(body: Float32Array, i: number): Colored {
-  let [left, floor] = [Infinity, Infinity]
-  for (let p = 0; p < body.length; p += 3) [left, floor] = [Math.min(left, body[p]!), Math.min(floor, body[p + 1]!)]
-  const [x, y, r] = [left - 0.12, floor + i / 10, 0.012]
+/** A tenth of a metre of a rod, standing on a place. */
+function rodPart(x: number, y: number, color: string): Colored {
+  const r = 0.012
   const corners = [0, 1, 2, 3, 4, 5, 6, 7].map((c) => [x + (c & 1 ? r : -r), y + (c & 2 ? 0.1 : 0), c & 4 ? r : -r])
   const faces = [0, 2, 1, 1, 2, 3, 4, 5, 6, 5, 7, 6, 0, 4, 2, 4, 6, 2, 1, 3, 5, 5, 3, 7, 2, 6, 3, 3, 6, 7]
   return {
     positions: Float32Array.from(faces.flatMap((c) => corners[c]!)),
     triangles: Uint32Array.from(faces.keys()),
-    colorOf: () => ROD[i % 2]!,
+    colorOf: () => color,
   }
 }
 
-/** Something to be drawn that is no figure: its vertices as they are, its colors in an atlas, one bone that does nothing. */
+/** Something to be drawn that is no figure: a vertex a corner, its colors in an atlas, one bone that does nothing. */
 function viewOf(parts: readonly Colored[]): FigureView {
-  const colors: string[] = []
-  const corners: { at: number[]; normal: number[]; color: number }[] = []
-  for (const { positions, triangles, colorOf } of parts) {
-    const normals = pointNormals(positions, triangles)
-    triangles.forEach((v, c) => {
-      const color = colorOf(Math.floor(c / 3))
-      if (!colors.includes(color)) colors.push(color)
-      corners.push({
-        at: [...positions.subarray(v * 3, v * 3 + 3)],
-        normal: [...normals.subarray(v * 3, v * 3 + 3)],
-        color: colors.indexOf(color),
-      })
-    })
+  const count = parts.reduce((n, p) => n + p.triangles.length, 0)
+  const [positions, normals] = [new Float32Array(count * 3), new Float32Array(count * 3)]
+  const cellOf = new Map<string, number>()
+  const cells = new Uint32Array(count)
+  let at = 0
+  for (const part of parts) {
+    const own = pointNormals(part.positions, part.triangles)
+    for (const [c, v] of part.triangles.entries()) {
+      const color = part.colorOf(Math.floor(c / 3))
+      if (!cellOf.has(color)) cellOf.set(color, cellOf.size)
+      cells[at] = cellOf.get(color)!
+      positions.set(part.positions.subarray(v * 3, v * 3 + 3), at * 3)
+      normals.set(own.subarray(v * 3, v * 3 + 3), at * 3)
+      at++
+    }
   }
-  const size = 2 ** Math.ceil(Math.log2(Math.max(2, Math.sqrt(colors.length))))
+  const size = 2 ** Math.ceil(Math.log2(Math.max(2, Math.sqrt(cellOf.size))))
   const pixels = new Uint8Array(size * size * 4).fill(255)
-  colors.forEach((color, i) =>
-    pixels.set(
-      [1, 3, 5].map((k) => parseInt(color.slice(k, k + 2), 16)),
-      i * 4,
-    ),
-  )
-  const placeOf = (color: number) => [((color % size) + 0.5) / size, (Math.floor(color / size) + 0.5) / size]
+  for (const [color, cell] of cellOf)
+    for (let k = 0; k < 3; k++) pixels[cell * 4 + k] = parseInt(color.slice(1 + 2 * k, 3 + 2 * k), 16)
+  const uvs = new Float32Array(count * 2)
+  cells.forEach((cell, v) => uvs.set([((cell % size) + 0.5) / size, (Math.floor(cell / size) + 0.5) / size], v * 2))
   return {
     topology: 'pack',
     mesh: {
-      positions: Float32Array.from(corners.flatMap((c) => c.at)),
-      normals: Float32Array.from(corners.flatMap((c) => c.normal)),
-      uvs: Float32Array.from(corners.flatMap((c) => placeOf(c.color))),
-      colors: new Float32Array(corners.length * 3).fill(1),
-      joints: new Uint16Array(corners.length * 4),
-      weights: Float32Array.from({ length: corners.length * 4 }, (_, i) => (i % 4 ? 0 : 1)),
-      indices: Uint32Array.from(corners.keys()),
+      positions,
+      normals,
+      uvs,
+      colors: new Float32Array(count * 3).fill(1),
+      joints: new Uint16Array(count * 4),
+      weights: new Float32Array(count * 4).map((_, i) => (i % 4 ? 0 : 1)),
+      indices: Uint32Array.from(cells.keys()),
     },
     pieces: [],
     bones: [{ name: 'root', parent: -1, at: [0, 0, 0] }],

@@ -90,7 +90,7 @@ export interface PackAsk {
 export interface SortedPack {
   placing: Omit<Placing, 'toBody'>
   pieces: { id: string; names: string[]; triangles: number; guesses: SlotGuess[]; view: FigureView }[]
-  /** The body and a rod of one metre. */
+  /** The body, a rod of one metre, and the pack. */
   beside: FigureView
 }
 

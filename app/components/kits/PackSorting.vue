@@ -1,8 +1,16 @@
 <script setup lang="ts">
-import { AXIS_NAMES, fullName, refOf, slotsFor, UNIT_NAMES, type PlacingGiven, type Problem } from '@idle-tinker/core'
+import {
+  AXIS_NAMES,
+  fullName,
+  refOf,
+  slotsFor,
+  UNIT_NAMES,
+  UNSURE,
+  type PlacingGiven,
+  type Problem,
+} from '@idle-tinker/core'
 import { useDebounceFn } from '@vueuse/core'
 import { theBooth } from '../../stage/Booth'
-import { boxOf, standTogether } from '../../stage/standTogether'
 import { idOf, useProject } from '../../stores/project'
 import { workshop } from '../../workers'
 import type { SortedPack } from '../../workers/protocol'
@@ -30,8 +38,8 @@ const busy = ref('')
 const chosen = ref(new Map<string, string>())
 const pictures = ref(new Map<string, string>())
 const standing = ref('')
-/** Below this a guess is for a person to look at. */
-const UNSURE = 0.7
+/** Other guesses are offered from here on. */
+const OFFERED = 0.02
 const PICTURE = 64
 
 function stemOf(file: string): string {
@@ -89,13 +97,7 @@ function takePictures(): void {
       return url ? [[id, url]] : []
     }),
   )
-  standing.value = ''
-  if (!beside) return
-  const together = standTogether(
-    beside,
-    pieces.map((p) => p.view),
-  )
-  const seen = theBooth().take(together, 300, 220, { turn: 0.35, box: boxOf(together) })
+  const seen = beside && theBooth().take(beside, 300, 220, { turn: 0.35 })
   standing.value = seen?.toDataURL() ?? ''
 }
 
@@ -108,8 +110,8 @@ const nameOf = (slot: string): string => slots.value.find((s) => s.id === slot)?
 const rows = computed(() =>
   [...(sorted.value?.pieces ?? [])].sort((a, b) => a.guesses[0]!.confidence - b.guesses[0]!.confidence),
 )
-const slotOf = (id: string): string =>
-  chosen.value.get(id) ?? sorted.value?.pieces.find((p) => p.id === id)?.guesses[0]?.slot ?? ''
+type Row = SortedPack['pieces'][number]
+const slotOf = ({ id, guesses }: Row): string => chosen.value.get(id) ?? guesses[0]!.slot
 const unsure = computed(() => rows.value.filter((r) => !chosen.value.has(r.id) && r.guesses[0]!.confidence < UNSURE))
 const percent = (v: number): string => `${Math.round(v * 100)} %`
 
@@ -126,7 +128,7 @@ async function make(): Promise<void> {
   busy.value = 'Making the kit …'
   try {
     const title = name.value.trim() || 'My models'
-    const order = rows.value.map(({ id }) => [id, slotOf(id)] as const).filter(([, slot]) => slot !== '')
+    const order = rows.value.map((row) => [row.id, slotOf(row)] as const).filter(([, slot]) => slot !== '')
     const { zip, problems: faults } = await workshop('bench').packKit({ id: idOf(title), name: title, slots: order })
     problems.value = faults
     if (zip) emit('made', new File([new Uint8Array(zip)], `${idOf(title)}.zip`))
@@ -147,13 +149,12 @@ watch(
   { immediate: true },
 )
 watch(body, () => void again())
-// it may be large; a worker that has ended has forgotten it
-onBeforeUnmount(
-  () =>
-    void workshop('bench')
-      .closePack()
-      .catch(() => undefined),
-)
+// it may be large
+onBeforeUnmount(() => {
+  workshop('bench')
+    .closePack()
+    .catch((error: unknown) => console.error('pack:', error))
+})
 </script>
 
 <template>
@@ -236,7 +237,7 @@ onBeforeUnmount(
           </tr>
         </thead>
         <tbody>
-          <tr v-for="row in rows" :key="row.id" :class="{ out: slotOf(row.id) === '' }" data-test="pack-piece">
+          <tr v-for="row in rows" :key="row.id" :class="{ out: slotOf(row) === '' }" data-test="pack-piece">
             <td class="picture">
               <img v-if="pictures.get(row.id)" :src="pictures.get(row.id)" :width="PICTURE" :height="PICTURE" alt="" />
             </td>
@@ -246,7 +247,7 @@ onBeforeUnmount(
             <td class="figures number">{{ row.triangles.toLocaleString('en') }}</td>
             <td>
               <Select
-                :model-value="slotOf(row.id)"
+                :model-value="slotOf(row)"
                 :options="slots"
                 option-label="name"
                 option-value="id"
@@ -261,7 +262,7 @@ onBeforeUnmount(
             <td class="others">
               <template v-for="g in row.guesses" :key="g.slot">
                 <Button
-                  v-if="g.slot !== slotOf(row.id) && g.confidence >= 0.02"
+                  v-if="g.slot !== slotOf(row) && g.confidence >= OFFERED"
                   size="small"
                   text
                   :label="`${nameOf(g.slot)} ${percent(g.confidence)}`"

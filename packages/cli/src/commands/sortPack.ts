@@ -9,8 +9,10 @@ import {
   problem,
   readPack,
   sortPack as sort,
+  slotFaults,
   UNIT_NAMES,
   unpackZip,
+  UNSURE,
   type BodyModel,
   type Kit,
   type PackFiles,
@@ -31,9 +33,6 @@ export interface SortOptions {
   kits: string[]
 }
 
-/** A guess that is less sure than this is for a person to look at. */
-const UNSURE = 0.7
-
 /** Tells where the pieces of a pack go on a body, and makes a kit of them. */
 export async function sortPack(input: string, options: SortOptions, voice: Voice): Promise<number> {
   const given = givenIn(options)
@@ -49,6 +48,8 @@ export async function sortPack(input: string, options: SortOptions, voice: Voice
   if (!pack.value) return 1
 
   const knowledge = learnSlots(kits, body.value)
+  const faults = slotFaults(knowledge)
+  if (faults.length) return voice.tell(faults)
   const placing = placePack(pack.value, knowledge, given.value)
   const { up, front, unit, sure, height } = placing
   const percent = (v: number) => `${Math.round(v * 100)} %`

@@ -11,8 +11,6 @@ export interface PackPiece {
   /** In order of use; each triangle's is one of them. */
   materials: PackMaterial[]
   materialOf: Uint16Array
-  /** Whether it hangs on bones. */
-  skinned: boolean
 }
 
 export interface PackMaterial {

@@ -17,7 +17,6 @@ interface Samples {
   at: Float32Array
   /** xyz a place, of length one. */
   out: Float32Array
-  triangles: Uint32Array
 }
 
 /** What a body is to pieces that are tried on it. */
@@ -67,7 +66,7 @@ export function bodySpace(body: BodyModel): BodySpace {
     body,
     surface: new Surface(positions, triangles),
     regionOf,
-    samples: { at: Float32Array.from(at!), out: Float32Array.from(out!), triangles: new Uint32Array(0) },
+    samples: { at: Float32Array.from(at!), out: Float32Array.from(out!) },
     sampleRegions: Uint8Array.from(region!),
     patchOf: Uint16Array.from(patches!),
     patchSizes,
@@ -77,7 +76,7 @@ export function bodySpace(body: BodyModel): BodySpace {
 }
 
 /** Places spread over a surface by area, the same each time (a sequence of the golden ratio within it). */
-export function samplesOn({ positions, triangles }: Soup, count: number): Samples {
+function samplesOn({ positions, triangles }: Soup, count: number): Samples {
   const ends: number[] = []
   let area = 0
   for (let t = 0; t < triangles.length; t += 3) {
@@ -87,7 +86,6 @@ export function samplesOn({ positions, triangles }: Soup, count: number): Sample
   const samples: Samples = {
     at: new Float32Array(count * 3),
     out: new Float32Array(count * 3),
-    triangles: new Uint32Array(count),
   }
   let t = 0
   for (let i = 0; i < count; i++) {
@@ -102,7 +100,6 @@ export function samplesOn({ positions, triangles }: Soup, count: number): Sample
       samples.at[i * 3 + k] = a + u * (b - a) + v * (c - a)
       samples.out[i * 3 + k] = normal[k]!
     }
-    samples.triangles[i] = t
   }
   return samples
 }

@@ -6,7 +6,7 @@ import { checkLibrary } from '../kit/library.ts'
 import type { Kit } from '../kit/Kit.ts'
 import { clearPart, setPart } from '../recipe/edits.ts'
 import { newRecipe, partReference } from '../recipe/defaults.ts'
-import { createRandom } from '../recipe/random.ts'
+import { createRandom, type Random } from '../recipe/random.ts'
 import { demoKit, demoTarget, kitFiles } from '../testing/demoKits.ts'
 import { LYING, scrambled } from '../testing/scrambledPack.ts'
 import { packKit } from './packKit.ts'
@@ -266,6 +266,9 @@ f 1 2 5
         ['json.gltf', text('{"asset":')],
         ['far.gltf', text('{"asset":{"version":"2.0"},"buffers":[{"uri":"https://elsewhere/a.bin","byteLength":4}]}')],
         ['thing.abc', text('?')],
+        ['null.gltf', text('{"asset":{"version":"2.0"},"buffers":[null]}')],
+        // odd in what is not needed: nothing to say of it
+        ['bare.gltf', text('{"asset":{"version":"2.0"},"materials":[null,{"pbrMetallicRoughness":null}]}')],
         ['none.obj', text('v 1 2 x\nf 1 2 3\nf 9 9 9\n')],
         ['point.obj', text('v 1 1 1\nv 1 1 1\nv 1 1 1\nf 1 2 3\n')],
         ['sky.obj', text('v 1e30 0 0\nv 0 1e30 0\nv 0 0 1\nf 1 2 3\n')],
@@ -278,6 +281,7 @@ f 1 2 5
       'empty.glb',
       'far.gltf',
       'json.gltf',
+      'null.gltf',
       'point.obj#0',
       'sky.obj#0',
       'thing.abc',
@@ -293,6 +297,9 @@ f 1 2 5
     const mug = kitFiles('saltwick-folk').get('parts/mug.glb')!
     const runs = Number(process.env.TINKER_FUZZ ?? 250)
     let read = 0
+    const { json, resources } = await io.writeJSON(await io.readBinary(mug), { basename: 'mug' })
+    const gltf = JSON.stringify(json)
+    const beside = Object.entries(resources)
     for (let i = 0; i < runs; i++) {
       const random = createRandom(90_000 + i)
       const glb = mug.slice()
@@ -304,6 +311,9 @@ f 1 2 5
         new Map([
           ['a.glb', glb],
           ['b.obj', text(chars.join(''))],
+          ['b.mtl', text(chars.reverse().join(''))],
+          ['c.gltf', text(spoiled(gltf, random))],
+          ...beside,
         ]),
       )
       if (value) read++
@@ -316,6 +326,14 @@ f 1 2 5
     expect(read).toBeGreaterThan(runs / 2)
   })
 })
+
+/** JSON in which a value here and there is another, so that it is still JSON. */
+function spoiled(json: string, random: Random): string {
+  const odd = [null, -1, 1e9, 'x', [], {}, true]
+  return JSON.stringify(JSON.parse(json), (key, value: unknown) =>
+    key !== '' && random.next() < 0.01 ? random.pick(odd) : value,
+  )
+}
 
 describe('words in names', () => {
   it('are small and single', () => {

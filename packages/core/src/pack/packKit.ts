@@ -9,14 +9,12 @@ import { KIT_FORMAT, KitSchema, type KitManifest, type PartDef } from '../kit/sc
 import type { Pack, PackMaterial, PackPiece } from './Pack.ts'
 import { moved, type Placing } from './placePack.ts'
 import { nearestExample, type SlotKnowledge } from './sortPieces.ts'
-import { wordsOf } from './words.ts'
 
 /** What becomes of the pieces of a pack. */
 export interface PackOrder {
   /** The new kit. */
   id: string
   name: string
-  license?: string
   /** Piece to the slot it goes to; those that are not named are left out. */
   slots: ReadonlyMap<string, string>
 }
@@ -32,7 +30,7 @@ export async function packKit(
   placing: Placing,
   knowledge: SlotKnowledge,
   kits: ReadonlyMap<string, Kit>,
-  { id, name, license, slots }: PackOrder,
+  { id, name, slots }: PackOrder,
 ): Promise<Read<KitFiles>> {
   const problems: Problem[] = []
   const { body } = knowledge.space
@@ -42,7 +40,6 @@ export async function packKit(
     id,
     name,
     kitVersion: '1.0.0',
-    ...(license !== undefined && { license }),
     bodies: [],
     slots: [],
     parts: [],
@@ -144,7 +141,7 @@ function slugOf(names: readonly string[], otherwise: string): string {
 }
 
 const titleOf = (id: string): string => {
-  const text = wordsOf(id).length ? id.replaceAll('-', ' ') : id
+  const text = id.replaceAll('-', ' ')
   return text.charAt(0).toUpperCase() + text.slice(1)
 }
 

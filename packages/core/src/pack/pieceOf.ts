@@ -1,3 +1,4 @@
+import { boundsOf } from '../mesh/Mesh.ts'
 import { weldRows } from '../mesh/weld.ts'
 import type { PackMaterial, PackPiece } from './Pack.ts'
 
@@ -9,7 +10,6 @@ export interface Run {
   normals: ArrayLike<number> | null
   indices: ArrayLike<number>
   material: PackMaterial
-  skinned: boolean
 }
 
 /**
@@ -48,6 +48,14 @@ export function pieceOf(runs: readonly Run[]): Omit<PackPiece, 'id' | 'names'> |
     triangles: kindOf,
     materials,
     materialOf: Uint16Array.from(materialOf),
-    skinned: runs.some((run) => run.skinned),
   }
 }
+
+/** How large a piece is, corner to corner, in the file's own unit. */
+export function sizeOf({ positions }: Pick<PackPiece, 'positions'>): number {
+  const { min, max } = boundsOf(positions)
+  return Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2])
+}
+
+/** What a file is called, without its folders and its ending. */
+export const stemOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1).replace(/\.[^.]*$/, '')

@@ -2,6 +2,7 @@ import { Matrix4, Vector3 } from 'three'
 import { boundsOf, type Bounds } from '../mesh/Mesh.ts'
 import type { Pack, PackPiece } from './Pack.ts'
 import { shapeOn, type BodySpace } from './bodySpace.ts'
+import { sizeOf } from './pieceOf.ts'
 import { likeness, type SlotKnowledge } from './sortPieces.ts'
 import { wordsOf } from './words.ts'
 
@@ -43,7 +44,7 @@ const AXES: Record<Axis, readonly [number, number, number]> = {
 }
 
 /** Turns what points up and to the front to where our bodies have it: Y up, facing Z. */
-export function turnOf(up: Axis, front: Axis): Matrix4 {
+function turnOf(up: Axis, front: Axis): Matrix4 {
   const [u, f] = [new Vector3(...AXES[up]), new Vector3(...AXES[front])]
   const side = new Vector3().crossVectors(u, f)
   return new Matrix4().makeBasis(side, u, f).transpose()
@@ -67,7 +68,7 @@ const USUAL: readonly number[] = [0, -2, -2.5, -2.5, -0.5, -2.5, -3, -3]
 const TRIED = 24
 /** What the likeness of one piece to what is known is worth in logs, against what is usual. */
 const WORTH = 4
-/** A height that is so much larger or smaller than expected, in logs, is an e-th as likely at √2 of it. */
+/** How far the heights of figures stray: the variance of their logs. */
 const HEIGHT_SPREAD = 0.2
 /** What is so much less likely is not tried, in logs. */
 const BEHIND = 10
@@ -179,7 +180,7 @@ export function moved(positions: Float32Array, matrix: Matrix4): Float32Array {
   return out
 }
 
-/** What bones say of up and front, where theirs names tell feet from head and left from right. */
+/** What bones say of up and front, where their names tell feet from head and left from right. */
 function toldByBones({ joints }: Pack): { up?: Axis; front?: Axis } | null {
   const mean = (wanted: (words: readonly string[]) => boolean): Vector3 | null => {
     const found = joints.filter(({ name }) => wanted(wordsOf(name)))
@@ -215,9 +216,4 @@ function boundsOfAll(pieces: readonly PackPiece[]): Bounds {
 const extentOf = ({ min, max }: Bounds, up: Axis): number => {
   const k = ['x', 'y', 'z'].indexOf(up.at(-1)!)
   return Math.max(1e-9, max[k]! - min[k]!)
-}
-
-function sizeOf({ positions }: PackPiece): number {
-  const { min, max } = boundsOf(positions)
-  return Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2])
 }

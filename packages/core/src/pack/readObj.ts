@@ -3,7 +3,7 @@ import { MTLLoader } from 'three/addons/loaders/MTLLoader.js'
 import { OBJLoader } from 'three/addons/loaders/OBJLoader.js'
 import { problem, type Read } from '../base/problem.ts'
 import type { Pack, PackPiece } from './Pack.ts'
-import { pieceOf, type Run } from './pieceOf.ts'
+import { pieceOf, stemOf, type Run } from './pieceOf.ts'
 
 /** What has no color of its own. */
 const PLAIN = '#cccccc'
@@ -18,15 +18,16 @@ const LINES = /^\s*(?:v|vn|vt|f|o|g|usemtl|s)\s/
  */
 export function readObj(text: string, path: string, library: string): Read<Pack> {
   let meshes: Mesh<BufferGeometry, Material | Material[]>[]
+  let materialsInfo: Record<string, { kd?: unknown[] }>
   try {
     const lines = text.replaceAll(/\\\r?\n/g, ' ').split(/\r?\n/)
     const plain = lines.filter((line) => LINES.test(line)).join('\n')
     meshes = new OBJLoader().parse(plain).children.filter((child) => child instanceof Mesh) as typeof meshes
+    materialsInfo = new MTLLoader().parse(library, '').materialsInfo as typeof materialsInfo
   } catch (error) {
     const message = `It cannot be read as OBJ: ${error instanceof Error ? error.message : String(error)}`
     return { value: null, problems: [problem('obj-broken', path, message, 'Export it again.', 'warning')] }
   }
-  const { materialsInfo } = new MTLLoader().parse(library, '')
   const colorOf = (name: string): string => {
     const [r, g, b] = (materialsInfo[name]?.kd ?? []).map(Number)
     // the format says nothing of color spaces: what programs write is what they show
@@ -34,7 +35,7 @@ export function readObj(text: string, path: string, library: string): Read<Pack>
     return [r, g, b].every((v) => Number.isFinite(v)) ? `#${color.getHexString()}` : PLAIN
   }
   const hasPicture = (name: string) => 'map_kd' in (materialsInfo[name] ?? {})
-  const stem = path.slice(path.lastIndexOf('/') + 1).replace(/\.[^.]*$/, '')
+  const stem = stemOf(path)
   const pieces = meshes.flatMap((mesh, i): PackPiece[] => {
     const piece = pieceOf(runsOf(mesh, colorOf, hasPicture))
     return piece ? [{ ...piece, id: `${path}#${i}`, names: [...new Set([mesh.name, stem].filter(Boolean))] }] : []
@@ -62,7 +63,6 @@ function runsOf(
       normals: normal ? normal.array.slice(from, to) : null,
       indices: [...Array(corners[g]! - (corners[g]! % 3)).keys()],
       material: { name, color: colorOf(name), picture: hasPicture(name) },
-      skinned: false,
     }
   })
 }

@@ -2,12 +2,11 @@ import { WebIO, type Document, type Node } from '@gltf-transform/core'
 import { Color, LinearSRGBColorSpace } from 'three'
 import { problem, type Problem, type Read } from '../base/problem.ts'
 import { parseJson } from '../base/validate.ts'
-import { boundsOf } from '../mesh/Mesh.ts'
 import { checkGltf } from '../scene/checkGltf.ts'
 import { placedMeshes, type PlacedPrimitive } from '../scene/placedMeshes.ts'
 import { readScene } from '../scene/readScene.ts'
 import type { Pack, PackPiece } from './Pack.ts'
-import { pieceOf } from './pieceOf.ts'
+import { pieceOf, sizeOf, stemOf } from './pieceOf.ts'
 import { readObj } from './readObj.ts'
 
 /** The files of a pack by path. */
@@ -81,11 +80,6 @@ const setAside = (where: string, message: string) =>
 const LEAST_SIZE = 1e-6
 const MOST_SIZE = 1e8
 
-function sizeOf({ positions }: PackPiece): number {
-  const { min, max } = boundsOf(positions)
-  return Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2])
-}
-
 /** What one file holds; null where it is none that holds models. */
 async function readOne(path: string, files: PackFiles): Promise<Read<Pack> | null> {
   const bytes = files.get(path)!
@@ -122,26 +116,29 @@ async function readGltf(path: string, files: PackFiles): Promise<Read<Document>>
   if (faults.length) return { value: null, problems: faults }
   const json = value as {
     buffers?: { uri?: unknown }[]
-    materials?: { name?: unknown; pbrMetallicRoughness?: { baseColorFactor?: unknown; baseColorTexture?: unknown } }[]
+    materials?: ({ name?: unknown; pbrMetallicRoughness?: Record<string, unknown> | null } | null)[]
     images?: unknown
     textures?: unknown
   }
-  const resources: Record<string, Uint8Array<ArrayBuffer>> = {}
-  for (const [i, { uri }] of (json.buffers ?? []).entries()) {
-    if (typeof uri !== 'string') return give(`Its buffer ${i} names no file.`, 'Export it as GLB.')
-    if (uri.startsWith('data:')) continue
-    const found = files.get(folderOf(path) + decodePath(uri))
-    if (!found) return give(`Its buffer “${uri.slice(0, 80)}” is not in the pack.`, 'Add it, or export as GLB.')
-    resources[uri] = new Uint8Array(found)
-  }
-  // what is sorted is told by its shape: pictures are not read here, so none has to be found
-  const { images: _images, textures: _textures, materials, ...bare } = json
-  const plain = materials?.map(({ name, pbrMetallicRoughness: { baseColorFactor, baseColorTexture } = {} }) => ({
-    extras: { [PICTURE]: baseColorTexture !== undefined },
-    ...(typeof name === 'string' ? { name } : {}),
-    ...(Array.isArray(baseColorFactor) ? { pbrMetallicRoughness: { baseColorFactor } } : {}),
-  }))
   try {
+    const resources: Record<string, Uint8Array<ArrayBuffer>> = {}
+    for (const [i, { uri }] of (json.buffers ?? []).entries()) {
+      if (typeof uri !== 'string') return give(`Its buffer ${i} names no file.`, 'Export it as GLB.')
+      if (uri.startsWith('data:')) continue
+      const found = files.get(folderOf(path) + decodePath(uri))
+      if (!found) return give(`Its buffer “${uri.slice(0, 80)}” is not in the pack.`, 'Add it, or export as GLB.')
+      resources[uri] = new Uint8Array(found)
+    }
+    // what is sorted is told by its shape: pictures are not read here, so none has to be found
+    const { images: _images, textures: _textures, materials, ...bare } = json
+    const plain = materials?.map((material) => {
+      const { baseColorFactor, baseColorTexture } = material?.pbrMetallicRoughness ?? {}
+      return {
+        extras: { [PICTURE]: baseColorTexture !== undefined },
+        ...(typeof material?.name === 'string' ? { name: material.name } : {}),
+        ...(Array.isArray(baseColorFactor) ? { pbrMetallicRoughness: { baseColorFactor } } : {}),
+      }
+    })
     const document = await new WebIO().readJSON({
       json: { ...bare, ...(plain && { materials: plain }) } as never,
       resources,
@@ -178,10 +175,10 @@ function readDocument(read: Read<Document>, path: string): Read<Pack> {
     if (runs) runs.push(primitive)
     else byNode.set(primitive.node, [primitive])
   }
-  const stem = path.slice(path.lastIndexOf('/') + 1).replace(/\.[^.]*$/, '')
+  const stem = stemOf(path)
   const pieces = [...byNode].flatMap(([node, runs], i): PackPiece[] => {
     const piece = pieceOf(
-      runs.map(({ primitive, positions, indices, material, joints: skin }) => ({
+      runs.map(({ primitive, positions, indices, material }) => ({
         positions,
         normals: primitive.getAttribute('NORMAL')?.getArray() ?? null,
         indices,
@@ -190,7 +187,6 @@ function readDocument(read: Read<Document>, path: string): Read<Pack> {
           color: hexOf(material?.getBaseColorFactor()),
           picture: Boolean(material?.getBaseColorTexture() ?? material?.getExtras()[PICTURE]),
         },
-        skinned: skin !== null,
       })),
     )
     if (!piece) return []

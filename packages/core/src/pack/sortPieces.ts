@@ -1,9 +1,13 @@
+import { problem, type Problem } from '../base/problem.ts'
 import type { BodyModel, Kit } from '../kit/Kit.ts'
 import { leftToHands, namesBody, slotsFor } from '../kit/library.ts'
 import type { SlotDef } from '../kit/schema.ts'
 import { pointTriangles } from '../mesh/Mesh.ts'
 import { bodySpace, shapeOn, type BodySpace, type Soup } from './bodySpace.ts'
 import { meaningsOf, wordsOf } from './words.ts'
+
+/** A guess that is less sure than this is for a person to look at. */
+export const UNSURE = 0.7
 
 /** One slot that a piece may go to. */
 export interface SlotGuess {
@@ -88,6 +92,12 @@ export function learnSlots(kits: ReadonlyMap<string, Kit>, body: BodyModel): Slo
       if (socket) add({ ...soup, positions: soup.positions.map((v, i) => v + socket.at[i % 3]!) }, socket.at)
     }
   return knowledgeOf({ space, slots, examples, named })
+}
+
+/** Why nothing can be sorted on a body; empty where it can. */
+export function slotFaults({ slots, space: { body } }: SlotKnowledge): Problem[] {
+  if (slots.length) return []
+  return [problem('slots-none', `${body.kit}/${body.def.id}`, 'This body has no slots.', 'Choose another body.')]
 }
 
 /** The same knowledge, as it would be without one part: "kit/part". */

@@ -32,13 +32,7 @@ export const LYING: Record<string, readonly [readonly number[], readonly number[
 const METRES: Record<Unit, number> = { m: 1, cm: 0.01, mm: 0.001, inch: 0.0254, foot: 0.3048 }
 
 /** Parts of a kit as somebody else's pack: other axes, another unit, no names that say anything. */
-export async function scrambled(
-  kit: Kit,
-  ids: readonly string[],
-  lying: string,
-  unit: Unit,
-  named = false,
-): Promise<PackFiles> {
+export async function scrambled(kit: Kit, ids: readonly string[], lying: string, unit: Unit): Promise<PackFiles> {
   const files = new Map<string, Uint8Array>()
   const columns = LYING[lying]!.map((c) => c.map((v) => v / METRES[unit]))
   for (const [i, id] of ids.entries()) {
@@ -52,7 +46,7 @@ export async function scrambled(
     const [scene] = root.listScenes()
     for (const node of scene!.listChildren()) turned.addChild(node)
     scene!.addChild(turned)
-    files.set(named ? `${id}.glb` : `m${i.toString().padStart(3, '0')}.glb`, await io.writeBinary(document))
+    files.set(`m${i.toString().padStart(3, '0')}.glb`, await io.writeBinary(document))
   }
   return files
 }
