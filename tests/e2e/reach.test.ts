@@ -44,6 +44,9 @@ describe('everyone', () => {
         }
         await j.driver.sleep(400)
         expect(await faults(), `${route}, ${light}`).toEqual([])
+        // a picture of one color takes 5 KB, the emptiest station 60
+        const picture = Buffer.from(await j.driver.takeScreenshot(), 'base64')
+        expect(picture.length, `${route}, ${light}, as it is seen`).toBeGreaterThan(20_000)
         if (route === '/ship') await j.click('edit-target')
       }
       await j.click('theme')

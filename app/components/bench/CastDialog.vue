@@ -252,7 +252,7 @@ function choose(id: string): void {
   filter: brightness(0) opacity(0.72);
 }
 
-:global(.lamp) .outline {
+.lamp .outline {
   filter: brightness(0) invert(0.85);
 }
 </style>
