@@ -11,6 +11,8 @@ const root = dirname(dirname(fileURLToPath(import.meta.url)))
 let passed = 0
 let failed = 0
 const times = []
+/** What failed, with its reason: said once more at the very end, where who reads only the end finds it. */
+const faults = []
 
 /**
  * Runs one part and says what it said, all at once when it is over: two parts run side by side.
@@ -22,7 +24,8 @@ const times = []
  */
 async function runPart(name, [command, ...args], priority) {
   const start = Date.now()
-  const child = spawn(command, args, { cwd: root, stdio: ['ignore', 'pipe', 'pipe'] })
+  const env = { ...process.env, NO_COLOR: '1', FORCE_COLOR: '0' }
+  const child = spawn(command, args, { cwd: root, env, stdio: ['ignore', 'pipe', 'pipe'] })
   if (child.pid !== undefined) setPriority(child.pid, priority)
   const [all, out] = [[], []]
   child.stdout.on('data', (chunk) => (all.push(chunk), out.push(chunk)))
@@ -44,17 +47,19 @@ async function runChecks(priority) {
   const counts = /(\d+) passed, (\d+) failed/.exec(out)
   passed += Number(counts?.[1] ?? 0)
   failed += counts ? Number(counts[2]) : 1
+  if (!counts || Number(counts[2])) faults.push(`checks:\n${out.slice(-4000)}`)
 }
 
 /** The tests of one of Vitest's projects. */
 async function runProject(project, priority) {
   const report = join(root, `.data/${project}.json`)
   rmSync(report, { force: true })
-  const { well } = await runPart(
+  const { out, well } = await runPart(
     project,
     [
       join(root, 'node_modules/.bin/vitest'),
-      ...['run', '--project', project, '--reporter=dot', '--reporter=json', `--outputFile.json=${report}`],
+      ...['run', '--project', project, '--silent=passed-only'],
+      ...['--reporter=dot', '--reporter=json', `--outputFile.json=${report}`],
     ],
     priority,
   )
@@ -62,10 +67,18 @@ async function runProject(project, priority) {
     const result = JSON.parse(readFileSync(report, 'utf8'))
     passed += result.numPassedTests
     failed += result.numFailedTests
-    if (!well && result.numFailedTests === 0) failed++
-  } catch {
-    failed++
+    for (const { assertionResults, message, name } of result.testResults) {
+      for (const test of assertionResults.filter(({ status }) => status === 'failed')) {
+        faults.push(`${project} › ${test.fullName}\n${test.failureMessages.join('\n').slice(0, 2000)}`)
+      }
+      if (message) faults.push(`${project} › ${name}\n${message.slice(0, 2000)}`)
+    }
+    if (well || result.numFailedTests > 0) return
+  } catch (error) {
+    faults.push(`${project}: no report (${error.message})`)
   }
+  failed++
+  faults.push(`${project}: ended badly\n${out.slice(-2000)}`)
 }
 
 await runScript(async () => {
@@ -89,6 +102,7 @@ await runScript(async () => {
     await runProject('unit', behind)
   }
   await Promise.all([inFront(), between()])
+  for (const fault of faults) say(`✗ ${fault}`)
   say(times.join(', '))
   say(`${passed} passed, ${failed} failed`)
   process.exitCode = failed ? 1 : 0
