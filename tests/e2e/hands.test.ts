@@ -130,6 +130,76 @@ describe('hands on the Bench', () => {
   })
 })
 
+describe('fingers and a pen', () => {
+  const value = async (id: string) => Number((await j.text(`value-${id}`)).trim())
+  type At = readonly [x: number, y: number]
+  /** Fingers on the screen from now on; none: all are raised. */
+  const fingers = (type: 'touchStart' | 'touchMove' | 'touchEnd', ...at: At[]) =>
+    j.devtools('Input.dispatchTouchEvent', { type, touchPoints: at.map(([x, y], id) => ({ x, y, id })) })
+  const pen = (type: string, [x, y]: At) =>
+    j.devtools('Input.dispatchMouseEvent', {
+      ...{ type, x, y, pointerType: 'pen', clickCount: 1 },
+      ...{ button: type === 'mouseMoved' ? 'none' : 'left', buttons: type === 'mouseReleased' ? 0 : 1 },
+    })
+  /** The middle of something, and places beside it. */
+  const middleOf = async (test: string) => {
+    const { x, y, width, height } = await (await j.find(test)).getRect()
+    return (right = 0, down = 0): At => [x + width / 2 + right, y + height / 2 + down]
+  }
+
+  it('pull, while a second finger changes nothing', async () => {
+    await j.unfold('torso')
+    const before = await value('shoulders')
+    const [tab, stage] = [await middleOf('pull-shoulders'), await middleOf('stage')]
+    await fingers('touchStart', tab())
+    await fingers('touchMove', tab(12))
+    await j.until('wider', async () => (await value('shoulders')) > before + 0.02)
+    const wider = await value('shoulders')
+    await fingers('touchStart', tab(12), stage(-250, -120))
+    await fingers('touchMove', tab(12), stage(-90, 60))
+    await fingers('touchMove', tab(20), stage(-60, 80))
+    await j.until('wider still', async () => (await value('shoulders')) > wider)
+    await fingers('touchEnd')
+    // 20 pixels are less than twice 12: the other finger went 200
+    expect(await value('shoulders')).toBeLessThan(wider + (wider - before))
+    await j.click('undo')
+    await j.until('in one step', async () => Math.abs((await value('shoulders')) - before) < 1e-6)
+  })
+
+  it('nudge, turn the stage, and bring it nearer with two fingers', async () => {
+    await tray('Nudge')
+    const stage = await middleOf('stage')
+    await pen('mouseMoved', stage(30, -40))
+    await pen('mousePressed', stage(30, -40))
+    for (const x of [45, 60, 80]) await pen('mouseMoved', stage(x, -40))
+    await pen('mouseReleased', stage(80, -40))
+    await j.until('the coat is nudged', async () => (await j.text('nudge-panel')).includes('Quay master’s coat'))
+    const nudged = (await kept()).nudges!
+    expect(nudged[0]!.points.length).toBeGreaterThan(5)
+
+    await tray('Shape')
+    await j.unfold('torso')
+    /** Where a handle stands, pixels. */
+    const at = async (id: string) => (await j.find(`pull-${id}`)).getRect()
+    const tall = async () => (await at('waist')).y - (await at('shoulders')).y
+    const before = await tall()
+    await fingers('touchStart', stage(-160, -150), stage(-40, -150))
+    for (const far of [80, 100, 130]) await fingers('touchMove', stage(-100 - far, -150), stage(-100 + far, -150))
+    await fingers('touchEnd')
+    await j.until('nearer', async () => (await tall()) > before * 1.2)
+    const drawn = () =>
+      j.driver.executeScript<string>(`return document.querySelector('[data-test="stage"]').toDataURL()`)
+    const near = await drawn()
+    await fingers('touchStart', stage(-280, -60))
+    for (const x of [-270, -255, -240]) await fingers('touchMove', stage(x, -60))
+    await fingers('touchEnd')
+    await j.until('turned', async () => (await drawn()) !== near)
+    // turning and nearing are no strokes
+    expect((await kept()).nudges).toEqual(nudged)
+    expect(await j.errors()).toEqual([])
+  })
+})
+
 describe('the way back', () => {
   it('keeps a snapshot to look at beside the figure, tells what differs, and goes back to it as a step', async () => {
     const before = await j.text('part-hat')

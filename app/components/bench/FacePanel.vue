@@ -65,20 +65,21 @@ function setPlace(to: DialPlace, mark: string | null): void {
   last.value = { place: to, face: faceNow() }
 }
 
-const held = ref(false)
+/** The pointer that has the dial in hand. */
+const held = ref<number | null>(null)
 function follow(event: PointerEvent): void {
   const { left, top } = (event.currentTarget as HTMLElement).getBoundingClientRect()
   setPlace(placeAt((event.clientX - left - HALF) / REACH, (event.clientY - top - HALF) / REACH), 'mood')
 }
 function grab(event: PointerEvent): void {
-  if ((event.target as HTMLElement).closest('.mood')) return
+  if (held.value !== null || (event.target as HTMLElement).closest('.mood')) return
   ;(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
-  held.value = true
+  held.value = event.pointerId
   follow(event)
 }
-function release(): void {
-  if (!held.value) return
-  held.value = false
+function release(event: PointerEvent): void {
+  if (held.value !== event.pointerId) return
+  held.value = null
   figure.settle()
 }
 
@@ -112,9 +113,9 @@ function choose(id: string): void {
   <section v-if="moods.length" class="face" data-test="face-panel">
     <div
       class="dial"
-      :class="{ held }"
+      :class="{ held: held !== null }"
       @pointerdown="grab"
-      @pointermove="held && follow($event)"
+      @pointermove="held === $event.pointerId && follow($event)"
       @pointerup="release"
       @pointercancel="release"
     >

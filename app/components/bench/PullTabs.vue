@@ -10,6 +10,8 @@ import { pullBy, type PullDirection } from '../../stage/pull'
 
 /** Handles on the figure: what lies at one place is pulled together, in as many directions as it has. */
 const props = defineProps<{ stage: Stage; frame: number }>()
+/** Whether a handle is in hand. */
+const emit = defineEmits<{ hold: [inHand: boolean] }>()
 const figure = useFigure()
 const view = useView()
 const { body, sliderValue: value, slide } = useKit()
@@ -109,6 +111,8 @@ function projected({ landmark, direction: [x, y, z] }: NonNullable<SliderDef['pu
 
 interface Grip {
   landmark: string
+  /** Whose grip it is: there may be several fingers. */
+  pointer: number
   /** The arrow that was grasped: it alone moves where the pull is straight along it. */
   arrows: { slider: SliderDef; direction: PullDirection; value: number }[]
   from: { x: number; y: number }
@@ -118,10 +122,13 @@ interface Grip {
 const held = shallowRef<Grip | null>(null)
 
 function grab(event: PointerEvent, handle: Handle, arrow: Arrow): void {
+  // one thing at a time: a second finger waits
+  if (held.value) return
   ;(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
   const own = [arrow, ...handle.arrows.filter((a) => a !== arrow)]
   held.value = {
     landmark: handle.landmark,
+    pointer: event.pointerId,
     arrows: own.map(({ slider, direction }) => ({ slider, direction, value: value(slider) })),
     from: { x: event.clientX, y: event.clientY },
     at: pointer.value,
@@ -130,7 +137,7 @@ function grab(event: PointerEvent, handle: Handle, arrow: Arrow): void {
 
 function pull(event: PointerEvent): void {
   const grip = held.value
-  if (!grip) return
+  if (grip?.pointer !== event.pointerId) return
   const { left, top } = place.value!.getBoundingClientRect()
   held.value = { ...grip, at: { x: event.clientX - left, y: event.clientY - top } }
   const moves = pullBy(
@@ -143,10 +150,20 @@ function pull(event: PointerEvent): void {
   })
 }
 
-function release(): void {
+function release(event: PointerEvent): void {
+  if (held.value?.pointer !== event.pointerId) return
   held.value = null
   figure.settle()
 }
+
+// wherever the pointer is by then: a handle that is turned out of sight goes away under it
+useEventListener('pointermove', pull)
+useEventListener(['pointerup', 'pointercancel'], release)
+watch(
+  () => held.value !== null,
+  (inHand) => emit('hold', inHand),
+)
+onBeforeUnmount(() => emit('hold', false))
 
 function step(event: KeyboardEvent, slider: SliderDef): void {
   const by = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[event.key]
@@ -187,9 +204,6 @@ const said = computed(() => {
         :aria-valuenow="value(a.slider)"
         :aria-valuetext="`${value(a.slider).toFixed(2)}, ${word(a.slider)}`"
         @pointerdown.stop="grab($event, h, a)"
-        @pointermove="pull"
-        @pointerup="release"
-        @pointercancel="release"
         @keydown="step($event, a.slider)"
         @keyup="figure.settle()"
       >

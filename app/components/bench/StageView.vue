@@ -153,9 +153,18 @@ onBeforeUnmount(() => {
 /** What the pointer may do instead of turning the figure; the first that wants a press has it. */
 const hands: StageHand[] = props.tabs ? [useLookHand(), useNudgeHand(), usePlaceHand()] : []
 const held = shallowRef<StageHand | null>(null)
+/** Whether one of the handles on the figure is in hand. */
+const pulling = ref(false)
+/** While one finger has something in hand, the others do nothing: neither go on with it nor turn the stage. */
+function isAnotherFinger(event: PointerEvent): boolean {
+  if ((!held.value && !pulling.value) || event.isPrimary) return false
+  event.stopPropagation()
+  return true
+}
 function takeUp(event: PointerEvent): void {
   const s = stage.value
   if (!s || event.button !== 0 || event.target !== canvas.value) return
+  if (isAnotherFinger(event)) return
   held.value = hands.find((hand) => hand.down(s, event)) ?? null
   if (!held.value) return
   // the stage is not turned meanwhile
@@ -163,7 +172,7 @@ function takeUp(event: PointerEvent): void {
   canvas.value!.setPointerCapture(event.pointerId)
 }
 function goAlong(event: PointerEvent): void {
-  if (!stage.value) return
+  if (!stage.value || isAnotherFinger(event)) return
   if (held.value) held.value.move(stage.value, event)
   else if (event.pointerType !== 'touch') for (const hand of hands) hand.hover?.(stage.value, event)
 }
@@ -171,7 +180,7 @@ function leave(): void {
   if (stage.value && !held.value) for (const hand of hands) hand.hover?.(stage.value, null)
 }
 function letGo(event: PointerEvent): void {
-  if (!held.value || !stage.value) return
+  if (!held.value || !stage.value || isAnotherFinger(event)) return
   event.stopPropagation()
   held.value.up(stage.value, event)
   held.value = null
@@ -284,7 +293,7 @@ defineExpose({ scrub: (time: number) => stage.value?.scrub(time) })
           translate: `${brushAt.x - brushAt.size}px ${brushAt.y - brushAt.size}px`,
         }"
       />
-      <PullTabs v-if="tabs && stage && view.tray !== 'nudge'" :stage="stage" :frame="frame" />
+      <PullTabs v-if="tabs && stage && view.tray !== 'nudge'" :stage="stage" :frame="frame" @hold="pulling = $event" />
       <StageLooks v-if="tabs && stage" :stage="stage" />
       <ul v-if="tabs && told.length" class="told" role="status" data-test="told">
         <li v-for="p in told" :key="p.where + p.code">{{ p.message }} {{ p.remedy }}</li>

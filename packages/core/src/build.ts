@@ -22,7 +22,7 @@ import { atlasUvs, layoutAtlas, paintAtlas, type Atlas, type AtlasLayout } from 
 import { decodeImage, type Pixels } from './color/decodeImage.ts'
 import { nudgeMoves, type Nudgeable } from './dress/nudge.ts'
 import type { StandingSurface } from './dress/spots.ts'
-import { assembleOutfit, dressOutfit, nudgeable, partJoints, type Outfit } from './dress/outfit.ts'
+import { assembleOutfit, clearLayers, followBody, followOn, nudgeable, partJoints, type Outfit } from './dress/outfit.ts'
 import type { Paint } from './kit/readModel.ts'
 import { cornerCount, triangleCount, type Mesh, type Morph } from './mesh/Mesh.ts'
 import { topologyOf } from './mesh/topology.ts'
@@ -100,6 +100,10 @@ interface Dressed {
 }
 
 interface Shape {
+  /** The outfit and what its sliders play. */
+  slidersKey: string
+  /** As sliders alone make it: nothing nudged, nothing pushed clear. */
+  followed: Float32Array
   positions: Float32Array
   normals: Float32Array
   landmarks: Float32Array
@@ -253,8 +257,10 @@ export class Builder {
     const dressed = this.dress(resolved, outfitKey)
     const active = activeDeltas(dressed.body, resolved.sliders)
     const nudged = resolved.nudges.size ? ` ${JSON.stringify([...resolved.nudges])}` : ''
-    const shapeKey = `${outfitKey} ${active.map(({ delta, weight }) => `${delta.name} ${weight}`).join()}${nudged}`
-    return { dressed, active, shape: this.shape(dressed, active, resolved.nudges, shapeKey), outfitKey, shapeKey }
+    const slidersKey = `${outfitKey} ${active.map(({ delta, weight }) => `${delta.name} ${weight}`).join()}`
+    const shapeKey = `${slidersKey}${nudged}`
+    const shape = this.shape(dressed, active, resolved.nudges, shapeKey, slidersKey)
+    return { dressed, active, shape, outfitKey, shapeKey }
   }
 
   /** Names to parts, faults told. */
@@ -294,26 +300,38 @@ export class Builder {
     shaping: readonly ActiveDelta[],
     nudges: Resolved['nudges'],
     shapeKey: string,
+    slidersKey: string,
   ): Shape {
     const make = () => {
       const { body, outfit, merged, ground, scratch } = dressed
       // what nobody can come back to is written over; only as many are made as are remembered, and one
       const shape = dressed.spare.pop() ?? emptyShape(body, merged, dressed.spare)
       const { mesh } = body.model
-      applyDeltas(mesh.positions, shaping, merged.bodyPositions)
+      const { positions } = merged.mesh
       const active = [...shaping]
       const nudge = nudges.get(null)
+      // a hand that nudges waits for what it moves, not for all that stays as it was
+      const before = nudges.size ? this.memory.kept<Shape>('shape').find((s) => s.slidersKey === slidersKey) : undefined
+      if (before) positions.set(before.followed)
+      else {
+        applyDeltas(mesh.positions, shaping, merged.bodyPositions)
+        followBody(outfit, shaping)
+      }
+      shape.slidersKey = slidersKey
+      shape.followed.set(positions)
       if (nudge) {
         // one more delta of the body, of this very shape: what is worn and the joints go along
         const surface = { positions: merged.bodyPositions, triangles: body.triangles, neighbours: body.neighbours }
-        active.push({ delta: nudgeMoves(surface, nudge), weight: 1 })
-        addDelta(active.at(-1)!.delta, 1, merged.bodyPositions)
+        const delta = nudgeMoves(surface, nudge)
+        active.push({ delta, weight: 1 })
+        addDelta(delta, 1, merged.bodyPositions)
+        followOn(outfit, delta)
       }
-      dressOutfit(outfit, merged.bodyPositions, active, nudges)
-      shape.positions.set(merged.mesh.positions)
+      clearLayers(outfit, merged.bodyPositions, nudges)
+      shape.positions.set(positions)
       shapeLandmarks(body, active, shape.landmarks)
       shape.lift = standOnGround(shape.positions, ground)
-      computeNormals(merged.mesh, shape.positions, shape.normals, scratch)
+      computeNormals(merged.mesh, shape.positions, shape.normals, scratch, before)
       shape.joints.set(jointsAt(body, shape.landmarks))
       shape.joints.set(partJoints(outfit, active), body.model.bones.length * 3)
       for (let i = 1; i < shape.joints.length; i += 3) shape.joints[i]! += shape.lift
@@ -479,6 +497,8 @@ function limitsOf(target: Target, { reduce, lods }: BuildOptions): number[] {
 function emptyShape(body: PreparedBody, { mesh, bones }: Merged, spare: Shape[]): Shape {
   return {
     spare,
+    slidersKey: '',
+    followed: new Float32Array(mesh.positions.length),
     positions: new Float32Array(mesh.positions.length),
     normals: new Float32Array(mesh.normals.length),
     landmarks: new Float32Array(body.landmarks.length),

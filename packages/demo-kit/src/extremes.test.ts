@@ -1,6 +1,8 @@
+import { Quaternion, Vector3 } from 'three'
 import { describe, expect, it } from 'vitest'
 import {
   Builder,
+  clipsOf,
   newRecipe,
   newTarget,
   partReference,
@@ -8,15 +10,21 @@ import {
   prepareBody,
   setPart,
   shapeSlidersOf,
+  type Figure,
+  type Mesh,
   type PreparedBody,
   type Recipe,
 } from '@idle-tinker/core'
 import { activeDeltas } from '../../core/src/body/shapeBody.ts'
+import { poseAt } from '../../core/src/motion/Clip.ts'
+import { createWorldPose, skinPoints, solveForward } from '../../core/src/rig/Pose.ts'
 import { demoKit } from '../../core/src/testing/demoKits.ts'
 
 const folk = await demoKit('saltwick-folk')
+const tide = await demoKit('tide-creatures')
+const kits = new Map([folk, tide].map((kit) => [kit.manifest.id, kit]))
 const human = prepareBody(folk.bodies.get('human')!)
-const ottern = prepareBody((await demoKit('tide-creatures')).bodies.get('ottern')!)
+const ottern = prepareBody(tide.bodies.get('ottern')!)
 /** So many sliders of a random recipe stand at one of their ends: more than anybody would push there by hand. */
 const AT_ENDS = 12
 /** Share of faces that may lie wrong way round: what a figure is forgiven unseen. */
@@ -76,9 +84,20 @@ function flipped(body: PreparedBody, positions: Float32Array): number {
   return over / (triangles.length / 3)
 }
 
+/** Arms below the elbow, and what they hang beside. */
+const HANGING = {
+  arm: /(LowerArm|Hand|Proximal|Intermediate|Metacarpal|Distal)$/,
+  trunk: /^(hips|spine|chest|upperChest)$/,
+  leg: /(UpperLeg|LowerLeg)$/,
+}
+
+const skinned = ({ positions, joints, weights }: Mesh) => [positions, joints, weights] as const
+
 /** Which limb each point belongs to, by the bone that moves it most. */
-function limbs(body: PreparedBody, groups: Readonly<Record<string, RegExp>>): (string | null)[] {
-  const { mesh, bones } = body.model
+function limbs(
+  { mesh, bones }: { mesh: Mesh; bones: readonly { name: string }[] },
+  groups: Readonly<Record<string, RegExp>>,
+): (string | null)[] {
   return Array.from({ length: mesh.positions.length / 3 }, (_, p) => {
     let [best, most] = [-1, 0.6]
     for (let k = 0; k < 4; k++)
@@ -119,10 +138,33 @@ function wayOut(
   return leaves ? { far, face } : null
 }
 
+/** Heads and arms that lie in a trunk or a leg, from where one would have to go this far to come out again. */
+function sunk(positions: Float32Array, triangles: Uint32Array, limbOf: (string | null)[]): string[] {
+  const DEEP = 0.004
+  const found = new Set<string>()
+  const faces = normals(positions, triangles)
+  const out = new Float32Array(positions.length)
+  for (let t = 0; t < triangles.length; t++)
+    for (let k = 0; k < 3; k++) out[triangles[t]! * 3 + k]! += faces[Math.floor(t / 3) * 3 + k]!
+  for (const [p, limb] of limbOf.entries()) {
+    if (limb !== 'head' && limb !== 'arm') continue
+    const n = [0, 1, 2].map((k) => out[p * 3 + k]!)
+    const length = Math.hypot(...n) || 1
+    const along = n.map((v) => v / length)
+    const from = along.map((v, k) => positions[p * 3 + k]! + v * 1e-4)
+    const hit = wayOut(positions, triangles, from, along)
+    if (!hit || hit.far < DEEP) continue
+    const others = [0, 1, 2].map((k) => limbOf[triangles[hit.face + k]!]!)
+    const other = others.find((o) => o === 'trunk' || o === 'leg')
+    if (other) found.add(`${limb} in ${other}`)
+  }
+  return [...found]
+}
+
 describe.each([
-  ['the human', human],
-  ['the ottern', ottern],
-])('%s', (_name, body) => {
+  ['the human', human, folk],
+  ['the ottern', ottern, tide],
+])('%s', (_name, body, kit) => {
   it('keeps its faces the right way round in 2,000 random recipes at random ends', () => {
     const random = numbers(7)
     const worst = { share: 0, sliders: {} as Recipe['sliders'] }
@@ -132,6 +174,42 @@ describe.each([
       if (share > worst.share) Object.assign(worst, { share, sliders })
     }
     expect(worst.share, JSON.stringify(worst.sliders)).toBeLessThanOrEqual(FLIPPED)
+  })
+
+  it('has its hands out of its trunk and its thighs while it stands and while it goes, in 12 random recipes', () => {
+    const builder = new Builder(kits)
+    const plain: Recipe = { ...newRecipe(kit, body.model.def.id, 'Somebody'), parts: [] }
+    const random = numbers(5)
+    /** What is sunk in what at six moments of every clip, each arm turned in at the shoulder by so much, radians. */
+    const sunkInClips = (sliders: Recipe['sliders'], turnedIn: number) => {
+      const { mesh, skeleton } = builder.build({ ...plain, sliders }, newTarget('any', 'Any')).figure!
+      const triangles = pointTriangles(mesh)
+      const limbOf = limbs({ mesh, bones: skeleton.bones }, HANGING)
+      expect(limbOf.filter((l) => l === 'arm').length).toBeGreaterThan(100)
+      const world = createWorldPose(skeleton.bones)
+      const posed = new Float32Array(mesh.positions.length)
+      return clipsOf({ skeleton, mesh } as Figure, kits, plain).flatMap((clip) =>
+        [0, 1, 2, 3, 4, 5].flatMap((moment) => {
+          const pose = poseAt(clip, (clip.duration * moment) / 6)
+          for (const [b, { name }] of skeleton.bones.entries()) {
+            if (!/UpperArm$/.test(name)) continue
+            const turn = new Quaternion().setFromAxisAngle(
+              new Vector3(0, 0, 1),
+              /^left/.test(name) ? -turnedIn : turnedIn,
+            )
+            turn.multiply(new Quaternion().fromArray(pose.turns, b * 4)).toArray(pose.turns, b * 4)
+          }
+          skinPoints(skeleton.bones, solveForward(skeleton.bones, pose, world), ...skinned(mesh), posed)
+          return sunk(posed, triangles, limbOf)
+        }),
+      )
+    }
+    for (let i = 0; i < 12; i++) {
+      const sliders = atRandomEnds(body, random)
+      expect(sunkInClips(sliders, 0), JSON.stringify(sliders)).toEqual([])
+    }
+    // the check itself: arms that are pressed against the sides
+    expect(sunkInClips({}, 0.6).length).toBeGreaterThan(0)
   })
 
   it('has two names for no movement, and every slider does something at both its ends', () => {
@@ -147,7 +225,7 @@ describe.each([
 describe('the human', () => {
   it('has its chin out of its chest, and its arms out of its trunk, in 150 random recipes', () => {
     const triangles = pointTriangles(human.model.mesh)
-    const limbOf = limbs(human, {
+    const limbOf = limbs(human.model, {
       head: /^(head|jaw)$/,
       arm: /(LowerArm|Hand|Proximal|Intermediate|Metacarpal)$/,
       trunk: /^(hips|spine|chest|upperChest)$/,
@@ -176,29 +254,6 @@ describe('the human', () => {
     limbOf.forEach((l, p) => l === 'head' && (low[p * 3 + 1]! -= 0.2))
     expect(sunk(low, triangles, limbOf)).toContain('head in trunk')
   })
-
-  /** Heads and arms that lie in a trunk or a leg, from where one would have to go this far to come out again. */
-  function sunk(positions: Float32Array, triangles: Uint32Array, limbOf: (string | null)[]): string[] {
-    const DEEP = 0.004
-    const found = new Set<string>()
-    const faces = normals(positions, triangles)
-    const out = new Float32Array(positions.length)
-    for (let t = 0; t < triangles.length; t++)
-      for (let k = 0; k < 3; k++) out[triangles[t]! * 3 + k]! += faces[Math.floor(t / 3) * 3 + k]!
-    for (const [p, limb] of limbOf.entries()) {
-      if (limb !== 'head' && limb !== 'arm') continue
-      const n = [0, 1, 2].map((k) => out[p * 3 + k]!)
-      const length = Math.hypot(...n) || 1
-      const along = n.map((v) => v / length)
-      const from = along.map((v, k) => positions[p * 3 + k]! + v * 1e-4)
-      const hit = wayOut(positions, triangles, from, along)
-      if (!hit || hit.far < DEEP) continue
-      const others = [0, 1, 2].map((k) => limbOf[triangles[hit.face + k]!]!)
-      const other = others.find((o) => o === 'trunk' || o === 'leg')
-      if (other) found.add(`${limb} in ${other}`)
-    }
-    return [...found]
-  }
 })
 
 describe('the ground', () => {

@@ -33,4 +33,9 @@ export class Memory {
     made?.()
     return value
   }
+
+  /** What is kept of a stage, the last used first. */
+  kept<T>(stage: string): T[] {
+    return [...(this.stages.get(stage)?.values() ?? [])].reverse() as T[]
+  }
 }

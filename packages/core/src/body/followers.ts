@@ -26,13 +26,18 @@ export function packFollowing(rows: { sources: readonly number[]; weights: reado
  */
 export function followDelta(following: Following, points: number, delta: Morph): Float32Array {
   const full = new Float32Array(points * 3)
+  const moved = new Uint8Array(points)
   for (let i = 0; i < delta.points.length; i++) {
+    moved[delta.points[i]!] = 1
     const o = delta.points[i]! * 3
     for (let k = 0; k < 3; k++) full[o + k] = delta.deltas[i * 3 + k]!
   }
   const { starts, sources, weights } = following
   const out = new Float32Array((starts.length - 1) * 3)
   for (let f = 0; f < starts.length - 1; f++) {
+    let follows = false
+    for (let i = starts[f]!; i < starts[f + 1]! && !follows; i++) follows = moved[sources[i]!] === 1
+    if (!follows) continue
     // three sums at once: this is what a hand waits for
     let [x, y, z] = [0, 0, 0]
     for (let i = starts[f]!; i < starts[f + 1]!; i++) {

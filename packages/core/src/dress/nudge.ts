@@ -44,7 +44,11 @@ export function nudgeTo(
 ): Nudge | null {
   const moved: number[] = []
   for (let p = 0; p < wanted.length / 3; p++)
-    if ([0, 1, 2].some((k) => wanted[p * 3 + k] !== surface.positions[p * 3 + k])) moved.push(p)
+    for (let i = p * 3; i < p * 3 + 3; i++)
+      if (wanted[i] !== surface.positions[i]) {
+        moved.push(p)
+        break
+      }
   const frames = pointFrames(surface.positions, surface.triangles, surface.neighbours, moved)
   const points: number[] = []
   const offsets: number[] = []

@@ -4,6 +4,7 @@ import { addDelta, applyDeltas, type ActiveDelta } from '../body/shapeBody.ts'
 import type { PreparedBody } from '../body/PreparedBody.ts'
 import type { PartBone, PartModel } from '../kit/Kit.ts'
 import { pointNeighbours, type Packed } from '../mesh/adjacency.ts'
+import type { Morph } from '../mesh/Mesh.ts'
 import { Surface } from '../mesh/Surface.ts'
 import type { ResolvedPart } from '../recipe/resolve.ts'
 import type { Nudge } from '../recipe/schema.ts'
@@ -231,15 +232,26 @@ export function layerDeltas(layer: Layer, active: readonly ActiveDelta[]): Activ
   return active.map(({ delta, weight }) => ({ delta: deltaOf(layer.bound, delta), weight }))
 }
 
+/** Moves every layer that follows the body with its deltas, from where it lies at rest. */
+export function followBody(outfit: Outfit, active: readonly ActiveDelta[]): void {
+  for (const layer of outfit.layers)
+    if (!layer.ridesOn) applyDeltas(layer.rest, layerDeltas(layer, active), layer.positions)
+}
+
+/** Moves them on, with one delta more. */
+export function followOn(outfit: Outfit, delta: Morph): void {
+  for (const layer of outfit.layers) if (!layer.ridesOn) addDelta(deltaOf(layer.bound, delta), 1, layer.positions)
+}
+
 /**
- * Shapes every layer, pushes it clear of the body and the layers beneath, and last moves what was nudged on it.
+ * Pushes every layer that has followed clear of the body and of the layers beneath, draws in what is pressed, and last
+ * moves what was nudged on it.
  *
  * @param nudges by instance
  */
-export function dressOutfit(
+export function clearLayers(
   outfit: Outfit,
   bodyPositions: Float32Array,
-  active: readonly ActiveDelta[],
   nudges: ReadonlyMap<string | null, Nudge> = new Map(),
 ): void {
   const ride = [0, 0, 0]
@@ -249,7 +261,6 @@ export function dressOutfit(
       for (let i = 0; i < layer.positions.length; i++) layer.positions[i] = layer.rest[i]! + ride[i % 3]!
       continue
     }
-    applyDeltas(layer.rest, layerDeltas(layer, active), layer.positions)
     if (layer.onBody) pushClear(layer.positions, bodyPositions, layer.onBody)
     for (const { layer: inner, anchors } of layer.onLayers)
       pushClear(layer.positions, outfit.layers[inner]!.positions, anchors)
@@ -258,6 +269,12 @@ export function dressOutfit(
     const nudge = nudges.get(layer.instance)
     if (nudge) addDelta(nudgeMoves(nudgeable(layer.bound, layer.positions), nudge), 1, layer.positions)
   }
+}
+
+/** Shapes every layer as the body's deltas do, and clears it. */
+export function dressOutfit(outfit: Outfit, bodyPositions: Float32Array, active: readonly ActiveDelta[]): void {
+  followBody(outfit, active)
+  clearLayers(outfit, bodyPositions)
 }
 
 /** A part's surface, shaped so. */

@@ -74,28 +74,43 @@ function reaches(tie: Tie, { points }: Morph): boolean {
 export function shareWithNeighbours(values: Float32Array, stride: number, { neighbours, share, free }: Hanging): void {
   const { starts, items } = neighbours
   const next = new Float32Array(free.length * stride)
-  const columns = usedColumns(values, stride)
+  const { columns, rows: live } = usedOf(values, stride)
+  // a small move is shared by few: the others stay at nothing until it reaches them
+  const reached: number[] = []
   for (let round = 0; round < ROUNDS; round++) {
+    reached.length = 0
     for (let at = 0; at < free.length; at++) {
       const p = free[at]!
+      const [from, to] = [starts[p]!, starts[p + 1]!]
+      let near = live[p] === 1
+      for (let i = from; i < to && !near; i++) near = live[items[i]!] === 1
+      if (!near) continue
+      reached.push(at)
       const s = share[p]!
-      const part = s / (starts[p + 1]! - starts[p]!)
+      const part = s / (to - from)
       for (const k of columns) {
         let sum = 0
-        for (let i = starts[p]!; i < starts[p + 1]!; i++) sum += values[items[i]! * stride + k]!
+        for (let i = from; i < to; i++) sum += values[items[i]! * stride + k]!
         next[at * stride + k] = values[p * stride + k]! * (1 - s) + sum * part
       }
     }
-    for (let at = 0; at < free.length; at++) {
-      const p = free[at]! * stride
-      for (const k of columns) values[p + k] = next[at * stride + k]!
+    for (const at of reached) {
+      const p = free[at]!
+      live[p] = 1
+      for (const k of columns) values[p * stride + k] = next[at * stride + k]!
     }
   }
 }
 
-/** Columns of a table in which anything stands; of a table of bones most are empty. */
-function usedColumns(values: Float32Array, stride: number): number[] {
+/** The columns and rows of a table in which anything stands; of a table of bones most columns are empty. */
+function usedOf(values: Float32Array, stride: number): { columns: number[]; rows: Uint8Array } {
   const used = new Uint8Array(stride)
-  for (let i = 0; i < values.length; i++) if (values[i] !== 0) used[i % stride] = 1
-  return [...used.keys()].filter((k) => used[k])
+  const rows = new Uint8Array(values.length / stride)
+  for (let row = 0, i = 0; row < rows.length; row++)
+    for (let k = 0; k < stride; k++, i++)
+      if (values[i] !== 0) {
+        used[k] = 1
+        rows[row] = 1
+      }
+  return { columns: [...used.keys()].filter((k) => used[k]), rows }
 }

@@ -3,10 +3,11 @@ import type { Mesh } from './Mesh.ts'
 /** Scratch that `computeNormals` needs for a mesh; make it once, reuse it on every step. */
 export interface NormalScratch {
   smooth: Float32Array // xyz a point
+  touched: Uint8Array // one a point
 }
 
-export function createNormalScratch(mesh: Pick<Mesh, 'positions'>): NormalScratch {
-  return { smooth: new Float32Array(mesh.positions.length) }
+export function createNormalScratch({ positions }: Pick<Mesh, 'positions'>): NormalScratch {
+  return { smooth: new Float32Array(positions.length), touched: new Uint8Array(positions.length / 3) }
 }
 
 /**
@@ -16,15 +17,18 @@ export function createNormalScratch(mesh: Pick<Mesh, 'positions'>): NormalScratc
  *
  * @param positions xyz a point, metres
  * @param out       xyz a corner, unit length
+ * @param known     another shape of the mesh with its normals: worked out anew is only what differs from it
  */
 export function computeNormals(
   mesh: Pick<Mesh, 'cornerPoints' | 'indices' | 'softness'>,
   positions: Float32Array,
   out: Float32Array,
   scratch: NormalScratch,
+  known?: { positions: Float32Array; normals: Float32Array },
 ): void {
   const { cornerPoints, indices, softness } = mesh
   const smooth = scratch.smooth
+  const touched = known ? touchedPoints(mesh, positions, known.positions, scratch.touched) : null
   out.fill(0)
   smooth.fill(0)
   for (let t = 0; t < indices.length; t += 3) {
@@ -34,6 +38,7 @@ export function computeNormals(
     const a = cornerPoints[indices[t]!]! * 3
     const b = cornerPoints[indices[t + 1]!]! * 3
     const c = cornerPoints[indices[t + 2]!]! * 3
+    if (touched && !touched[a / 3] && !touched[b / 3] && !touched[c / 3]) continue
     const ax = positions[a]!
     const ay = positions[a + 1]!
     const az = positions[a + 2]!
@@ -67,6 +72,12 @@ export function computeNormals(
   }
   for (let corner = 0; corner < cornerPoints.length; corner++) {
     const i = corner * 3
+    if (touched && !touched[cornerPoints[corner]!]) {
+      out[i] = known!.normals[i]!
+      out[i + 1] = known!.normals[i + 1]!
+      out[i + 2] = known!.normals[i + 2]!
+      continue
+    }
     let x = out[i]!
     let y = out[i + 1]!
     let z = out[i + 2]!
@@ -102,10 +113,44 @@ export function computeNormals(
   }
 }
 
-/** Unit normals of points: area-weighted mean over the triangles around each. xyz a point. */
-export function pointNormals(positions: Float32Array, triangles: Uint32Array): Float32Array {
+/** Into `touched`: 1 for every point of a triangle of which a point stands elsewhere than in the other shape. */
+function touchedPoints(
+  { cornerPoints, indices }: Pick<Mesh, 'cornerPoints' | 'indices'>,
+  positions: Float32Array,
+  others: Float32Array,
+  touched: Uint8Array,
+): Uint8Array {
+  const [moved, near] = [1, 2]
+  for (let p = 0, i = 0; p < touched.length; p++, i += 3)
+    touched[p] =
+      positions[i] !== others[i] || positions[i + 1] !== others[i + 1] || positions[i + 2] !== others[i + 2] ? moved : 0
+  for (let t = 0; t < indices.length; t += 3) {
+    const a = cornerPoints[indices[t]!]!
+    const b = cornerPoints[indices[t + 1]!]!
+    const c = cornerPoints[indices[t + 2]!]!
+    if (((touched[a]! | touched[b]! | touched[c]!) & moved) === 0) continue
+    touched[a]! |= near
+    touched[b]! |= near
+    touched[c]! |= near
+  }
+  return touched
+}
+
+/**
+ * Unit normals of points: area-weighted mean over the triangles around each. xyz a point.
+ *
+ * @param only the points whose normals are asked for; what stands for the others means nothing
+ */
+export function pointNormals(
+  positions: Float32Array,
+  triangles: Uint32Array,
+  only?: ArrayLike<number>,
+): Float32Array {
   const out = new Float32Array(positions.length)
+  const asked = only ? new Uint8Array(positions.length / 3) : null
+  if (asked) for (let i = 0; i < only!.length; i++) asked[only![i]!] = 1
   for (let t = 0; t < triangles.length; t += 3) {
+    if (asked && !asked[triangles[t]!] && !asked[triangles[t + 1]!] && !asked[triangles[t + 2]!]) continue
     const [x, y, z, area] = triangleNormal(positions, triangles[t]!, triangles[t + 1]!, triangles[t + 2]!)
     for (let k = 0; k < 3; k++) {
       const p = triangles[t + k]! * 3
@@ -115,6 +160,7 @@ export function pointNormals(positions: Float32Array, triangles: Uint32Array): F
     }
   }
   for (let p = 0; p < out.length; p += 3) {
+    if (asked && !asked[p / 3]) continue
     const length = Math.sqrt(out[p]! ** 2 + out[p + 1]! ** 2 + out[p + 2]! ** 2)
     if (length > 0) for (let k = 0; k < 3; k++) out[p + k]! /= length
     else out[p + 1] = 1

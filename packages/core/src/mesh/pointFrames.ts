@@ -17,7 +17,7 @@ export function pointFrames(
   { starts, items }: Packed,
   points: ArrayLike<number>,
 ): Float32Array {
-  const normals = pointNormals(positions, triangles)
+  const normals = pointNormals(positions, triangles, points)
   const out = new Float32Array(points.length * 9)
   for (let i = 0; i < points.length; i++) {
     const p = points[i]!

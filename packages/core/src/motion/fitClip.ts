@@ -3,6 +3,7 @@ import type { Skeleton } from '../rig/Skeleton.ts'
 import type { Clip } from './Clip.ts'
 import { keepChainsUp } from './keepChainsUp.ts'
 import { legsOf } from './Leg.ts'
+import { keepArmsOut, type Flanks } from './keepArmsOut.ts'
 import { liftHands } from './liftHands.ts'
 import { plantFeet, type Moment } from './plantFeet.ts'
 import { channelsOf } from './curves.ts'
@@ -16,9 +17,15 @@ const SAMPLES_A_SECOND = 30
  * Fits a clip's curves to a skeleton's own proportions: plays them thirty times a second, then
  * plants the feet on the figure's own soles. Lengths in curves are in leg lengths, turns in degrees.
  *
- * @param soles what can touch the ground, by limb (see `solesOf`); without any, feet go where curves say
+ * @param soles  what can touch the ground, by limb (see `solesOf`); without any, feet go where curves say
+ * @param flanks what arms can hang into (see `flanksOf`); without, they hang where curves say
  */
-export function fitClip(clip: ClipDef, skeleton: Skeleton, soles: readonly Sole[] = []): Clip {
+export function fitClip(
+  clip: ClipDef,
+  skeleton: Skeleton,
+  soles: readonly Sole[] = [],
+  flanks: Flanks | null = null,
+): Clip {
   const { bones } = skeleton
   const legs = legsOf(skeleton, clip)
   const played = playedOn(skeleton, legs)
@@ -39,6 +46,7 @@ export function fitClip(clip: ClipDef, skeleton: Skeleton, soles: readonly Sole[
     }
   })
   plantFeet(skeleton, legs, soles, moments, { loop: clip.loop, pace: travel / (n - 1) })
+  if (flanks) keepArmsOut(skeleton, flanks, moments, clip.loop)
   liftHands(skeleton, soles, moments, clip.loop)
   keepChainsUp(skeleton, soles, moments, clip.loop, travel > 0)
 

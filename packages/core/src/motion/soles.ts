@@ -2,13 +2,13 @@ import type { Mesh } from '../mesh/Mesh.ts'
 import { skinPoints, type WorldPose } from '../rig/Pose.ts'
 import type { Skeleton } from '../rig/Skeleton.ts'
 
+/** Points at rest, xyz each, metres, and the four bones that each hangs on. */
+export type Skin = Pick<Mesh, 'positions' | 'joints' | 'weights'>
+
 /** What of a figure can touch the ground with one limb: its points at rest, with their skin. */
-export interface Sole {
+export interface Sole extends Skin {
   /** The limb's id. */
   limb: string
-  positions: Float32Array // xyz a point, metres
-  joints: Uint16Array
-  weights: Float32Array
 }
 
 /** A point belongs to a sole from this share of its weights on. */
@@ -19,10 +19,7 @@ const SHARE = 0.3
  * and toes, on each hand (what it holds), and on chains that trail (tails). Only points that are drawn
  * count.
  */
-export function solesOf(
-  mesh: Pick<Mesh, 'positions' | 'joints' | 'weights' | 'cornerPoints'>,
-  { limbs, bones }: Skeleton,
-): Sole[] {
+export function solesOf(mesh: Skin & Pick<Mesh, 'cornerPoints'>, { limbs, bones }: Skeleton): Sole[] {
   const seen = [...new Set(mesh.cornerPoints)].sort((a, b) => a - b)
   return limbs
     .filter((limb) => limb.kind !== 'digit')
@@ -40,13 +37,23 @@ export function solesOf(
         for (let k = 0; k < 4; k++) if (own.has(mesh.joints[p * 4 + k]!)) share += mesh.weights[p * 4 + k]!
         return share >= SHARE
       })
-      return {
-        limb: limb.id,
-        positions: Float32Array.from(points.flatMap((p) => [...mesh.positions.subarray(p * 3, p * 3 + 3)])),
-        joints: Uint16Array.from(points.flatMap((p) => [...mesh.joints.subarray(p * 4, p * 4 + 4)])),
-        weights: Float32Array.from(points.flatMap((p) => [...mesh.weights.subarray(p * 4, p * 4 + 4)])),
-      }
+      return { limb: limb.id, ...takePoints(mesh, points) }
     })
+}
+
+/** Some of the points of a mesh. */
+export function takePoints({ positions, joints, weights }: Skin, points: readonly number[]): Skin {
+  const taken = {
+    positions: new Float32Array(points.length * 3),
+    joints: new Uint16Array(points.length * 4),
+    weights: new Float32Array(points.length * 4),
+  }
+  points.forEach((p, i) => {
+    taken.positions.set(positions.subarray(p * 3, p * 3 + 3), i * 3)
+    taken.joints.set(joints.subarray(p * 4, p * 4 + 4), i * 4)
+    taken.weights.set(weights.subarray(p * 4, p * 4 + 4), i * 4)
+  })
+  return taken
 }
 
 /** The sole's points in a pose, into `out`; xyz a point. */
