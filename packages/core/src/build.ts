@@ -22,7 +22,15 @@ import { atlasUvs, layoutAtlas, paintAtlas, type Atlas, type AtlasLayout } from 
 import { decodeImage, type Pixels } from './color/decodeImage.ts'
 import { nudgeMoves, type Nudgeable } from './dress/nudge.ts'
 import type { StandingSurface } from './dress/spots.ts'
-import { assembleOutfit, clearLayers, followBody, followOn, nudgeable, partJoints, type Outfit } from './dress/outfit.ts'
+import {
+  assembleOutfit,
+  clearLayers,
+  followBody,
+  followOn,
+  nudgeable,
+  partJoints,
+  type Outfit,
+} from './dress/outfit.ts'
 import type { Paint } from './kit/readModel.ts'
 import { cornerCount, triangleCount, type Mesh, type Morph } from './mesh/Mesh.ts'
 import { topologyOf } from './mesh/topology.ts'
@@ -31,7 +39,7 @@ import { movementsOf } from './kit/movements.ts'
 import { withExpression } from './recipe/expressions.ts'
 import { setNudge } from './recipe/nudges.ts'
 import { resolveRecipe, type Kits, type Resolved } from './recipe/resolve.ts'
-import type { Recipe } from './recipe/schema.ts'
+import type { Nudge, Recipe } from './recipe/schema.ts'
 import type { Target } from './recipe/target.ts'
 import { buildSkeleton, foldSkin, type Skeleton } from './rig/Skeleton.ts'
 
@@ -145,6 +153,7 @@ export class Builder {
   private readonly kits: Kits
   private readonly memory = new Memory(REMEMBERED)
   private done: Stage[] = []
+  private readonly active = new WeakMap<Resolved, ActiveDelta[]>()
 
   private readonly shelf: Shelf | null
 
@@ -255,8 +264,10 @@ export class Builder {
       ...resolved.parts.map(({ instance, slot, part }) => [instance, slot, part.hash]),
     ])
     const dressed = this.dress(resolved, outfitKey)
-    const active = activeDeltas(dressed.body, resolved.sliders)
-    const nudged = resolved.nudges.size ? ` ${JSON.stringify([...resolved.nudges])}` : ''
+    // asked for again with every step of a stroke, of a figure that stays as it is
+    let active = this.active.get(resolved)
+    if (!active) this.active.set(resolved, (active = activeDeltas(dressed.body, resolved.sliders)))
+    const nudged = [...resolved.nudges].map(([on, nudge]) => ` ${JSON.stringify(on)} ${nudgeKey(nudge)}`).join('')
     const slidersKey = `${outfitKey} ${active.map(({ delta, weight }) => `${delta.name} ${weight}`).join()}`
     const shapeKey = `${slidersKey}${nudged}`
     const shape = this.shape(dressed, active, resolved.nudges, shapeKey, slidersKey)
@@ -272,7 +283,7 @@ export class Builder {
       recipe.parts,
       Object.entries(recipe.colors).sort(),
       sliders.sort(),
-      recipe.nudges ?? 0,
+      recipe.nudges?.map(nudgeKey) ?? 0,
     ])
     return this.remember('resolve', 'resolve', key, () => resolveRecipe(recipe, this.kits))
   }
@@ -492,6 +503,15 @@ const isStill = ({ still, reduce, lods }: BuildOptions) => Boolean(still && !red
 /** The triangle limit of each level asked for; Infinity for a finest level that is left as it is. */
 function limitsOf(target: Target, { reduce, lods }: BuildOptions): number[] {
   return [reduce ? target.limits.triangles : Infinity, ...(lods ? target.lods.map((l) => l.triangles) : [])]
+}
+
+const nudgeKeys = new WeakMap<Nudge, string>()
+
+/** What a nudge holds, as a text; written once, as a stroke asks for it again and again. */
+function nudgeKey(nudge: Nudge): string {
+  let key = nudgeKeys.get(nudge)
+  if (key === undefined) nudgeKeys.set(nudge, (key = JSON.stringify(nudge)))
+  return key
 }
 
 function emptyShape(body: PreparedBody, { mesh, bones }: Merged, spare: Shape[]): Shape {

@@ -25,13 +25,7 @@ export function packFollowing(rows: { sources: readonly number[]; weights: reado
  * @param points how many points that mesh has
  */
 export function followDelta(following: Following, points: number, delta: Morph): Float32Array {
-  const full = new Float32Array(points * 3)
-  const moved = new Uint8Array(points)
-  for (let i = 0; i < delta.points.length; i++) {
-    moved[delta.points[i]!] = 1
-    const o = delta.points[i]! * 3
-    for (let k = 0; k < 3; k++) full[o + k] = delta.deltas[i * 3 + k]!
-  }
+  const { full, moved } = spread(delta, points)
   const { starts, sources, weights } = following
   const out = new Float32Array((starts.length - 1) * 3)
   for (let f = 0; f < starts.length - 1; f++) {
@@ -51,6 +45,21 @@ export function followDelta(following: Following, points: number, delta: Morph):
     out[f * 3 + 2] = z
   }
   return out
+}
+
+let spreadLast: ReturnType<typeof spread> | null = null
+
+/** A delta over all points, and which of them it moves. One delta goes through many ties in a row: the last is kept. */
+function spread(delta: Morph, points: number): { delta: Morph; full: Float32Array; moved: Uint8Array } {
+  if (spreadLast?.delta === delta && spreadLast.moved.length === points) return spreadLast
+  const full = new Float32Array(points * 3)
+  const moved = new Uint8Array(points)
+  for (let i = 0; i < delta.points.length; i++) {
+    const p = delta.points[i]!
+    moved[p] = 1
+    for (let k = 0; k < 3; k++) full[p * 3 + k] = delta.deltas[i * 3 + k]!
+  }
+  return (spreadLast = { delta, full, moved })
 }
 
 /** Keeps only the points that move by more than a tenth of a millimetre. */

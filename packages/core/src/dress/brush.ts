@@ -80,7 +80,7 @@ function takeSmallAlong(surface: Nudgeable, now: Float32Array, wanted: Float32Ar
   const { triangles, positions } = surface
   let all = shells.get(triangles)
   if (!all) shells.set(triangles, (all = shellsOf(triangles, positions.length / 3)))
-  const isSmall = all.map((shell, i) => i > 0 && widthOf(positions, shell) < SMALL * radius)
+  const isSmall = all.map((shell, i) => i > 0 && isNarrow(positions, shell, SMALL * radius))
   for (const [i, shell] of all.entries()) {
     if (!isSmall[i]) continue
     const middle = middleOf(positions, shell)
@@ -98,15 +98,25 @@ function takeSmallAlong(surface: Nudgeable, now: Float32Array, wanted: Float32Ar
   }
 }
 
-const farFrom = (positions: Float32Array, p: number, at: readonly number[]) =>
-  Math.hypot(positions[p * 3]! - at[0]!, positions[p * 3 + 1]! - at[1]!, positions[p * 3 + 2]! - at[2]!)
+/** The distance of a point from a place, metres; without `Math.hypot`, which a hand would wait for. */
+function farFrom(positions: Float32Array, p: number, at: readonly number[]): number {
+  const [x, y, z] = [positions[p * 3]! - at[0]!, positions[p * 3 + 1]! - at[1]!, positions[p * 3 + 2]! - at[2]!]
+  return Math.sqrt(x * x + y * y + z * z)
+}
 
-const middleOf = (positions: Float32Array, points: Uint32Array) =>
-  [0, 1, 2].map((k) => points.reduce((s, p) => s + positions[p * 3 + k]! / points.length, 0))
+function middleOf(positions: Float32Array, points: Uint32Array): [number, number, number] {
+  let [x, y, z] = [0, 0, 0]
+  for (const p of points) {
+    x += positions[p * 3]!
+    y += positions[p * 3 + 1]!
+    z += positions[p * 3 + 2]!
+  }
+  return [x / points.length, y / points.length, z / points.length]
+}
 
-function widthOf(positions: Float32Array, points: Uint32Array): number {
+function isNarrow(positions: Float32Array, points: Uint32Array, width: number): boolean {
   const middle = middleOf(positions, points)
-  return 2 * points.reduce((most, p) => Math.max(most, farFrom(positions, p, middle)), 0)
+  return points.every((p) => farFrom(positions, p, middle) < width / 2)
 }
 
 /** The brush's effect on each point, 0 to 1: full in its middle, none at its rim. */
@@ -114,8 +124,7 @@ function weightsAt(positions: Float32Array, at: Place, { radius, softness, stren
   const weights = new Float32Array(positions.length / 3)
   const full = 1 - Math.min(1, Math.max(0, softness))
   for (let p = 0; p < weights.length; p++) {
-    const far =
-      Math.hypot(positions[p * 3]! - at[0], positions[p * 3 + 1]! - at[1], positions[p * 3 + 2]! - at[2]) / radius
+    const far = farFrom(positions, p, at) / radius
     if (far >= 1) continue
     const t = far <= full ? 1 : (1 - far) / (1 - full)
     weights[p] = t * t * (3 - 2 * t) * strength

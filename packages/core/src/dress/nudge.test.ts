@@ -277,6 +277,32 @@ describe('what was nudged', () => {
     expect(is![2] - was![2]).toBeGreaterThan(0.02)
   })
 
+  it('makes the same figure to the bit whether made from what was just there or from nothing', () => {
+    const coat = wear(wear(human, folk, 'coat-quay'), folk, 'boots-sea')
+    const hand = new Builder(kits)
+    let now = hand.build(coat, near) && coat
+    const on = coat.parts.find(({ slot }) => slot === 'over')!.id
+    const foot = pointNear(0.1, 0.01, 0.1)
+    const steps: ((r: Recipe) => Recipe)[] = [
+      (r) => nudgeFigure(hand, r, undefined, stroke({ kind: 'swell', mirrored: true })),
+      (r) => nudgeFigure(hand, r, on, stroke()),
+      (r) => setSlider(r, 'heft', 0.6, { min: -1, max: 1, default: 0 }),
+      // nudged soles lift everything
+      (r) =>
+        nudgeFigure(hand, r, undefined, stroke({ path: [foot, [foot[0], foot[1] - 0.03, foot[2]]], radius: 0.08 })),
+      (r) => nudgeFigure(hand, r, undefined, stroke({ kind: 'smooth' })),
+      (r) => setNudge(r, on, null),
+    ]
+    for (const step of steps) {
+      now = step(now)
+      const [ours, fresh] = [hand.build(now, near).figure!, new Builder(kits).build(now, near).figure!]
+      expect(ours.mesh.positions).toEqual(fresh.mesh.positions)
+      expect(ours.mesh.normals).toEqual(fresh.mesh.normals)
+      expect(ours.lift).toBe(fresh.lift)
+    }
+    expect(now.nudges).toHaveLength(1)
+  })
+
   it('is brought back region by region', () => {
     const at = pointNear(0.03, 1.62, 0.1)
     const path = [at, [at[0], at[1], at[2] + 0.02] as const]

@@ -88,6 +88,20 @@ export function shareWithNeighbours(values: Float32Array, stride: number, { neig
       reached.push(at)
       const s = share[p]!
       const part = s / (to - from)
+      if (stride === 3) {
+        // moves, which a hand waits for: three sums at once
+        let [x, y, z] = [0, 0, 0]
+        for (let i = from; i < to; i++) {
+          const q = items[i]! * 3
+          x += values[q]!
+          y += values[q + 1]!
+          z += values[q + 2]!
+        }
+        next[at * 3] = values[p * 3]! * (1 - s) + x * part
+        next[at * 3 + 1] = values[p * 3 + 1]! * (1 - s) + y * part
+        next[at * 3 + 2] = values[p * 3 + 2]! * (1 - s) + z * part
+        continue
+      }
       for (const k of columns) {
         let sum = 0
         for (let i = from; i < to; i++) sum += values[items[i]! * stride + k]!
