@@ -7,6 +7,9 @@ import { createRandom } from '../recipe/random.ts'
 import type { Place, Recipe } from '../recipe/schema.ts'
 import { demoKit, demoTarget, dressed, wear } from '../testing/demoKits.ts'
 import { shapeSlidersOf } from '../kit/movements.ts'
+import { poseAt } from '../motion/Clip.ts'
+import { createWorldPose, poseOfTurns, restPose, skinPoints, solveForward } from '../rig/Pose.ts'
+import { clipsOf } from '../ship/shipFigure.ts'
 import { placeOfSpot, spotAcross, spotBeside, spotFor, spotNear, type StandingSurface } from './spots.ts'
 
 const folk = await demoKit('saltwick-folk')
@@ -108,6 +111,46 @@ describe('things that hands put on a body', () => {
         // its foot is sunk 9 mm: something of it lies within that of the skin, most of it outside
         expect(nearest(body, points), `${id} of ${JSON.stringify(shaped.sliders)}`).toBeLessThan(0.009)
         expect(Math.max(...points.map((p) => farFrom(body, p)))).toBeGreaterThan(0.015)
+      }
+    }
+  })
+
+  it.each([
+    ['human', folk, 'trim-button'],
+    ['ottern', tide, 'growth-barnacle'],
+  ] as const)('stay on the skin of the %s in every pose of its plan and in its clips', (body, kit, part) => {
+    const bare: Recipe = { ...newRecipe(kit, body, 'Any'), parts: [] }
+    const random = createRandom(3)
+    // anywhere: on joints and in folds, too
+    const { positions, triangles } = bodyOf(bare)
+    const onSkin = kit.bodies.get(body)!.mesh
+    const open = new Set(onSkin.regionNames.flatMap((n, i) => (/^(mouth|teeth|tongue)$/.test(n) ? [] : [i])))
+    const spots = Array.from({ length: 30 }, () => Math.floor(random.next() * (triangles.length / 3)))
+      .filter((t) => open.has(onSkin.regions[onSkin.indices[t * 3]!]!))
+      .map((triangle) => ({ triangle, shares: [0.4, 0.35, 0.25] as const }))
+    expect(positions.length).toBeGreaterThan(2000)
+    for (const { triangle, shares } of spots) {
+      const recipe = put(bare, part, { at: { triangle, shares: [...shares] } })
+      const { mesh, skeleton, pieces } = builder.build(recipe, near).figure!
+      const piece = pieces.find((p) => p.id === part)!
+      const clips = clipsOf(builder.build(recipe, near).figure!, kits, recipe)
+      const poses = [
+        ...kit.bodies.get(body)!.plan.poses.map((p) => poseOfTurns(skeleton.bones, p.turns)),
+        ...clips.flatMap((clip) => [0.3, 0.7].map((at) => poseAt(clip, clip.duration * at))),
+      ]
+      let rest = 0
+      for (const [n, pose] of [restPose(skeleton.bones), ...poses].entries()) {
+        const world = solveForward(skeleton.bones, pose, createWorldPose(skeleton.bones))
+        const posed = skinPoints(skeleton.bones, world, mesh.positions, mesh.joints, mesh.weights)
+        const corners = [0, 1, 2].map((k) => new Vector3().fromArray(posed, triangles[triangle * 3 + k]! * 3))
+        const spot = corners.reduce((sum, c, k) => sum.addScaledVector(c, shares[k]!), new Vector3())
+        const own = Array.from({ length: piece.points[1] - piece.points[0] }, (_, i) =>
+          new Vector3().fromArray(posed, (piece.points[0] + i) * 3),
+        )
+        const gap = Math.min(...own.map((p) => p.distanceTo(spot)))
+        if (n === 0) rest = gap
+        // where skin bends it slides a little beneath what stands on it
+        expect(Math.abs(gap - rest), `${part} on ${triangle} in pose ${n}`).toBeLessThan(0.008)
       }
     }
   })
