@@ -141,6 +141,11 @@ export const useProject = defineStore('project', {
       await ask(`/api/documents/${kind}/${id}`, 'DELETE')
       setList(this.documents, kind, without(listOf(this.documents, kind), id))
     },
+    /** Gives a snapshot or a look another name; refused where another window has changed it since. */
+    async renameKept({ id, version, content }: Entry<Kept>, name: string) {
+      const writing = { version, content: { ...plain(content), name }, token: `${crypto.randomUUID()}.1`, after: [] }
+      this.saved('kept', await ask<Entry<Kept>>(`/api/documents/kept/${id}`, 'PUT', writing))
+    },
     async restore(kind: Kind, id: string) {
       const entry = await ask<Entry<Contents[Kind]>>(`/api/documents/${kind}/${id}/restore`, 'POST')
       setList(this.deleted, kind, without(listOf(this.deleted, kind), id))

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ChevronDown, Pencil, RotateCcw, Trash2 } from 'lucide-vue-next'
+import { ChevronDown, RotateCcw, Trash2 } from 'lucide-vue-next'
 import { useProject, type Contents, type Kind } from '../../stores/project'
 import type { Entry } from '../../documents/Keeper'
 
@@ -22,9 +22,6 @@ const emit = defineEmits<{
 
 const project = useProject()
 const panel = ref<{ toggle(e: Event): void; hide(): void }>()
-const field = ref<{ $el: HTMLInputElement }>()
-const editing = ref(false)
-const draft = ref('')
 const message = ref('')
 const entries = computed(() => project.documents[props.kind])
 const deleted = computed(() => project.deleted[props.kind])
@@ -53,19 +50,6 @@ const remove = (id: string) =>
     await project.loadDeleted(props.kind)
   })
 
-async function startRename(): Promise<void> {
-  draft.value = props.name ?? ''
-  editing.value = true
-  await nextTick()
-  field.value?.$el.focus()
-  field.value?.$el.select()
-}
-
-function finishRename(): void {
-  if (editing.value && draft.value.trim() && draft.value !== props.name) emit('rename', draft.value.trim())
-  editing.value = false
-}
-
 function toggle(event: Event): void {
   panel.value?.toggle(event)
   void attempt(() => project.loadDeleted(props.kind))
@@ -75,38 +59,17 @@ function toggle(event: Event): void {
 
 <template>
   <div class="document">
-    <InputText
-      v-if="editing"
-      ref="field"
-      v-model="draft"
-      size="small"
-      maxlength="80"
-      :aria-label="`Name of the ${noun}`"
-      data-test="rename-field"
-      @keydown.enter="finishRename"
-      @keydown.esc="editing = false"
-      @blur="finishRename"
-    />
-    <button
-      v-else
-      class="open"
-      aria-haspopup="dialog"
-      :data-test="`${kind}-name`"
-      :disabled="project.state !== 'ready'"
-      @click="toggle"
-    >
-      {{ name ?? (project.state === 'ready' ? `No ${noun}` : '…') }} <ChevronDown :size="15" />
-    </button>
-    <button
-      class="quiet"
-      :disabled="name === null"
-      :aria-label="`Rename the ${noun}`"
-      title="Rename"
-      data-test="rename"
-      @click="startRename"
-    >
-      <Pencil :size="15" />
-    </button>
+    <NameField :name="name" :noun="noun" test="rename" @rename="emit('rename', $event)">
+      <button
+        class="open"
+        aria-haspopup="dialog"
+        :data-test="`${kind}-name`"
+        :disabled="project.state !== 'ready'"
+        @click="toggle"
+      >
+        {{ name ?? (project.state === 'ready' ? `No ${noun}` : '…') }} <ChevronDown :size="15" />
+      </button>
+    </NameField>
     <Popover ref="panel" :aria-label="`All there is: ${noun}s`">
       <div class="list scroll" :data-test="`${kind}-list`">
         <div class="make"><slot /></div>

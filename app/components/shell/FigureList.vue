@@ -36,6 +36,8 @@ const makeLook = () => {
 const fromLook = ({ content }: Entry<Kept>) =>
   attempt(() => project.add('figure', { ...plain(content.recipe), name: `New ${content.name}`.slice(0, 80) }))
 
+const renameLook = (look: Entry<Kept>, name: string) => void menu.value?.attempt(() => project.renameKept(look, name))
+
 const setName = (name: string) => {
   if (figure.recipe) figure.edit(rename(figure.recipe, name))
 }
@@ -64,14 +66,16 @@ const setName = (name: string) => {
       ><template #icon><Plus :size="15" /></template
     ></Button>
     <span v-for="look in project.looks" :key="look.id" class="look">
-      <Button
-        size="small"
-        outlined
-        :label="`New from ${look.name}`"
-        :data-test="`from-${look.name}`"
-        @click="fromLook(look)"
-        ><template #icon><Plus :size="15" /></template
-      ></Button>
+      <NameField :name="look.name" :noun="`look ${look.name}`" test="rename-look" @rename="renameLook(look, $event)">
+        <Button
+          size="small"
+          outlined
+          :label="`New from ${look.name}`"
+          :data-test="`from-${look.name}`"
+          @click="fromLook(look)"
+          ><template #icon><Plus :size="15" /></template
+        ></Button>
+      </NameField>
       <button
         class="quiet"
         :aria-label="`Drop the look ${look.name}`"

@@ -37,26 +37,25 @@ const others = computed(() => (shown.value ? project.figures.filter((f) => f.id 
 const { pictureOf } = useSnapshotPictures()
 const said = ref('')
 
+/** What stands in its way is said. */
+async function attempt(work: () => Promise<unknown>): Promise<void> {
+  said.value = ''
+  try {
+    await work()
+  } catch (error) {
+    said.value = error instanceof Error ? error.message : String(error)
+  }
+}
+
 /** The figure as it is now, kept to come back to. */
 async function snap(): Promise<void> {
   if (!figure.recipe || !figure.id) return
   const taken = new Set(snapshots.value.map((s) => s.name))
   let count = snapshots.value.length + 1
   while (taken.has(`Snapshot ${count}`)) count++
-  said.value = ''
-  try {
-    await project.add('kept', newSnapshot(figure.id, `Snapshot ${count}`, plain(figure.recipe)))
-  } catch (error) {
-    said.value = error instanceof Error ? error.message : String(error)
-  }
-}
-async function drop(id: string): Promise<void> {
-  said.value = ''
-  try {
-    await project.remove('kept', id)
-  } catch (error) {
-    said.value = error instanceof Error ? error.message : String(error)
-  }
+  const { id } = figure
+  const recipe = plain(figure.recipe)
+  await attempt(() => project.add('kept', newSnapshot(id, `Snapshot ${count}`, recipe)))
 }
 </script>
 
@@ -91,9 +90,21 @@ async function drop(id: string): Promise<void> {
           >
             <img v-if="pictureOf(s)" :src="pictureOf(s)" alt="" />
           </button>
-          <span>{{ s.name }}</span>
-          <button class="quiet" :aria-label="`Drop ${s.name}`" title="Drop" @click="drop(s.id)">
-            <X :size="12" />
+          <NameField
+            :name="s.name"
+            :noun="`snapshot ${s.name}`"
+            test="rename-snapshot"
+            @rename="(name) => attempt(() => project.renameKept(s, name))"
+          >
+            <span>{{ s.name }}</span>
+          </NameField>
+          <button
+            class="quiet"
+            :aria-label="`Drop ${s.name}`"
+            title="Drop"
+            @click="attempt(() => project.remove('kept', s.id))"
+          >
+            <X :size="14" />
           </button>
         </div>
       </div>
@@ -165,10 +176,10 @@ async function drop(id: string): Promise<void> {
 
 .snap {
   flex: none;
-  width: 76px;
+  width: 92px;
   font-size: 11px;
   display: grid;
-  grid-template-columns: 1fr auto;
+  grid-template-columns: 1fr auto auto;
   align-items: center;
   margin-bottom: var(--s2);
 }
@@ -179,7 +190,7 @@ async function drop(id: string): Promise<void> {
   border: 1px solid var(--rule);
   border-radius: 4px;
   background: var(--stage);
-  width: 74px;
+  width: 90px;
   height: 82px;
   padding: 0;
   cursor: pointer;
@@ -187,6 +198,19 @@ async function drop(id: string): Promise<void> {
 
 .picture:hover {
   border-color: var(--act);
+}
+
+.snap span {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+
+.snap :deep(input) {
+  grid-column: 1 / 3;
+  min-width: 0;
+  font-size: 11px;
+  padding: 2px 4px;
 }
 
 .side {
