@@ -175,12 +175,10 @@ async function snap(): Promise<void> {
 }
 
 .snap {
+  position: relative;
   flex: none;
   width: 92px;
   font-size: 11px;
-  display: grid;
-  grid-template-columns: 1fr auto auto;
-  align-items: center;
   margin-bottom: var(--s2);
 }
 
@@ -201,16 +199,29 @@ async function snap(): Promise<void> {
 }
 
 .snap span {
+  display: block;
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
 }
 
 .snap :deep(input) {
-  grid-column: 1 / 3;
-  min-width: 0;
+  width: 100%;
   font-size: 11px;
   padding: 2px 4px;
+}
+
+/* the pen and the cross lie in the corners of the picture */
+.snap :deep(.quiet) {
+  position: absolute;
+  top: 1px;
+  left: 1px;
+  padding: 4px;
+}
+
+.snap .quiet:last-child {
+  left: auto;
+  right: 3px;
 }
 
 .side {
