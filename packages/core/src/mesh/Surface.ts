@@ -51,6 +51,13 @@ export class Surface {
     return hit ? hit.distance : Infinity
   }
 
+  /** The first triangle hit along a unit direction, from either side; -1 if there is none. */
+  firstHit(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number): number {
+    scratchRay.origin.set(ox, oy, oz)
+    scratchRay.direction.set(dx, dy, dz)
+    return this.bvh.raycastFirst(scratchRay, DoubleSide)?.faceIndex ?? -1
+  }
+
   /**
    * Whether anything is hit along a unit direction within some distance, from either side.
    *

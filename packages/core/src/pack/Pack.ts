@@ -11,6 +11,23 @@ export interface PackPiece {
   /** In order of use; each triangle's is one of them. */
   materials: PackMaterial[]
   materialOf: Uint16Array
+  found: PieceFacts
+}
+
+/** What its file had of a piece that is not kept: told in the report of its health. */
+export interface PieceFacts {
+  /** Vertices of its largest run, before those at one place became one. */
+  vertices: number
+  /** The most bones one of them hangs on. */
+  influences: number
+  /** Vertices whose weights do not sum to one. */
+  weightsOff: number
+  /** Whether it has normals. */
+  normals: boolean
+  /** Triangles whose normals point to the other side. */
+  against: number
+  /** Whether the node it hangs on scales it. */
+  scaled: boolean
 }
 
 export interface PackMaterial {

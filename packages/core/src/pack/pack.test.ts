@@ -11,6 +11,7 @@ import { demoKit, demoTarget, kitFiles } from '../testing/demoKits.ts'
 import { LYING, scrambled } from '../testing/scrambledPack.ts'
 import { packKit } from './packKit.ts'
 import { placePack } from './placePack.ts'
+import type { Pack } from './Pack.ts'
 import { readPack } from './readPack.ts'
 import { learnSlots, rank, withoutPart, type SlotKnowledge } from './sortPieces.ts'
 import { sortPack } from './sortPack.ts'
@@ -94,6 +95,27 @@ describe('a pack of loose models', () => {
     expect(named / all).toBeGreaterThan(0.86)
     expect(surelyRight / sure).toBeGreaterThan(0.92)
     expect(Math.abs(said - right) / all).toBeLessThan(0.1)
+  })
+
+  it('is odd where a piece is too large for what it is called, or far from where that is worn, and not else', async () => {
+    const models = worn(folk).map(
+      (id) => [`${id}.glb`, kitFiles('saltwick-folk').get(folk.parts.get(id)!.def.file)!] as const,
+    )
+    const { value: pack } = await readPack(new Map(models))
+    const placing = placePack(pack!, human, { up: 'y', front: 'z', unit: 'm' })
+    const odd = (changed: Pack) =>
+      sortPack(changed, placing, human).flatMap((s) => s.odd.map((f) => `${f.where.split('.')[0]} ${f.code}`))
+    expect(odd(pack!)).toEqual([])
+    const moving = (id: string, move: (v: number, k: number) => number): Pack => ({
+      ...pack!,
+      pieces: pack!.pieces.map((p) =>
+        p.id.startsWith(id) ? { ...p, positions: p.positions.map((v, i) => move(v, i % 3)) } : p,
+      ),
+    })
+    expect(odd(moving('hat-brimmed', (v, k) => (k === 1 ? (v - 1.6) * 8 + 1.6 : v * 8)))).toEqual([
+      'hat-brimmed scale-odd',
+    ])
+    expect(odd(moving('boots-sea', (v, k) => v + (k === 0 ? 1.2 : 0)))).toEqual(['boots-sea far-off'])
   })
 
   it('becomes a kit whose parts are worn as the originals are', async () => {
@@ -253,7 +275,7 @@ f 1 2 5
     files.set('deep/mug.gltf', gltf(pictured))
     const told = await readPack(files)
     expect(told.value!.pieces).toHaveLength(again.value!.pieces.length)
-    expect([again.problems, told.problems.map((p) => p.code)]).toEqual([[], ['picture-left']])
+    expect([again.problems, told.problems.map((p) => p.code)]).toEqual([[], ['picture-missing', 'picture-left']])
   })
 
   it('cost only themselves when they are odd, and are told', async () => {

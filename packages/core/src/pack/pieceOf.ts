@@ -1,6 +1,6 @@
 import { boundsOf } from '../mesh/Mesh.ts'
 import { weldRows } from '../mesh/weld.ts'
-import type { PackMaterial, PackPiece } from './Pack.ts'
+import type { PackMaterial, PackPiece, PieceFacts } from './Pack.ts'
 
 /** Triangles of one material, as a file has them. */
 export interface Run {
@@ -10,6 +10,7 @@ export interface Run {
   normals: ArrayLike<number> | null
   indices: ArrayLike<number>
   material: PackMaterial
+  found: PieceFacts
 }
 
 /**
@@ -48,7 +49,38 @@ export function pieceOf(runs: readonly Run[]): Omit<PackPiece, 'id' | 'names'> |
     triangles: kindOf,
     materials,
     materialOf: Uint16Array.from(materialOf),
+    found: runs.map((r) => r.found).reduce(both),
   }
+}
+
+const both = (a: PieceFacts, b: PieceFacts): PieceFacts => ({
+  vertices: Math.max(a.vertices, b.vertices),
+  influences: Math.max(a.influences, b.influences),
+  weightsOff: a.weightsOff + b.weightsOff,
+  normals: a.normals && b.normals,
+  against: a.against + b.against,
+  scaled: a.scaled || b.scaled,
+})
+
+/** How many triangles have normals that point to the other side than they are wound to; in any one space. */
+export function facingAgainst(
+  positions: ArrayLike<number>,
+  normals: ArrayLike<number>,
+  indices: ArrayLike<number>,
+): number {
+  let against = 0
+  const at = (list: ArrayLike<number>, i: number, k: number) => list[indices[i]! * 3 + k]!
+  for (let i = 0; i + 2 < indices.length; i += 3) {
+    const u = [0, 1, 2].map((k) => at(positions, i + 1, k) - at(positions, i, k))
+    const v = [0, 1, 2].map((k) => at(positions, i + 2, k) - at(positions, i, k))
+    let dot = 0
+    for (let k = 0; k < 3; k++) {
+      const cross = u[(k + 1) % 3]! * v[(k + 2) % 3]! - u[(k + 2) % 3]! * v[(k + 1) % 3]!
+      dot += cross * (at(normals, i, k) + at(normals, i + 1, k) + at(normals, i + 2, k))
+    }
+    if (dot < 0) against++
+  }
+  return against
 }
 
 /** How large a piece is, corner to corner, in the file's own unit. */

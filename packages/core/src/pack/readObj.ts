@@ -3,7 +3,7 @@ import { MTLLoader } from 'three/addons/loaders/MTLLoader.js'
 import { OBJLoader } from 'three/addons/loaders/OBJLoader.js'
 import { problem, type Read } from '../base/problem.ts'
 import type { Pack, PackPiece } from './Pack.ts'
-import { pieceOf, stemOf, type Run } from './pieceOf.ts'
+import { facingAgainst, pieceOf, stemOf, type Run } from './pieceOf.ts'
 
 /** What has no color of its own. */
 const PLAIN = '#cccccc'
@@ -58,11 +58,21 @@ function runsOf(
   return groups.map(({ start, materialIndex }, g) => {
     const name = materials[materialIndex ?? 0]?.name || 'plain'
     const [from, to] = [start * 3, (start + corners[g]!) * 3]
+    const positions = position.array.slice(from, to)
+    const normals = normal ? normal.array.slice(from, to) : null
+    const indices = [...Array(corners[g]! - (corners[g]! % 3)).keys()]
     return {
-      positions: position.array.slice(from, to),
-      normals: normal ? normal.array.slice(from, to) : null,
-      indices: [...Array(corners[g]! - (corners[g]! % 3)).keys()],
+      ...{ positions, normals, indices },
       material: { name, color: colorOf(name), picture: hasPicture(name) },
+      found: {
+        // every corner of a face names its own: how many there were, only the whole file tells
+        vertices: 0,
+        influences: 0,
+        weightsOff: 0,
+        normals: normals !== null,
+        against: normals ? facingAgainst(positions, normals, indices) : 0,
+        scaled: false,
+      },
     }
   })
 }

@@ -1,12 +1,20 @@
-import { WebIO, type Document, type Node } from '@gltf-transform/core'
-import { Color, LinearSRGBColorSpace } from 'three'
+import {
+  ImageUtils,
+  WebIO,
+  type Accessor,
+  type Document,
+  type Material,
+  type Node,
+  type Primitive,
+} from '@gltf-transform/core'
+import { Color, LinearSRGBColorSpace, Matrix4 } from 'three'
 import { problem, type Problem, type Read } from '../base/problem.ts'
 import { parseJson } from '../base/validate.ts'
 import { checkGltf } from '../scene/checkGltf.ts'
 import { placedMeshes, type PlacedPrimitive } from '../scene/placedMeshes.ts'
 import { readScene } from '../scene/readScene.ts'
-import type { Pack, PackPiece } from './Pack.ts'
-import { pieceOf, sizeOf, stemOf } from './pieceOf.ts'
+import type { Pack, PackPiece, PieceFacts } from './Pack.ts'
+import { facingAgainst, pieceOf, sizeOf, stemOf } from './pieceOf.ts'
 import { readObj } from './readObj.ts'
 
 /** The files of a pack by path. */
@@ -116,7 +124,11 @@ async function readGltf(path: string, files: PackFiles): Promise<Read<Document>>
   if (faults.length) return { value: null, problems: faults }
   const json = value as {
     buffers?: { uri?: unknown }[]
-    materials?: ({ name?: unknown; pbrMetallicRoughness?: Record<string, unknown> | null } | null)[]
+    materials?: ({
+      name?: unknown
+      alphaMode?: unknown
+      pbrMetallicRoughness?: Record<string, unknown> | null
+    } | null)[]
     images?: unknown
     textures?: unknown
   }
@@ -130,12 +142,14 @@ async function readGltf(path: string, files: PackFiles): Promise<Read<Document>>
       resources[uri] = new Uint8Array(found)
     }
     // what is sorted is told by its shape: pictures are not read here, so none has to be found
-    const { images: _images, textures: _textures, materials, ...bare } = json
+    const { images, textures: _textures, materials, ...bare } = json
+    const told = picturesBeside(images, path, files)
     const plain = materials?.map((material) => {
       const { baseColorFactor, baseColorTexture } = material?.pbrMetallicRoughness ?? {}
       return {
         extras: { [PICTURE]: baseColorTexture !== undefined },
         ...(typeof material?.name === 'string' ? { name: material.name } : {}),
+        ...(material?.alphaMode === 'BLEND' || material?.alphaMode === 'MASK' ? { alphaMode: material.alphaMode } : {}),
         ...(Array.isArray(baseColorFactor) ? { pbrMetallicRoughness: { baseColorFactor } } : {}),
       }
     })
@@ -143,9 +157,40 @@ async function readGltf(path: string, files: PackFiles): Promise<Read<Document>>
       json: { ...bare, ...(plain && { materials: plain }) } as never,
       resources,
     })
-    return { value: document, problems: [] }
+    return { value: document, problems: told }
   } catch (error) {
     return give(`It cannot be read: ${error instanceof Error ? error.message : String(error)}`, 'Export it as GLB.')
+  }
+}
+
+/** What is worth knowing of the pictures a glTF file names: whether they are there, and how large. */
+function picturesBeside(images: unknown, path: string, files: PackFiles): Problem[] {
+  return (Array.isArray(images) ? images : []).flatMap((image: unknown) => {
+    const uri = (image as { uri?: unknown } | null)?.uri
+    if (typeof uri !== 'string' || uri.startsWith('data:')) return []
+    const bytes = files.get(folderOf(path) + decodePath(uri))
+    const name = uri.slice(0, 80)
+    if (!bytes)
+      return [
+        problem(
+          'picture-missing',
+          path,
+          `Its picture “${name}” is not in the pack.`,
+          'Add it, or go without.',
+          'warning',
+        ),
+      ]
+    const kind = /\.jpe?g$/i.test(uri) ? 'image/jpeg' : /\.webp$/i.test(uri) ? 'image/webp' : 'image/png'
+    return pictureFaults(name, sizeOfPicture(new Uint8Array(bytes), kind), path)
+  })
+}
+
+function sizeOfPicture(bytes: Uint8Array<ArrayBuffer>, kind: string): readonly number[] | null {
+  try {
+    return ImageUtils.getSize(bytes, kind)
+  } catch {
+    // what is no picture has no size: whoever uses it is told
+    return null
   }
 }
 
@@ -163,12 +208,49 @@ function decodePath(uri: string): string {
   }
 }
 
+/** Pictures with longer sides are more than a figure shows. */
+const LARGE_PICTURE = 2048
+const isPowerOfTwo = (n: number) => Number.isInteger(Math.log2(n))
+
+/** What is worth knowing of a picture, before it is used. */
+function pictureFaults(name: string, size: readonly number[] | null, path: string): Problem[] {
+  if (!size) return []
+  const sides = `${size[0]} × ${size[1]}`
+  if (Math.max(...size) > LARGE_PICTURE)
+    return [problem('picture-large', path, `The picture “${name}” has ${sides} pixels.`, 'Make it smaller.', 'info')]
+  if (size.every(isPowerOfTwo)) return []
+  const remedy = 'Some devices want sides of 2, 4, 8, 16 … pixels.'
+  return [problem('picture-odd', path, `The picture “${name}” has ${sides} pixels.`, remedy, 'info')]
+}
+
+/** What is worth knowing of a file's materials and pictures. */
+function materialFaults(document: Document, path: string): Problem[] {
+  const root = document.getRoot()
+  const problems = root
+    .listTextures()
+    .flatMap((t, i) => pictureFaults(t.getName() || t.getURI() || `${i + 1}`, t.getSize(), path))
+  const used = new Set(root.listMeshes().flatMap((m) => m.listPrimitives().map((p) => p.getMaterial())))
+  const named = (list: readonly Material[]) => list.map((m) => `“${m.getName() || 'unnamed'}”`).join(', ')
+  const unused = root.listMaterials().filter((m) => !used.has(m))
+  if (unused.length && used.size)
+    problems.push(
+      problem('material-unused', path, `Nothing is made of ${named(unused)}.`, 'They are left out.', 'info'),
+    )
+  const clear = root.listMaterials().filter((m) => used.has(m) && m.getAlphaMode() !== 'OPAQUE')
+  if (clear.length)
+    problems.push(
+      problem('transparent', path, `One can see through ${named(clear)}.`, 'Here all is solid: look at it.', 'warning'),
+    )
+  return problems
+}
+
 function readDocument(read: Read<Document>, path: string): Read<Pack> {
   // a file of a pack that cannot be read is left out: the others are not held up
   const problems = read.problems.map((p): Problem => ({ ...p, severity: 'warning' }))
   if (!read.value) return { value: null, problems }
   const { primitives, joints, faults } = placedMeshes(read.value)
   problems.push(...faults.map(({ code, message }) => problem(code, path, message, 'Repair it.', 'warning')))
+  problems.push(...materialFaults(read.value, path))
   const byNode = new Map<Node, PlacedPrimitive[]>()
   for (const primitive of primitives) {
     const runs = byNode.get(primitive.node)
@@ -187,6 +269,7 @@ function readDocument(read: Read<Document>, path: string): Read<Pack> {
           color: hexOf(material?.getBaseColorFactor()),
           picture: Boolean(material?.getBaseColorTexture() ?? material?.getExtras()[PICTURE]),
         },
+        found: factsOf(node, primitive, indices),
       })),
     )
     if (!piece) return []
@@ -196,4 +279,45 @@ function readDocument(read: Read<Document>, path: string): Read<Pack> {
     return [{ ...piece, id: `${path}#${i}`, names: [...new Set(names)] }]
   })
   return { value: { pieces, joints: joints.map(({ name, at }) => ({ name, at })) }, problems }
+}
+
+/** Weights may be off by so much and still be said to sum to one: bytes are as coarse as that. */
+const WEIGHT_TOLERANCE = 0.01
+const SCALE_TOLERANCE = 1e-3
+
+/** What a file has of some triangles that is not kept. */
+function factsOf(node: Node, primitive: Primitive, indices: Uint32Array): PieceFacts {
+  const facts = { vertices: primitive.getAttribute('POSITION')?.getCount() ?? 0, influences: 0, weightsOff: 0 }
+  const sets: Accessor[] = []
+  for (let n = 0; ; n++) {
+    const weights = primitive.getAttribute(`WEIGHTS_${n}`)
+    if (!weights) break
+    sets.push(weights)
+  }
+  const element: number[] = []
+  for (let v = 0; v < (sets.length ? facts.vertices : 0); v++) {
+    let [bones, sum] = [0, 0]
+    for (const weights of sets)
+      for (const w of weights.getElement(v, element)) {
+        if (w > 0) bones++
+        sum += w
+      }
+    facts.influences = Math.max(facts.influences, bones)
+    if (!(Math.abs(sum - 1) <= WEIGHT_TOLERANCE)) facts.weightsOff++
+  }
+  const [places, normals] = [
+    primitive.getAttribute('POSITION')?.getArray(),
+    primitive.getAttribute('NORMAL')?.getArray(),
+  ]
+  const skinned = sets.length > 0
+  const mirrored = new Matrix4().fromArray(node.getWorldMatrix()).determinant() < 0
+  // in the mesh's own space, where both are: of a mirrored node the triangles have been turned back
+  const wound = mirrored && !skinned ? indices.slice().reverse() : indices
+  return {
+    ...facts,
+    normals: Boolean(normals),
+    against: places && normals ? facingAgainst(places, normals, wound) : 0,
+    // a skinned mesh does not ask its node
+    scaled: !skinned && node.getWorldScale().some((s) => Math.abs(s - 1) > SCALE_TOLERANCE),
+  }
 }

@@ -2,7 +2,7 @@ import { problem, type Problem } from '../base/problem.ts'
 import type { BodyModel, Kit } from '../kit/Kit.ts'
 import { leftToHands, namesBody, slotsFor } from '../kit/library.ts'
 import type { SlotDef } from '../kit/schema.ts'
-import { pointTriangles } from '../mesh/Mesh.ts'
+import { boundsOf, pointTriangles } from '../mesh/Mesh.ts'
 import { bodySpace, shapeOn, type BodySpace, type Soup } from './bodySpace.ts'
 import { meaningsOf, wordsOf } from './words.ts'
 
@@ -22,6 +22,9 @@ interface Example {
   /** The part it is of: "kit/part". */
   part: string
   shape: Float32Array
+  /** Corner to corner, and where its middle is, metres. */
+  size: number
+  middle: [number, number, number]
   /** Where its socket is, if it was measured where it is held instead of as its file has it; metres. */
   at: readonly [number, number, number] | null
   /** Whether it lies about the origin of its file and nowhere on the body. */
@@ -82,6 +85,7 @@ export function learnSlots(kits: ReadonlyMap<string, Kit>, body: BodyModel): Slo
           slot: def.slot,
           part,
           shape: shapeOn(space, one),
+          ...extentOf(one.positions),
           at,
           loose: def.how === 'attached' && at === null,
         })
@@ -131,6 +135,15 @@ function weighMeasures(examples: readonly Example[]): Float32Array {
     const within = [...bySlot.values()].reduce((s, list) => s + spreadOf(list), 0) / examples.length
     return all > 1e-6 ? 1 / Math.sqrt(within + GRANTED * all) : 0
   })
+}
+
+/** How large something is, corner to corner, and where its middle is. */
+export function extentOf(positions: Float32Array): Pick<Example, 'size' | 'middle'> {
+  const { min, max } = boundsOf(positions)
+  return {
+    size: Math.hypot(...max.map((v, k) => v - min[k]!)),
+    middle: max.map((v, k) => (v + min[k]!) / 2) as [number, number, number],
+  }
 }
 
 /** The two sides of what has nothing in the middle: gloves often come one by one. */
@@ -186,6 +199,16 @@ function spokenFor({ words }: SlotKnowledge, names: readonly string[]): Map<stri
     if (most > 0) out.set(slot, most)
   }
   return out
+}
+
+/** Names speak for a slot from here on, in logits. */
+const SPOKEN = 2
+
+/** The slot that a piece is called after; null where its names say little. */
+export function namedSlot(knowledge: SlotKnowledge, names: readonly string[]): string | null {
+  let best: [slot: string, told: number] | null = null
+  for (const entry of spokenFor(knowledge, names)) if (!best || entry[1] > best[1]) best = entry
+  return best && best[1] >= SPOKEN ? best[0] : null
 }
 
 /** How far two shapes are apart: a mean over the measures. One that is far off counts no more than it must. */
