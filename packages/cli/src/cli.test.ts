@@ -147,6 +147,24 @@ describe('tinker', () => {
     expect(await tinker('edit', at('maren-quill.recipe.json'), ...worn, ...kits)).toMatchObject({ code: 0, err: '' })
     expect(await tinker('build', at('own.recipe.json'), ...kits, '--out', at('own.glb'))).toMatchObject({ code: 0 })
     expect((await tinker('check', at('own.glb'))).code).toBe(0)
+    // what is wrong with a model is said, and mended where that is asked for
+    const turned = at('turned')
+    mkdirSync(turned)
+    // a box whose faces all look inwards
+    const places = [0, 1, 2, 3, 4, 5, 6, 7].map((c) => `v ${c & 1 ? 5 : -5} ${c & 2 ? 10 : 0} ${c & 4 ? 5 : -5}`)
+    const faces = ['1 2 4 3', '5 7 8 6', '1 5 6 2', '3 4 8 7', '1 3 7 5', '2 6 8 4']
+    writeFileSync(join(turned, 'box.obj'), ['o box', ...places, ...faces.map((f) => `f ${f}`)].join('\n'))
+    const found = await tinker('kit', 'check', turned)
+    expect(found).toMatchObject({ code: 1, out: '0 of 1 pieces are sound.' })
+    expect(found.err).toMatch(/box\.obj#0: It is inside out\. It can be turned\./)
+    const out = ['--out', at('kits/box'), '--id', 'box', '--mend', '--json']
+    const mended = await sort(turned, ...human, '--unit', 'cm', '--up', 'y', '--front', 'z', ...out)
+    expect(JSON.parse(mended.out.split('\n')[1]!)).toMatchObject({
+      findings: [expect.objectContaining({ severity: 'error', mendable: true })],
+    })
+    const sound = await tinker('kit', 'check', at('kits/box'), '--json')
+    expect([sound.code, sound.err, JSON.parse(sound.out)]).toEqual([0, '', { sound: 1, pieces: 1 }])
+    expect(await tinker('kit', 'check', join(KITS_FOLDER, 'tide-creatures'))).toMatchObject({ code: 0, err: '' })
     // a zip, one file, and what a person knows better
     const zip = zipSync({ 'models/coat.glb': new Uint8Array(readFileSync(join(pack, 'Long_Coat_01.glb'))) })
     writeFileSync(at('pack.zip'), zip)

@@ -3,6 +3,7 @@ import { describeProblem, hasErrors, problem } from '@idle-tinker/core'
 import { buildOne, type BuildOptions } from './commands/buildOne.ts'
 import { buildCrowd, type CrowdOptions } from './commands/buildCrowd.ts'
 import { check, type CheckOptions } from './commands/check.ts'
+import { checkModels } from './commands/checkModels.ts'
 import { editRecipe, shuffleRecipe, type EditOptions, type ShuffleOptions } from './commands/editRecipe.ts'
 import { sortPack, type SortOptions } from './commands/sortPack.ts'
 import { writeFigures } from './commands/writeFigures.ts'
@@ -102,10 +103,16 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .option('--up <axis>', 'which axis is up, instead of what is guessed: y, z, -x …')
     .option('--front <axis>', 'which axis is to the front')
     .option('--unit <unit>', 'what its numbers count: m, cm, mm, inch or foot')
+    .option('--mend', 'mend what can be mended: turned and flat triangles, small holes, stray bits', false)
     .addOption(kits)
     .action(async (pack: string, options: SortOptions) => {
       code = await sortPack(pack, options, voice)
     })
+  command('check <pack>', 'looks for what is wrong with the models of a kit, a folder, a zip or a file', kit).action(
+    async (pack: string) => {
+      code = await checkModels(pack, voice)
+    },
+  )
   command('figures', 'writes the demo’s figures, mixes and targets')
     .requiredOption('--out <folder>', 'where to write them')
     .action(async (options: { out: string }) => {

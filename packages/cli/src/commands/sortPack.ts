@@ -3,7 +3,10 @@ import { join } from 'node:path'
 import {
   AXIS_NAMES,
   hasErrors,
+  healthOf,
+  isMendable,
   learnSlots,
+  mendPack,
   packKit,
   placePack,
   problem,
@@ -30,6 +33,7 @@ export interface SortOptions {
   unit?: string
   id: string
   name?: string
+  mend: boolean
   kits: string[]
 }
 
@@ -57,21 +61,36 @@ export async function sortPack(input: string, options: SortOptions, voice: Voice
     `Up is ${up} (${percent(sure.up)}), the front ${front} (${percent(sure.front)}), the unit ${unit} (${percent(sure.unit)}): ${height.toFixed(2)} m tall.`,
     { placing: { up, front, unit, sure, height } },
   )
+  const findings = new Map(pack.value.pieces.map((piece) => [piece.id, healthOf(piece)]))
   const sorted = sort(pack.value, placing, knowledge)
-  sorted.forEach(({ piece, guesses }, i) => {
+  sorted.forEach(({ piece, guesses, odd }, i) => {
     const [best, ...others] = guesses.slice(0, 3)
+    const found = [...findings.get(piece)!, ...odd]
     const doubt = best!.confidence < UNSURE ? ` ? or ${others.map((g) => g.slot).join(', ')}` : ''
     const { names } = pack.value!.pieces[i]!
-    voice.say(`${piece}: ${best!.slot} (${percent(best!.confidence)})${doubt}`, {
+    const lines = [
+      `${piece}: ${best!.slot} (${percent(best!.confidence)})${doubt}`,
+      ...found.map((f) => `  ${f.message}`),
+    ]
+    voice.say(lines.join('\n'), {
       piece,
       names,
       ...best!,
       others,
+      findings: found.map(({ code, severity, message, count }) => ({
+        ...{ code, severity, message, count, mendable: isMendable(code) },
+      })),
     })
   })
   if (options.out === undefined) return 0
 
-  const made = await packKit(pack.value, placing, knowledge, kits, {
+  const mended = options.mend
+    ? mendPack(
+        pack.value,
+        new Map([...findings].map(([id, f]) => [id, new Set(f.map((one) => one.code).filter(isMendable))])),
+      )
+    : pack.value
+  const made = await packKit(mended, placing, knowledge, kits, {
     id: options.id,
     name: options.name ?? options.id,
     slots: new Map(sorted.map(({ piece, guesses }) => [piece, guesses[0]!.slot])),
@@ -89,7 +108,7 @@ async function writeKit(files: PackFiles, folder: string) {
   return problems
 }
 
-async function packFiles(input: string): Promise<Read<PackFiles>> {
+export async function packFiles(input: string): Promise<Read<PackFiles>> {
   const info = await infoOf(input)
   if (info?.isDirectory()) return { value: await readFolder(input), problems: [] }
   if (info?.isFile()) {

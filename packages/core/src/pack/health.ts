@@ -40,7 +40,8 @@ export function healthOf(piece: PackPiece): Finding[] {
     message: string,
     remedy: string,
   ) => {
-    if (count > 0) found.push({ code, severity, where: piece.id, message, remedy, count, triangles: [...triangles] })
+    if (count > 0)
+      found.push({ code, severity, where: piece.id, message: `${message}.`, remedy, count, triangles: [...triangles] })
   }
   const drop = 'They can be left out.'
   tell(

@@ -1,5 +1,5 @@
 import { closingFaces, holesOf, reversedPatches, strayBits, type Mendable } from './health.ts'
-import type { PackPiece } from './Pack.ts'
+import type { Pack, PackPiece } from './Pack.ts'
 import { edgeOf, sheetOf } from './sheets.ts'
 
 /**
@@ -55,4 +55,9 @@ export function mendPiece(piece: PackPiece, faults: ReadonlySet<Mendable>): Pack
       }
     }
   return { ...piece, positions, triangles: Uint32Array.from(triangles), materialOf: Uint16Array.from(materialOf) }
+}
+
+/** A pack whose pieces are mended, each of its own faults; what is not named stays the same object. */
+export function mendPack(pack: Pack, faults: ReadonlyMap<string, ReadonlySet<Mendable>>): Pack {
+  return { ...pack, pieces: pack.pieces.map((piece) => mendPiece(piece, faults.get(piece.id) ?? new Set())) }
 }

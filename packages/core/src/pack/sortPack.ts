@@ -56,7 +56,7 @@ function oddIn(
   const times = size / like.size
   const far = Math.hypot(...middle.map((v, k) => v - like.middle[k]!))
   const tell = (code: string, message: string, remedy: string): Finding => ({
-    ...{ code, severity: 'warning', where: piece, message, remedy, count: 1, triangles: [] },
+    ...{ code, severity: 'warning', where: piece, message: `${message}.`, remedy, count: 1, triangles: [] },
   })
   const found: Finding[] = []
   if (times > SIZES || times < 1 / SIZES) {
