@@ -22,8 +22,8 @@ const HOLES = [
   { edges: 3, triangles: 24 },
   { edges: 5, triangles: 40 },
 ]
-/** A component of no more triangles than this, with no more of the area than this, is a stray bit. */
-const BIT = { triangles: 4, share: 2e-5 }
+/** A component of no more triangles than this, with no more of the area than this, is a stray bit; all of them have little. */
+const BIT = { triangles: 4, share: 2e-5, all: 0.01 }
 /** More vertices do not fit into indices of sixteen bits. */
 const MOST_VERTICES = 65_535
 const MOST_INFLUENCES = 4
@@ -228,9 +228,12 @@ export function strayBits(sheet: Sheet): number[] {
       part.area += area
     } else parts.set(id, { faces: [t], area })
   }
-  return [...parts.values()]
-    .filter(({ faces, area }) => faces.length <= BIT.triangles && area < BIT.share * whole)
-    .flatMap(({ faces }) => faces.filter((t) => !sheet.flat.has(t)))
+  const small = [...parts.values()].filter(
+    ({ faces, area }) => faces.length <= BIT.triangles && area < BIT.share * whole,
+  )
+  // what is made of nothing but crumbs is made so
+  if (small.reduce((s, { area }) => s + area, 0) > BIT.all * whole) return []
+  return small.flatMap(({ faces }) => faces.filter((t) => !sheet.flat.has(t)))
 }
 
 /** Directions, evenly over the sphere (Fibonacci lattice). */
@@ -242,6 +245,8 @@ const DIRECTIONS = Array.from({ length: 24 }, (_, i): [number, number, number] =
 })
 /** Triangles of a patch that are looked out from. */
 const LOOKS = 32
+/** So many patches, the largest, are looked at; the others are like most of the piece. */
+const MOST_LOOKED = 300
 /** A patch that sees so much more of the sky from one side than from the other is surely turned so. */
 const SURELY = 0.8
 /** The others are turned as the whole piece is, if that sees so much more from behind. */
@@ -258,8 +263,9 @@ const HOLLOW = 1e-3
  * sees as much from both sides, as a sheet does, is like most of the piece.
  */
 export function reversedPatches(sheet: Sheet): Patch[] {
+  const { points } = sheet
   let surface: Surface | null = null
-  const judged = sheet.patches.map((patch) => {
+  const measured = sheet.patches.map((patch) => {
     const turned = new Set(patch.against)
     const rightly = Uint32Array.from(
       patch.faces.flatMap((t) => {
@@ -267,36 +273,41 @@ export function reversedPatches(sheet: Sheet): Patch[] {
         return turned.has(t) ? [a, c, b] : [a, b, c]
       }),
     )
-    const area = patch.faces.reduce(
-      (s, t) => s + Math.hypot(...crossOf(sheet.points, cornersAt(sheet.faces, t))) / 2,
-      0,
-    )
-    const volume = patch.closed ? signedVolume(sheet.points, rightly) : 0
-    if (Math.abs(volume) > HOLLOW * area ** 1.5) return { patch, area, vote: volume < 0 ? 1 : -1 }
-    surface ??= new Surface(sheet.points, sheet.faces)
-    return {
-      patch,
-      area,
-      vote: skyBehind(sheet.points, rightly, surface),
-      hollow: -bulgeOf(sheet.points, rightly) / area ** 1.5,
-    }
+    const area = patch.faces.reduce((s, t) => s + Math.hypot(...crossOf(points, cornersAt(sheet.faces, t))) / 2, 0)
+    return { patch, rightly, area }
+  })
+  // a heap of crumbs is not looked at crumb by crumb
+  const looked = new Set([...measured].sort((a, b) => b.area - a.area).slice(0, MOST_LOOKED))
+  const judged = measured.map((one) => {
+    const { patch, rightly, area } = one
+    const volume = patch.closed ? signedVolume(points, rightly) : 0
+    if (Math.abs(volume) > HOLLOW * area ** 1.5) return { patch, area, vote: volume < 0 ? 1 : -1, hollow: 0 }
+    // one triangle by itself has no inside
+    if (!looked.has(one) || patch.faces.length < 2) return { patch, area, vote: 0, hollow: 0 }
+    surface ??= new Surface(points, sheet.faces)
+    const hollow = -bulgeOf(points, rightly) / area ** 1.5
+    return { patch, area, vote: skyBehind(points, rightly, surface), hollow }
   })
   const all = judged.reduce((s, j) => s + j.area, 0)
   const sum = (of: (j: (typeof judged)[number]) => number) => judged.reduce((s, j) => s + j.area * of(j), 0) / all
   const vote = sum((j) => j.vote)
   // of layers over each other little is seen from either side: there the way they bulge tells
-  const mostly = vote > MOSTLY || (vote > -UNSEEN && sum((j) => j.hollow ?? 0) > HOLLOWED)
+  const mostly = vote > MOSTLY || (vote > -UNSEEN && sum((j) => j.hollow) > HOLLOWED)
   return judged.filter((j) => (Math.abs(j.vote) > SURELY ? j.vote > 0 : mostly)).map(({ patch }) => patch)
 }
 
 /** What a patch holds towards the middle of itself, cubic metres: a bowl that faces up less than nothing. */
 function bulgeOf(points: Float32Array, faces: Uint32Array): number {
-  const own = new Set(faces)
+  const own = new Map<number, number>()
+  for (const p of faces) if (!own.has(p)) own.set(p, own.size)
   const middle = [0, 0, 0]
-  for (const p of own) for (let k = 0; k < 3; k++) middle[k]! += points[p * 3 + k]! / own.size
-  const about = new Float32Array(points.length)
-  for (const p of own) for (let k = 0; k < 3; k++) about[p * 3 + k] = points[p * 3 + k]! - middle[k]!
-  return signedVolume(about, faces)
+  for (const p of own.keys()) for (let k = 0; k < 3; k++) middle[k]! += points[p * 3 + k]! / own.size
+  const about = new Float32Array(own.size * 3)
+  for (const [p, i] of own) for (let k = 0; k < 3; k++) about[i * 3 + k] = points[p * 3 + k]! - middle[k]!
+  return signedVolume(
+    about,
+    faces.map((p) => own.get(p)!),
+  )
 }
 
 const dot = (a: readonly number[], b: readonly number[]) => a[0]! * b[0]! + a[1]! * b[1]! + a[2]! * b[2]!

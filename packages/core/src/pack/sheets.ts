@@ -49,7 +49,8 @@ export function sheetOf(positions: Float32Array, triangles: Uint32Array): Sheet 
     ...{ pointOf, points, faces },
     ...{ flat: new Set(), doubled: new Set(), backs: new Set(), edges: new Map(), patches: [] },
   }
-  const seen = new Map<string, boolean[]>()
+  /** By the edge at its least corner: the third corner of each triangle there, and which ways those face. */
+  const seen = new Map<number, { third: number; ways: boolean[] }[]>()
   for (let t = 0; t < faces.length / 3; t++) {
     const [a, b, c] = cornersAt(faces, t)
     if (a === b || b === c || c === a || isFlat(points, [a, b, c], size)) {
@@ -59,15 +60,18 @@ export function sheetOf(positions: Float32Array, triangles: Uint32Array): Sheet 
     // where its least corner stands first, a triangle that faces the same way reads the same
     const least = Math.min(a, b, c)
     const [second, third] = a === least ? [b, c] : b === least ? [c, a] : [a, b]
-    const key = `${least} ${Math.min(second, third)} ${Math.max(second, third)}`
-    const ways = seen.get(key)
-    if (ways?.includes(second < third)) sheet.doubled.add(t)
-    else if (ways) sheet.backs.add(t)
-    if (ways) {
-      ways.push(second < third)
+    const key = edgeOf(sheet, least, Math.min(second, third))
+    const there = seen.get(key)
+    const same = there?.find((one) => one.third === Math.max(second, third))
+    const way = second < third
+    if (same) {
+      ;(same.ways.includes(way) ? sheet.doubled : sheet.backs).add(t)
+      same.ways.push(way)
       continue
     }
-    seen.set(key, [second < third])
+    const one = { third: Math.max(second, third), ways: [way] }
+    if (there) there.push(one)
+    else seen.set(key, [one])
     for (const [p, q] of [
       [a, b],
       [b, c],
@@ -103,26 +107,43 @@ export const endsOf = ({ points }: Sheet, edge: number): [number, number] => [
 function weldNear(positions: Float32Array, far: number): { pointOf: Uint32Array; points: Float32Array } {
   const pointOf = new Uint32Array(positions.length / 3)
   const points: number[] = []
-  const cells = new Map<string, number[]>()
+  // cells by a number that others may share: what is found there is measured
+  const cells = new Map<number, number[]>()
+  const keyOf = (x: number, y: number, z: number) =>
+    Math.imul(x, 73_856_093) ^ Math.imul(y, 19_349_663) ^ Math.imul(z, 83_492_791)
   // twice as wide as what is near: what is near lies in the cell or in those on the sides it is close to
   const cell = Math.max(far * 2, Number.MIN_VALUE)
+  const [own, beside] = [
+    [0, 0, 0],
+    [0, 0, 0],
+  ] as [number[], number[]]
   for (let v = 0; v < pointOf.length; v++) {
-    const at = [0, 1, 2].map((k) => positions[v * 3 + k]!)
-    const own = at.map((x) => Math.floor(x / cell))
-    const beside = at.map((x, k) => own[k]! + (x / cell - own[k]! < 0.5 ? -1 : 1))
+    const at = v * 3
+    for (let k = 0; k < 3; k++) {
+      const x = positions[at + k]! / cell
+      own[k] = Math.floor(x)
+      beside[k] = own[k]! + (x - own[k]! < 0.5 ? -1 : 1)
+    }
     let found = -1
     for (let corner = 0; corner < 8 && found < 0; corner++) {
-      const key = own.map((c, k) => (corner & (1 << k) ? beside[k]! : c)).join()
-      for (const p of cells.get(key) ?? [])
-        if (at.every((x, k) => Math.abs(points[p * 3 + k]! - x) <= far)) {
+      const list = cells.get(
+        keyOf(corner & 1 ? beside[0]! : own[0]!, corner & 2 ? beside[1]! : own[1]!, corner & 4 ? beside[2]! : own[2]!),
+      )
+      if (!list) continue
+      for (const p of list)
+        if (
+          Math.abs(points[p * 3]! - positions[at]!) <= far &&
+          Math.abs(points[p * 3 + 1]! - positions[at + 1]!) <= far &&
+          Math.abs(points[p * 3 + 2]! - positions[at + 2]!) <= far
+        ) {
           found = p
           break
         }
     }
     if (found < 0) {
       found = points.length / 3
-      points.push(...at)
-      const key = own.join()
+      points.push(positions[at]!, positions[at + 1]!, positions[at + 2]!)
+      const key = keyOf(own[0]!, own[1]!, own[2]!)
       const inCell = cells.get(key)
       if (inCell) inCell.push(found)
       else cells.set(key, [found])
