@@ -2,8 +2,8 @@ import { unzipSync, zipSync } from 'fflate'
 import { describe, expect, it } from 'vitest'
 import { demoKit, kitFiles } from '../../packages/core/src/testing/demoKits.ts'
 import { scrambled } from '../../packages/core/src/testing/scrambledPack.ts'
-import { boundsOf, readKit } from '@idle-tinker/core'
-import { closePack, makePack, openPack } from './packs.ts'
+import { boundsOf, pointTriangles, readKit, signedVolume } from '@idle-tinker/core'
+import { closePack, makePack, openPack, pieceHealth } from './packs.ts'
 
 const folk = await demoKit('saltwick-folk')
 const tide = await demoKit('tide-creatures')
@@ -31,13 +31,51 @@ describe('a pack in the worker', () => {
     expect(ottern.sorted!.pieces).toHaveLength(2)
     await openPack(kits, { body: human, files: null, given: {} })
     const [a, b] = first.sorted!.pieces.map((p) => p.id)
-    const order = { id: 'set', name: 'Set', slots: [[a!, 'over'] as const, [b!, 'feet'] as const] }
+    const order = { id: 'set', name: 'Set', slots: [[a!, 'over'] as const, [b!, 'feet'] as const], mend: [] }
     const made = await makePack(kits, order)
     const { value } = await readKit(new Map(Object.entries(unzipSync(made.zip!))))
     expect([...value!.parts.values()].map((p) => p.def.slot)).toEqual(['over', 'feet'])
     closePack()
     expect(codes(await makePack(kits, order))).toEqual(['pack-gone'])
     expect((await openPack(kits, { body: human, files: null, given: {} })).sorted).toBeNull()
+  })
+
+  it('tells what is wrong with a piece, shows it, and mends it if it is to', async () => {
+    // a box with a lid that is turned in
+    const places = [0, 1, 2, 3, 4, 5, 6, 7].map((c) => `v ${c & 1 ? 5 : -5} ${c & 2 ? 10 : 0} ${c & 4 ? 5 : -5}`)
+    const faces = ['1 3 4 2', '5 6 8 7', '1 2 6 5', '3 4 8 7', '1 5 7 3', '2 4 8 6']
+    const box = new TextEncoder().encode(['o box', ...places, ...faces.map((f) => `f ${f}`)].join('\n'))
+    const ask = { body: human, files: [['box.obj', box] as const], given: { up: 'y', front: 'z', unit: 'cm' } as const }
+    const { sorted } = await openPack(kits, ask)
+    const [piece] = sorted!.pieces
+    expect(piece!.findings).toMatchObject([{ code: 'faces-against', severity: 'error' }])
+    const seen = pieceHealth(piece!.id, ['faces-against'])!
+    // the two that are wrong are painted, from both sides
+    expect(seen.found.mesh.indices.length).toBe((12 + 2) * 3)
+    expect(seen.mended.mesh.indices.length).toBe(12 * 3)
+    expect(seen.found.atlas.pixels).not.toEqual(seen.mended.atlas.pixels)
+    /** How many of the box's normals look away from its middle. */
+    const outwards = ({ mesh }: typeof seen.found) =>
+      Array.from({ length: mesh.positions.length / 3 }, (_, v) =>
+        [0, 1, 2].reduce(
+          (s, k) => s + mesh.normals[v * 3 + k]! * (mesh.positions[v * 3 + k]! - (k === 1 ? 0.05 : 0)),
+          0,
+        ),
+      ).filter((dot) => dot > 0).length
+    expect(outwards(seen.mended)).toBe(36)
+    expect(outwards(pieceHealth(piece!.id, [])!.mended)).toBeLessThan(36)
+    expect(pieceHealth('nobody', [])).toBeNull()
+    const order = { id: 'box', name: 'Box', slots: [[piece!.id, 'left-hand'] as const] }
+    const volume = async (mend: Parameters<typeof makePack>[1]['mend']) => {
+      const { zip } = await makePack(kits, { ...order, mend })
+      const { value } = await readKit(new Map(Object.entries(unzipSync(zip!))))
+      const { mesh } = [...value!.parts.values()][0]!
+      return signedVolume(mesh.positions, pointTriangles(mesh))
+    }
+    expect(await volume([[piece!.id, ['faces-against']]])).toBeCloseTo(0.001, 5)
+    expect(await volume([])).toBeLessThan(0.0008)
+    closePack()
+    expect(pieceHealth(piece!.id, [])).toBeNull()
   })
 
   it('says what it could not take, and that a kit is one', async () => {

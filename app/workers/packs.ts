@@ -2,7 +2,10 @@ import { zipSync } from 'fflate'
 import { Matrix4 } from 'three'
 import {
   boundsOf,
+  healthOf,
   learnSlots,
+  mendPack,
+  mendPiece,
   moved,
   packKit,
   placePack,
@@ -14,9 +17,12 @@ import {
   sortPack,
   unpackZip,
   type BodyModel,
+  type Finding,
   type Kit,
+  type Mendable,
   type Pack,
   type PackFiles,
+  type PackPiece,
   type Placing,
   type Problem,
   type SlotKnowledge,
@@ -32,7 +38,13 @@ interface Colored {
 }
 
 /** The pack that lies open, with the body it was measured on. */
-let open: { pack: Pack; knowledge: SlotKnowledge; placing: Placing } | null = null
+let open: {
+  pack: Pack
+  /** Piece to what is wrong with it, wherever it lies. */
+  findings: ReadonlyMap<string, readonly Finding[]>
+  knowledge: SlotKnowledge
+  placing: Placing
+} | null = null
 const learned = new WeakMap<BodyModel, { kits: string; knowledge: SlotKnowledge }>()
 
 /** Reads a pack and tells how it lies and where its pieces go; without files, anew for the one that lies open. */
@@ -42,8 +54,9 @@ export async function openPack(kits: ReadonlyMap<string, Kit>, ask: PackAsk): Pr
   const refuse = (more: readonly Problem[]): PackAnswer => ({ sorted: null, problems: [...problems, ...more] })
   if (!body) return refuse([problem('body-unknown', 'pack', 'This body is not here.', 'Choose another.')])
   let pack = open?.pack ?? null
+  let findings = open?.findings ?? null
   if (ask.files) {
-    open = pack = null
+    open = pack = findings = null
     const files = filesOf(ask.files, problems)
     const read = await readPack(files)
     if ([...files.keys()].some((path) => /(^|\/)kit\.json$/.test(path)))
@@ -56,16 +69,20 @@ export async function openPack(kits: ReadonlyMap<string, Kit>, ask: PackAsk): Pr
   const faults = slotFaults(knowledge)
   if (faults.length) return refuse(faults)
   const placing = placePack(pack, knowledge, ask.given)
-  open = { pack, knowledge, placing }
+  findings ??= new Map(pack.pieces.map((piece) => [piece.id, healthOf(piece)]))
+  open = { pack, findings, knowledge, placing }
   const matrix = new Matrix4().fromArray(placing.toBody)
   const placed = pack.pieces.map(({ positions, triangles, materials, materialOf }): Colored => ({
     positions: moved(positions, matrix),
     triangles,
     colorOf: (t) => materials[materialOf[t]!]!.color,
   }))
-  const pieces = sortPack(pack, placing, knowledge).map(({ piece, guesses }, i) => {
+  const pieces = sortPack(pack, placing, knowledge).map(({ piece, guesses, odd }, i) => {
     const { names, triangles } = pack.pieces[i]!
     return {
+      findings: [...findings.get(piece)!, ...odd].map(({ code, severity, message, remedy }) => ({
+        ...{ code, severity, message, remedy },
+      })),
       id: piece,
       names,
       triangles: triangles.length / 3,
@@ -84,11 +101,35 @@ export function closePack(): void {
 }
 
 /** The kit of the pack that lies open, as a zip. */
-export async function makePack(kits: ReadonlyMap<string, Kit>, { id, name, slots }: PackToMake) {
+export async function makePack(kits: ReadonlyMap<string, Kit>, { id, name, slots, mend }: PackToMake) {
   if (!open) return { zip: null, problems: [problem('pack-gone', 'pack', 'No pack lies open.', 'Bring it in again.')] }
   const { pack, placing, knowledge } = open
-  const made = await packKit(pack, placing, knowledge, kits, { id, name, slots: new Map(slots) })
+  const mended = mendPack(pack, new Map(mend.map(([piece, codes]) => [piece, new Set(codes)])))
+  const made = await packKit(mended, placing, knowledge, kits, { id, name, slots: new Map(slots) })
   return { zip: made.value ? zipSync(Object.fromEntries(made.value)) : null, problems: made.problems }
+}
+
+/** What is wrong with a piece is painted so. */
+const FAULTY = '#d23b2f'
+
+/** A piece of the pack that lies open, seen as a game shows it: what is turned away is not there, what is wrong is red. */
+export function pieceHealth(id: string, mend: readonly Mendable[]) {
+  const piece = open?.pack.pieces.find((p) => p.id === id)
+  if (!open || !piece) return null
+  const matrix = new Matrix4().fromArray(open.placing.toBody)
+  const marked = new Set(open.findings.get(id)!.flatMap((f) => f.triangles))
+  const seen = (
+    { positions, triangles, materials, materialOf }: PackPiece,
+    faulty: ReadonlySet<number>,
+  ): FigureView => {
+    // what is wrong is seen from both its sides
+    const backs = [...faulty].flatMap((t) => [triangles[t * 3]!, triangles[t * 3 + 2]!, triangles[t * 3 + 1]!])
+    const count = triangles.length / 3
+    const colorOf = (t: number) => (t >= count || faulty.has(t) ? FAULTY : materials[materialOf[t]!]!.color)
+    const all = Uint32Array.from([...triangles, ...backs])
+    return { ...viewOf([{ positions: moved(positions, matrix), triangles: all, colorOf }]), doubleSided: false }
+  }
+  return { found: seen(piece, marked), mended: seen(mendPiece(piece, new Set(mend)), new Set()) }
 }
 
 /** Files as they were dropped; what is in zips takes their place. */

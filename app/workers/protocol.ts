@@ -2,7 +2,9 @@ import type {
   Clip,
   Costs,
   Crowd,
+  Finding,
   KitManifest,
+  Mendable,
   Mix,
   PieceCost,
   Placing,
@@ -86,10 +88,22 @@ export interface PackAsk {
   given: PlacingGiven
 }
 
+/** One piece of a pack: where it may go, and what is wrong with it. */
+export interface PackedPiece {
+  id: string
+  names: string[]
+  triangles: number
+  guesses: SlotGuess[]
+  findings: PieceFinding[]
+  view: FigureView
+}
+
+export type PieceFinding = Pick<Finding, 'code' | 'severity' | 'message' | 'remedy'>
+
 /** How a pack lies, and where its pieces may go. */
 export interface SortedPack {
   placing: Omit<Placing, 'toBody'>
-  pieces: { id: string; names: string[]; triangles: number; guesses: SlotGuess[]; view: FigureView }[]
+  pieces: PackedPiece[]
   /** The body, a rod of one metre, and the pack. */
   beside: FigureView
 }
@@ -104,6 +118,8 @@ export interface PackToMake {
   id: string
   name: string
   slots: readonly (readonly [string, string])[]
+  /** Piece to what of it is mended. */
+  mend: readonly (readonly [string, readonly Mendable[]])[]
 }
 
 export interface KitAddress {
@@ -153,6 +169,8 @@ export interface Workshop {
   sortPack(ask: PackAsk): Promise<PackAnswer>
   /** The kit of the pack that lies open, as a zip. */
   packKit(order: PackToMake): Promise<{ zip: Uint8Array | null; problems: Problem[] }>
+  /** A piece of the pack that lies open as it was found, its faults marked, and as it is mended. */
+  pieceHealth(piece: string, mend: readonly Mendable[]): Promise<{ found: FigureView; mended: FigureView } | null>
   /** Forgets the pack that lies open. */
   closePack(): Promise<void>
   /** The figure in a file, or what stands in its way. */

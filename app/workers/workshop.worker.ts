@@ -25,7 +25,7 @@ import {
   type Recipe,
 } from '@idle-tinker/core'
 import { keepKit, keptKit } from './keptKits'
-import { closePack, makePack, openPack } from './packs'
+import { closePack, makePack, openPack, pieceHealth } from './packs'
 import { fillShelf, keepShelf } from './shelf'
 import type { DrawMesh, FigureView, KitAddress, LoadedKit, LoadedKits, Moves, Watch, Workshop } from './protocol'
 
@@ -260,6 +260,7 @@ const workshop: Workshop = {
 
   sortPack: (ask) => openPack(kits, ask),
   packKit: (order) => makePack(kits, order),
+  pieceHealth: (piece, mend) => Promise.resolve(pieceHealth(piece, mend)),
   async closePack() {
     closePack()
   },

@@ -2,10 +2,12 @@
 import {
   AXIS_NAMES,
   fullName,
+  isMendable,
   refOf,
   slotsFor,
   UNIT_NAMES,
   UNSURE,
+  type Mendable,
   type PlacingGiven,
   type Problem,
 } from '@idle-tinker/core'
@@ -36,6 +38,10 @@ const problems = ref<Problem[]>([])
 const busy = ref('')
 /** What the person has chosen: piece to slot; empty for nothing. */
 const chosen = ref(new Map<string, string>())
+/** Piece to what of it is mended; to begin with all that can be. */
+const mends = ref(new Map<string, Set<Mendable>>())
+/** The piece whose health is looked at. */
+const examined = ref<string | null>(null)
 const pictures = ref(new Map<string, string>())
 const standing = ref('')
 /** Other guesses are offered from here on. */
@@ -69,6 +75,7 @@ async function sort(files: File[] | null): Promise<void> {
     problems.value = answer.problems
     sorted.value = answer.sorted
     chosen.value = new Map()
+    if (files) mendAll()
     takePictures()
   } catch (error) {
     if (ask === asked) problems.value = [problemOf(error)]
@@ -115,6 +122,29 @@ const slotOf = ({ id, guesses }: Row): string => chosen.value.get(id) ?? guesses
 const unsure = computed(() => rows.value.filter((r) => !chosen.value.has(r.id) && r.guesses[0]!.confidence < UNSURE))
 const percent = (v: number): string => `${Math.round(v * 100)} %`
 
+const mendableIn = ({ findings }: Row) => findings.map((f) => f.code).filter(isMendable)
+const ill = computed(() => rows.value.filter((r) => r.findings.length > 0))
+const mendsOf = (row: Row): ReadonlySet<Mendable> => mends.value.get(row.id) ?? new Set()
+function mendAll(): void {
+  examined.value = null
+  mends.value = new Map(
+    (sorted.value?.pieces ?? []).flatMap((row) => (mendableIn(row).length ? [[row.id, new Set(mendableIn(row))]] : [])),
+  )
+}
+function setMend(row: Row, code: Mendable, on: boolean): void {
+  const codes = new Set(mendsOf(row))
+  if (on) codes.add(code)
+  else codes.delete(code)
+  mends.value = new Map(mends.value).set(row.id, codes)
+}
+/** What is told of a piece's health at a glance. */
+function healthOf(row: Row): string {
+  const left = row.findings.filter((f) => f.severity !== 'info' && !mendsOf(row).has(f.code as Mendable)).length
+  if (row.findings.length === 0) return 'Sound'
+  if (left) return left === 1 ? '1 fault' : `${left} faults`
+  return mendsOf(row).size ? 'Mended' : 'Noted'
+}
+
 function choose(id: string, slot: string): void {
   chosen.value = new Map(chosen.value).set(id, slot)
 }
@@ -129,7 +159,10 @@ async function make(): Promise<void> {
   try {
     const title = name.value.trim() || 'My models'
     const order = rows.value.map((row) => [row.id, slotOf(row)] as const).filter(([, slot]) => slot !== '')
-    const { zip, problems: faults } = await workshop('bench').packKit({ id: idOf(title), name: title, slots: order })
+    const mend = [...mends.value].map(([piece, codes]) => [piece, [...codes]] as const)
+    const { zip, problems: faults } = await workshop('bench').packKit({
+      ...{ id: idOf(title), name: title, slots: order, mend },
+    })
     problems.value = faults
     if (zip) emit('made', new File([new Uint8Array(zip)], `${idOf(title)}.zip`))
   } catch (error) {
@@ -225,6 +258,9 @@ onBeforeUnmount(() => {
       <p class="counts" data-test="pack-counts">
         <b>{{ rows.length }} {{ rows.length === 1 ? 'piece' : 'pieces' }}.</b>
         {{ unsure.length ? `${unsure.length} of them unsure, listed first.` : 'All of them sure.' }}
+        <span data-test="pack-health">{{
+          ill.length ? `${ill.length} with something to say of their health.` : 'All of them sound.'
+        }}</span>
       </p>
       <table>
         <thead>
@@ -234,43 +270,71 @@ onBeforeUnmount(() => {
             <th>Goes to</th>
             <th class="figures">Sure</th>
             <th>Or</th>
+            <th>Health</th>
           </tr>
         </thead>
         <tbody>
-          <tr v-for="row in rows" :key="row.id" :class="{ out: slotOf(row) === '' }" data-test="pack-piece">
-            <td class="picture">
-              <img v-if="pictures.get(row.id)" :src="pictures.get(row.id)" :width="PICTURE" :height="PICTURE" alt="" />
-            </td>
-            <td>
-              <b>{{ row.names[0] ?? row.id }}</b><br /><span class="soft">{{ row.id.split('#')[0] }}</span>
-            </td>
-            <td class="figures number">{{ row.triangles.toLocaleString('en') }}</td>
-            <td>
-              <Select
-                :model-value="slotOf(row)"
-                :options="slots"
-                option-label="name"
-                option-value="id"
-                size="small"
-                :aria-label="`Slot of ${row.names[0] ?? row.id}`"
-                @update:model-value="choose(row.id, $event)"
-              />
-            </td>
-            <td class="figures number" :class="{ care: !chosen.has(row.id) && row.guesses[0]!.confidence < UNSURE }">
-              {{ chosen.has(row.id) ? 'chosen' : percent(row.guesses[0]!.confidence) }}
-            </td>
-            <td class="others">
-              <template v-for="g in row.guesses" :key="g.slot">
+          <template v-for="row in rows" :key="row.id">
+            <tr :class="{ out: slotOf(row) === '' }" data-test="pack-piece">
+              <td class="picture">
+                <img
+                  v-if="pictures.get(row.id)"
+                  :src="pictures.get(row.id)"
+                  :width="PICTURE"
+                  :height="PICTURE"
+                  alt=""
+                />
+              </td>
+              <td>
+                <b>{{ row.names[0] ?? row.id }}</b><br /><span class="soft">{{ row.id.split('#')[0] }}</span>
+              </td>
+              <td class="figures number">{{ row.triangles.toLocaleString('en') }}</td>
+              <td>
+                <Select
+                  :model-value="slotOf(row)"
+                  :options="slots"
+                  option-label="name"
+                  option-value="id"
+                  size="small"
+                  :aria-label="`Slot of ${row.names[0] ?? row.id}`"
+                  @update:model-value="choose(row.id, $event)"
+                />
+              </td>
+              <td class="figures number" :class="{ care: !chosen.has(row.id) && row.guesses[0]!.confidence < UNSURE }">
+                {{ chosen.has(row.id) ? 'chosen' : percent(row.guesses[0]!.confidence) }}
+              </td>
+              <td class="others">
+                <template v-for="g in row.guesses" :key="g.slot">
+                  <Button
+                    v-if="g.slot !== slotOf(row) && g.confidence >= OFFERED"
+                    size="small"
+                    text
+                    :label="`${nameOf(g.slot)} ${percent(g.confidence)}`"
+                    @click="choose(row.id, g.slot)"
+                  />
+                </template>
+              </td>
+              <td>
                 <Button
-                  v-if="g.slot !== slotOf(row) && g.confidence >= OFFERED"
+                  v-if="row.findings.length"
                   size="small"
                   text
-                  :label="`${nameOf(g.slot)} ${percent(g.confidence)}`"
-                  @click="choose(row.id, g.slot)"
+                  :label="healthOf(row)"
+                  :class="{ care: healthOf(row).includes('fault') }"
+                  :aria-expanded="examined === row.id"
+                  :aria-label="`Health of ${row.names[0] ?? row.id}: ${healthOf(row)}`"
+                  data-test="health"
+                  @click="examined = examined === row.id ? null : row.id"
                 />
-              </template>
-            </td>
-          </tr>
+                <span v-else class="soft sound">{{ healthOf(row) }}</span>
+              </td>
+            </tr>
+            <tr v-if="examined === row.id">
+              <td colspan="7" class="opened">
+                <PieceHealth :piece="row" :mend="mendsOf(row)" @mend="(code, on) => setMend(row, code, on)" />
+              </td>
+            </tr>
+          </template>
         </tbody>
       </table>
     </template>
@@ -371,6 +435,14 @@ h2 {
 .picture {
   width: 64px;
   padding: 0;
+}
+
+.sound {
+  padding: 0 var(--s3);
+}
+
+.opened {
+  border-top: 0;
 }
 
 tr.out {
