@@ -29,6 +29,13 @@ function reef(kitVersion: string): string {
   return path
 }
 
+/** A box beside a person that lies on the back, in centimetres; its lid is turned in. */
+function crate(): string {
+  const places = [0, 1, 2, 3, 4, 5, 6, 7].map((c) => `v ${c & 1 ? 70 : 55} ${c & 2 ? 8 : -7} ${c & 4 ? 95 : 80}`)
+  const faces = ['1 3 4 2', '5 6 8 7', '1 2 6 5', '3 4 8 7', '1 5 7 3', '2 4 8 6']
+  return ['o crate', ...places, ...faces.map((f) => `f ${f}`)].join('\n')
+}
+
 const add = async (path: string) => (await j.find('add-kit')).sendKeys(path)
 
 describe('Kits', () => {
@@ -86,10 +93,31 @@ describe('Kits', () => {
     const path = join(j.downloads, 'harbor set.zip')
     writeFileSync(
       path,
-      zipSync({ ...Object.fromEntries(files), 'odd.glb': new TextEncoder().encode('no model at all') }),
+      zipSync({
+        ...Object.fromEntries(files),
+        'crate.obj': new TextEncoder().encode(crate()),
+        'odd.glb': new TextEncoder().encode('no model at all'),
+      }),
     )
     await (await j.find('add-pack')).sendKeys(path)
-    expect(await j.text('pack-counts')).toContain('8 pieces.')
+    expect(await j.text('pack-counts')).toContain('9 pieces.')
+    // a lid that is turned in: shown as found and as mended, which is done unless a person will not have it
+    expect(await j.text('pack-health')).toContain('1 with something to say')
+    await j.until('it is mended', async () => (await j.text('health')) === 'Mended')
+    await j.click('health')
+    expect(await j.text('piece-health')).toContain('2 triangles are turned against the rest')
+    const seen = async () =>
+      Promise.all(
+        (await j.driver.findElements(By.css('[data-test="piece-health"] img'))).map((i) => i.getAttribute('src')),
+      )
+    await j.until('both pictures', async () => new Set(await seen()).size === 2)
+    const mended = (await seen())[1]
+    const tick = await j.find('mend-faces-against')
+    await tick.findElement(By.css('input')).click()
+    await j.until('as found', async () => (await j.text('health')) === '1 fault' && (await seen())[1] !== mended)
+    await tick.findElement(By.css('input')).click()
+    await j.until('mended again', async () => (await seen())[1] === mended)
+    await j.click('health')
     expect(await j.text('pack-problems')).toContain('odd.glb')
     expect([await j.text('pack-up'), await j.text('pack-front'), await j.text('pack-unit')]).toEqual(['z', '-y', 'cm'])
     // what it is unsure of comes first; the lantern goes to the other hand
@@ -100,8 +128,8 @@ describe('Kits', () => {
     await lantern.findElement(By.xpath('.//button[contains(., "Right hand")]')).click()
     await j.until('it to be chosen', async () => (await lantern.getText()).includes('chosen'))
     await j.click('pack-make')
-    await j.until('the kit', async () => (await j.text('kit-harbor-set')).includes('8 parts'))
-    await j.until('pictures', async () => (await j.driver.findElements(By.css('.parts img'))).length === 8)
+    await j.until('the kit', async () => (await j.text('kit-harbor-set')).includes('9 parts'))
+    await j.until('pictures', async () => (await j.driver.findElements(By.css('.parts img'))).length === 9)
 
     await j.walk('/bench')
     await j.clickOn(By.css('[data-test="row-over"] .main'))

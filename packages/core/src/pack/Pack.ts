@@ -26,7 +26,7 @@ export interface PieceFacts {
   normals: boolean
   /** Triangles whose normals point to the other side. */
   against: number
-  /** Whether the node it hangs on scales it. */
+  /** Whether the node it hangs on stretches it one way more than another, or mirrors it. */
   scaled: boolean
 }
 

@@ -226,7 +226,7 @@ describe('what a file tells of a piece', () => {
       .setSkin(null)
   }
 
-  it('is nothing where all is well, scaled or not, mirrored or not', async () => {
+  it('is nothing where all is well, turned or not; of a mirrored one, that', async () => {
     expect(await piece(() => {})).toEqual([])
     expect(await piece((d) => void bare(d).setScale([-1, 1, 1]))).toEqual(['node-scaled'])
     expect(await piece((d) => void bare(d).setRotation([0, 1, 0, 0]))).toEqual([])
@@ -247,6 +247,7 @@ describe('what a file tells of a piece', () => {
         normals.setArray(Float32Array.from(normals.getArray() as Float32Array, (v) => -v))
       }),
     ).toEqual(['normals-against'])
-    expect(await piece((d) => void bare(d).setScale([100, 100, 100]))).toEqual(['node-scaled'])
+    expect(await piece((d) => void bare(d).setScale([1, 2, 1]))).toEqual(['node-scaled'])
+    expect(await piece((d) => void bare(d).setScale([100, 100, 100]))).toEqual([])
   })
 })

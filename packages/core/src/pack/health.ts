@@ -145,7 +145,7 @@ export function healthOf(piece: PackPiece): Finding[] {
     'info',
     scaled ? 1 : 0,
     [],
-    'It is stretched by the node it hangs on',
+    'It is stretched or mirrored by the node it hangs on',
     'It is taken as it is seen; settle the scale where it was made, and it stays so everywhere.',
   )
   return found

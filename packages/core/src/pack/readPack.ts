@@ -310,6 +310,7 @@ function factsOf(node: Node, primitive: Primitive, indices: Uint32Array): PieceF
     primitive.getAttribute('NORMAL')?.getArray(),
   ]
   const skinned = sets.length > 0
+  const scales = node.getWorldScale().map(Math.abs)
   const mirrored = new Matrix4().fromArray(node.getWorldMatrix()).determinant() < 0
   // in the mesh's own space, where both are: of a mirrored node the triangles have been turned back
   const wound = mirrored && !skinned ? indices.slice().reverse() : indices
@@ -317,7 +318,7 @@ function factsOf(node: Node, primitive: Primitive, indices: Uint32Array): PieceF
     ...facts,
     normals: Boolean(normals),
     against: places && normals ? facingAgainst(places, normals, wound) : 0,
-    // a skinned mesh does not ask its node
-    scaled: !skinned && node.getWorldScale().some((s) => Math.abs(s - 1) > SCALE_TOLERANCE),
+    // a skinned mesh does not ask its node; what is scaled alike every way is a matter of the unit
+    scaled: !skinned && (mirrored || Math.min(...scales) < Math.max(...scales) * (1 - SCALE_TOLERANCE)),
   }
 }
