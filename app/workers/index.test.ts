@@ -66,6 +66,19 @@ describe('the workers of a page', () => {
     expect(ended).toHaveLength(1)
   })
 
+  it('are ended with what they are at, which is no news, and are started anew when next asked', async () => {
+    const ended: string[] = []
+    workers.onWorkerEnd((name) => ended.push(name))
+    workers.endWorker('bench', 'nobody has asked it yet')
+    const first = ask()
+    workers.endWorker('bench', 'It was stopped.')
+    await expect(first).rejects.toThrow('It was stopped.')
+    expect([ended, FakeWorker.all[0]!.terminated]).toEqual([[], true])
+    const second = ask()
+    answers.open[1]!('b')
+    expect([await second, FakeWorker.all.length]).toEqual(['b', 2])
+  })
+
   it('keep no answer that has been given', async () => {
     const given: WeakRef<object>[] = []
     for (let i = 0; i < 5; i++) {

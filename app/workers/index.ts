@@ -1,8 +1,11 @@
 import { wrap, type Remote } from 'comlink'
 import type { Workshop } from './protocol'
 
-/** One for the figure under the hand, which nothing else may keep waiting; and a small pool for all that comes in numbers. */
-export type WorkerName = 'bench' | `pool ${number}`
+/**
+ * One for the figure under the hand, which nothing else may keep waiting; a small pool for all that comes in numbers; and
+ * one for loose models as long as they lie open.
+ */
+export type WorkerName = 'bench' | 'pack' | `pool ${number}`
 
 /** The workers of the pool: one a core, but no more than three, as each holds the kits. */
 export const POOL: readonly WorkerName[] = Array.from(
@@ -14,6 +17,7 @@ interface Running {
   remote: Remote<Workshop>
   /** Those who wait for an answer: told when the worker ends by itself. */
   waiting: Set<(reason: Error) => void>
+  end: (reason: Error) => void
 }
 const running: Partial<Record<WorkerName, Running>> = {}
 const listeners = new Set<(name: WorkerName) => void>()
@@ -27,16 +31,23 @@ export function onWorkerEnd(listener: (name: WorkerName) => void): () => void {
 function start(name: WorkerName): Running {
   const worker = new Worker(new URL('./workshop.worker.ts', import.meta.url), { type: 'module', name })
   const waiting: Running['waiting'] = new Set()
-  const end = (detail: string) => {
+  const end = (reason: Error) => {
     worker.terminate()
     delete running[name]
-    const reason = new Error(`A worker of this page has ended${detail ? `: ${detail}` : ''}.`)
     for (const reject of waiting) reject(reason)
+  }
+  const ended = (detail: string) => {
+    end(new Error(`A worker of this page has ended${detail ? `: ${detail}` : ''}.`))
     for (const listener of listeners) listener(name)
   }
-  worker.addEventListener('error', (event) => end(event.message ?? ''))
-  worker.addEventListener('messageerror', () => end('it was sent something it cannot read'))
-  return { remote: wrap<Workshop>(worker), waiting }
+  worker.addEventListener('error', (event) => ended(event.message ?? ''))
+  worker.addEventListener('messageerror', () => ended('it was sent something it cannot read'))
+  return { remote: wrap<Workshop>(worker), waiting, end }
+}
+
+/** Ends a worker with all it holds; those who wait for an answer are given the reason. */
+export function endWorker(name: WorkerName, reason: string): void {
+  running[name]?.end(new Error(reason))
 }
 
 /** A worker, started when it is first asked for something. What it is asked fails if it ends before it answers. */

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { demoKit, kitFiles } from '../../packages/core/src/testing/demoKits.ts'
 import { scrambled } from '../../packages/core/src/testing/scrambledPack.ts'
 import { boundsOf, pointTriangles, readKit, signedVolume } from '@idle-tinker/core'
-import { closePack, makePack, openPack, pieceHealth } from './packs.ts'
+import { makePack, openPack, pieceHealth } from './packs.ts'
 
 const folk = await demoKit('saltwick-folk')
 const tide = await demoKit('tide-creatures')
@@ -13,6 +13,13 @@ const part = (id: string) => kitFiles('saltwick-folk').get(`parts/${id}.glb`)!
 const codes = ({ problems }: { problems: { code: string }[] }) => problems.map((p) => p.code)
 
 describe('a pack in the worker', () => {
+  it('is not there before it has been brought in', async () => {
+    const order = { id: 'set', name: 'Set', slots: [], mend: [] }
+    expect(codes(await makePack(kits, order))).toEqual(['pack-gone'])
+    expect((await openPack(kits, { body: human, files: null, given: {} })).sorted).toBeNull()
+    expect(pieceHealth('any', [])).toBeNull()
+  })
+
   it('is sorted from a zip, again without its files when asked otherwise, and made a kit', async () => {
     const zip = zipSync(Object.fromEntries(await scrambled(folk, ['coat-quay', 'boots-sea'], 'z -y', 'cm')))
     const first = await openPack(kits, { body: human, files: [['set.zip', zip]], given: {} })
@@ -35,9 +42,6 @@ describe('a pack in the worker', () => {
     const made = await makePack(kits, order)
     const { value } = await readKit(new Map(Object.entries(unzipSync(made.zip!))))
     expect([...value!.parts.values()].map((p) => p.def.slot)).toEqual(['over', 'feet'])
-    closePack()
-    expect(codes(await makePack(kits, order))).toEqual(['pack-gone'])
-    expect((await openPack(kits, { body: human, files: null, given: {} })).sorted).toBeNull()
   })
 
   it('tells what is wrong with a piece, shows it, and mends it if it is to', async () => {
@@ -74,8 +78,6 @@ describe('a pack in the worker', () => {
     }
     expect(await volume([[piece!.id, ['faces-against']]])).toBeCloseTo(0.001, 5)
     expect(await volume([])).toBeLessThan(0.0008)
-    closePack()
-    expect(pieceHealth(piece!.id, [])).toBeNull()
   })
 
   it('says what it could not take, and that a kit is one', async () => {
@@ -94,7 +96,6 @@ describe('a pack in the worker', () => {
       ['two.zip', zip],
     ])
     expect(both.sorted!.pieces.map((p) => p.id)).toEqual(['one.zip/a.glb#0', 'two.zip/a.glb#0'])
-    closePack()
   })
 
   it('stands beside the body in its own colors, a rod of one metre on the other side', async () => {
@@ -117,7 +118,6 @@ describe('a pack in the worker', () => {
     const rod = Array.from({ length: from / 3 }, (_, v) => v).filter((v) => beside.mesh.positions[v * 3]! < left)
     const heights = rod.map((v) => beside.mesh.positions[v * 3 + 1]!)
     expect(Math.max(...heights) - Math.min(...heights)).toBeCloseTo(1)
-    closePack()
   })
 
   it('cannot be sorted on a body without slots, and says so', async () => {
@@ -128,6 +128,5 @@ describe('a pack in the worker', () => {
       given: {},
     })
     expect([codes(answer), answer.sorted]).toEqual([['slots-none'], null])
-    closePack()
   })
 })

@@ -95,11 +95,6 @@ export async function openPack(kits: ReadonlyMap<string, Kit>, ask: PackAsk): Pr
   return { sorted: { placing: { up, front, unit, sure, height }, pieces, beside }, problems }
 }
 
-/** Forgets the pack that lies open. */
-export function closePack(): void {
-  open = null
-}
-
 /** The kit of the pack that lies open, as a zip. */
 export async function makePack(kits: ReadonlyMap<string, Kit>, { id, name, slots, mend }: PackToMake) {
   if (!open) return { zip: null, problems: [problem('pack-gone', 'pack', 'No pack lies open.', 'Bring it in again.')] }

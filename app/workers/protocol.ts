@@ -171,8 +171,6 @@ export interface Workshop {
   packKit(order: PackToMake): Promise<{ zip: Uint8Array | null; problems: Problem[] }>
   /** A piece of the pack that lies open as it was found, its faults marked, and as it is mended. */
   pieceHealth(piece: string, mend: readonly Mendable[]): Promise<{ found: FigureView; mended: FigureView } | null>
-  /** Forgets the pack that lies open. */
-  closePack(): Promise<void>
   /** The figure in a file, or what stands in its way. */
   open(bytes: Uint8Array, name: string): Promise<Read<Recipe>>
   ship(

@@ -25,7 +25,7 @@ import {
   type Recipe,
 } from '@idle-tinker/core'
 import { keepKit, keptKit } from './keptKits'
-import { closePack, makePack, openPack, pieceHealth } from './packs'
+import { makePack, openPack, pieceHealth } from './packs'
 import { fillShelf, keepShelf } from './shelf'
 import type { DrawMesh, FigureView, KitAddress, LoadedKit, LoadedKits, Moves, Watch, Workshop } from './protocol'
 
@@ -261,9 +261,6 @@ const workshop: Workshop = {
   sortPack: (ask) => openPack(kits, ask),
   packKit: (order) => makePack(kits, order),
   pieceHealth: (piece, mend) => Promise.resolve(pieceHealth(piece, mend)),
-  async closePack() {
-    closePack()
-  },
 
   open: (bytes, name) => openFigure(bytes, kits, name),
 

@@ -99,10 +99,19 @@ describe('Kits', () => {
         'odd.glb': new TextEncoder().encode('no model at all'),
       }),
     )
+    await j.beforeEachPage(
+      'window.workers = []; window.Worker = class extends Worker { constructor(u, o) { super(u, o); window.workers.push([o?.name, this]) } }',
+    )
+    await j.go('/kits')
+    await (await j.find('add-pack')).sendKeys(path)
+    // it may be stopped, and begun again
+    await j.click('pack-stop')
+    await j.until('told', async () => (await j.text('pack-problems')).includes('It was stopped.'))
+    await j.press('//button[normalize-space()="Leave it"]')
     await (await j.find('add-pack')).sendKeys(path)
     expect(await j.text('pack-counts')).toContain('9 pieces.')
     // a lid that is turned in: shown as found and as mended, which is done unless a person will not have it
-    expect(await j.text('pack-health')).toContain('1 with something to say')
+    expect(await j.text('pack-health')).toContain('1 with faults, mended.')
     await j.until('it is mended', async () => (await j.text('health')) === 'Mended')
     await j.click('health')
     expect(await j.text('piece-health')).toContain('2 triangles are turned against the rest')
@@ -124,9 +133,35 @@ describe('Kits', () => {
     const rows = async () => Promise.all((await j.findAll('pack-piece')).map((row) => row.getText()))
     const shares = (await rows()).map((row) => Number(/(\d+) %/.exec(row)![1]))
     expect(shares).toEqual([...shares].sort((a, b) => a - b))
-    const lantern = (await j.findAll('pack-piece'))[(await rows()).findIndex((row) => row.includes('m002'))]!
-    await lantern.findElement(By.xpath('.//button[contains(., "Right hand")]')).click()
-    await j.until('it to be chosen', async () => (await lantern.getText()).includes('chosen'))
+    const row = async (name: string) =>
+      (await j.findAll('pack-piece'))[(await rows()).findIndex((text) => text.includes(name))]!
+    // two at once: the lantern goes to the other hand, and so does the crate
+    for (const name of ['m002', 'crate'])
+      await (await row(name)).findElement(By.css('[data-test="mark"] input')).click()
+    await j.until('both marked', async () => (await j.text('together')).includes('2 marked'))
+    await j.click('marked-slot')
+    await j.press('//li[normalize-space()="Right hand"]')
+    await j.until('both chosen', async () => (await rows()).filter((text) => text.includes('chosen')).length === 2)
+    expect((await j.findAll('together')).length).toBe(0)
+    // their unit is another for a moment, and what was chosen stands
+    await j.click('pack-unit')
+    await j.press('//li[normalize-space()="inch"]')
+    await j.until(
+      'larger',
+      async () => (await j.text('pack-unit')) === 'inch' && (await j.findAll('pack-busy')).length === 0,
+    )
+    await j.click('pack-unit')
+    await j.press('//li[normalize-space()="cm"]')
+    await j.until(
+      'as before',
+      async () => (await j.text('pack-unit')) === 'cm' && (await j.findAll('pack-busy')).length === 0,
+    )
+    expect((await rows()).filter((text) => text.includes('chosen'))).toHaveLength(2)
+    // their worker ends: they are read again, and are what they were
+    await j.driver.executeScript(
+      'for (const [name, w] of window.workers) if (name === "pack") w.dispatchEvent(new ErrorEvent("error", { message: "no memory" }))',
+    )
+    await j.findAt(By.css('.p-toast-message'))
     await j.click('pack-make')
     await j.until('the kit', async () => (await j.text('kit-harbor-set')).includes('9 parts'))
     await j.until('pictures', async () => (await j.driver.findElements(By.css('.parts img'))).length === 9)

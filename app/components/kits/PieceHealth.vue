@@ -17,7 +17,7 @@ watch(
   async ([id, codes]) => {
     const ask = ++asked
     try {
-      const seen = await workshop('bench').pieceHealth(id, codes)
+      const seen = await workshop('pack').pieceHealth(id, codes)
       if (ask !== asked || !seen) return
       const take = (view: typeof seen.found) =>
         theBooth().take(view, PICTURE, PICTURE, { turn: 0.5 })?.toDataURL() ?? ''

@@ -9,6 +9,8 @@ import { newRecipe, partReference } from '../recipe/defaults.ts'
 import { createRandom, type Random } from '../recipe/random.ts'
 import { demoKit, demoTarget, kitFiles } from '../testing/demoKits.ts'
 import { LYING, scrambled } from '../testing/scrambledPack.ts'
+import { healthOf, MENDABLE } from './health.ts'
+import { mendPiece } from './mend.ts'
 import { packKit } from './packKit.ts'
 import { placePack } from './placePack.ts'
 import type { Pack } from './Pack.ts'
@@ -340,10 +342,14 @@ f 1 2 5
       )
       if (value) read++
       else expect(problems.length).toBeGreaterThan(0)
-      for (const { positions, triangles } of value?.pieces ?? []) {
-        expect(positions.every(Number.isFinite)).toBe(true)
-        expect(triangles.every((v) => v < positions.length / 3)).toBe(true)
-      }
+      for (const piece of value?.pieces ?? [])
+        // as found, and as far as it can be mended
+        for (const { positions, triangles, materialOf } of [piece, mendPiece(piece, new Set(MENDABLE))]) {
+          expect(positions.every(Number.isFinite)).toBe(true)
+          expect(triangles.every((v) => v < positions.length / 3)).toBe(true)
+          expect(materialOf.length).toBe(triangles.length / 3)
+          expect(healthOf({ ...piece, positions, triangles, materialOf }).every((f) => f.count > 0)).toBe(true)
+        }
     }
     expect(read).toBeGreaterThan(runs / 2)
   })
