@@ -34,7 +34,7 @@ export interface PackMaterial {
   name: string
   /** Its one color, as #rrggbb. */
   color: string
-  /** Whether it has a picture as well, which is not read. */
+  /** Whether it has a picture that is more than a few colors, which is not taken along; the color is the mean of it. */
   picture: boolean
 }
 

@@ -2,7 +2,10 @@ import { Color, Mesh, SRGBColorSpace, type BufferGeometry, type Material } from 
 import { MTLLoader } from 'three/addons/loaders/MTLLoader.js'
 import { OBJLoader } from 'three/addons/loaders/OBJLoader.js'
 import { problem, type Read } from '../base/problem.ts'
+import type { Pixels } from '../color/decodeImage.ts'
+import type { Paint } from '../kit/readModel.ts'
 import type { Pack, PackPiece } from './Pack.ts'
+import { partByColor, pictureReader } from './partByColor.ts'
 import { facingAgainst, pieceOf, stemOf, type Run } from './pieceOf.ts'
 
 /** What has no color of its own. */
@@ -15,10 +18,16 @@ const LINES = /^\s*(?:v|vn|vt|f|o|g|usemtl|s)\s/
  * Reads a Wavefront OBJ file: a piece for each object or group.
  *
  * @param library what is known of its materials, as in MTL files
+ * @param beside  a picture that lies beside it, by its name
  */
-export function readObj(text: string, path: string, library: string): Read<Pack> {
+export function readObj(
+  text: string,
+  path: string,
+  library: string,
+  beside: (name: string) => Paint | null = () => null,
+): Read<Pack> {
   let meshes: Mesh<BufferGeometry, Material | Material[]>[]
-  let materialsInfo: Record<string, { kd?: unknown[] }>
+  let materialsInfo: Record<string, { kd?: unknown[]; map_kd?: unknown }>
   try {
     const lines = text.replaceAll(/\\\r?\n/g, ' ').split(/\r?\n/)
     const plain = lines.filter((line) => LINES.test(line)).join('\n')
@@ -35,9 +44,16 @@ export function readObj(text: string, path: string, library: string): Read<Pack>
     return [r, g, b].every((v) => Number.isFinite(v)) ? `#${color.getHexString()}` : PLAIN
   }
   const hasPicture = (name: string) => 'map_kd' in (materialsInfo[name] ?? {})
+  const pixelsOf = pictureReader()
+  /** The picture of a material; options may stand before its name. */
+  const pictureOf = (name: string): Pixels | null => {
+    const map = materialsInfo[name]?.map_kd
+    const paint = typeof map === 'string' ? (beside(map) ?? beside(map.split(/\s+/).at(-1)!)) : null
+    return paint && pixelsOf(paint)
+  }
   const stem = stemOf(path)
   const pieces = meshes.flatMap((mesh, i): PackPiece[] => {
-    const piece = pieceOf(runsOf(mesh, colorOf, hasPicture))
+    const piece = pieceOf(runsOf(mesh, colorOf, hasPicture, pictureOf))
     return piece ? [{ ...piece, id: `${path}#${i}`, names: [...new Set([mesh.name, stem].filter(Boolean))] }] : []
   })
   return { value: { pieces, joints: [] }, problems: [] }
@@ -48,6 +64,7 @@ function runsOf(
   { geometry, material }: Mesh<BufferGeometry, Material | Material[]>,
   colorOf: (name: string) => string,
   hasPicture: (name: string) => boolean,
+  pictureOf: (name: string) => Pixels | null,
 ): Run[] {
   const position = geometry.getAttribute('position')
   if (!position) return []
@@ -55,13 +72,14 @@ function runsOf(
   const groups = geometry.groups.length ? geometry.groups : [{ start: 0, count: position.count, materialIndex: 0 }]
   const corners = groups.map(({ start, count }) => Math.min(count, position.count - start))
   const normal = geometry.getAttribute('normal')
-  return groups.map(({ start, materialIndex }, g) => {
+  const uv = geometry.getAttribute('uv')
+  return groups.flatMap(({ start, materialIndex }, g): Run[] => {
     const name = materials[materialIndex ?? 0]?.name || 'plain'
     const [from, to] = [start * 3, (start + corners[g]!) * 3]
     const positions = position.array.slice(from, to)
     const normals = normal ? normal.array.slice(from, to) : null
     const indices = [...Array(corners[g]! - (corners[g]! % 3)).keys()]
-    return {
+    const run: Run = {
       ...{ positions, normals, indices },
       material: { name, color: colorOf(name), picture: hasPicture(name) },
       found: {
@@ -74,5 +92,10 @@ function runsOf(
         scaled: false,
       },
     }
+    const picture = pictureOf(name)
+    if (!picture || !uv) return [run]
+    // here pictures begin below
+    const uvs = Array.from(uv.array.slice(start * 2, (start + corners[g]!) * 2), (v, i) => (i % 2 ? 1 - v : v))
+    return partByColor(run, { picture, uvs, factor: [1, 1, 1] })
   })
 }

@@ -10,11 +10,13 @@ import {
 import { Color, LinearSRGBColorSpace, Matrix4 } from 'three'
 import { problem, type Problem, type Read } from '../base/problem.ts'
 import { parseJson } from '../base/validate.ts'
+import type { Paint } from '../kit/readModel.ts'
 import { checkGltf } from '../scene/checkGltf.ts'
 import { placedMeshes, type PlacedPrimitive } from '../scene/placedMeshes.ts'
 import { readScene } from '../scene/readScene.ts'
 import type { Pack, PackPiece, PieceFacts } from './Pack.ts'
-import { facingAgainst, pieceOf, sizeOf, stemOf } from './pieceOf.ts'
+import { facingAgainst, pieceOf, sizeOf, stemOf, type Run } from './pieceOf.ts'
+import { partByColor, pictureKind, pictureReader } from './partByColor.ts'
 import { readObj } from './readObj.ts'
 
 /** The files of a pack by path. */
@@ -57,7 +59,7 @@ export async function readPack(files: PackFiles): Promise<Read<Pack>> {
       problem(
         'picture-left',
         'pack',
-        `${pictured} of its pieces have pictures on them, which are not taken along: they come in one color each.`,
+        `${pictured} of its pieces have pictures on them that are more than a few colors, or cannot be read: they come in one color each.`,
         'Give them their colors on the Bench.',
         'warning',
       ),
@@ -92,19 +94,32 @@ const MOST_SIZE = 1e8
 async function readOne(path: string, files: PackFiles): Promise<Read<Pack> | null> {
   const bytes = files.get(path)!
   const kind = path.slice(path.lastIndexOf('.') + 1).toLowerCase()
-  if (kind === 'glb') return readDocument(await readScene(bytes, path), path)
-  if (kind === 'gltf') return readDocument(await readGltf(path, files), path)
-  if (kind === 'obj') return readObj(textOf(bytes), path, libraryBeside(path, files))
+  const beside = (name: string): Paint | null => {
+    const image = files.get(besideOf(path, name))
+    return image ? { image, mimeType: pictureKind(name) } : null
+  }
+  if (kind === 'glb') return readDocument(await readScene(bytes, path), path, beside)
+  if (kind === 'gltf') return readDocument(await readGltf(path, files), path, beside)
+  if (kind === 'obj') return readObj(textOf(bytes), path, libraryBeside(path, files), beside)
   if (BESIDE.test(path) || path.split('/').at(-1)!.startsWith('.')) return null
   const message = 'It is no kind of file that is read here.'
   return { value: null, problems: [problem('file-unknown', path, message, 'Export it as GLB.', 'warning')] }
 }
 
-/** Marks a material that had a picture before it was left out. */
+/** Marks a material that had a picture before that was left out: its file, where that is beside it. */
 const PICTURE = 'tinkerPicture'
 
 const textOf = (bytes: Uint8Array) => new TextDecoder().decode(bytes)
 const folderOf = (path: string) => path.slice(0, path.lastIndexOf('/') + 1)
+
+/** Where a file is that another one names, by the way from that one. */
+function besideOf(path: string, name: string): string {
+  const steps = folderOf(path).split('/').slice(0, -1)
+  for (const step of decodePath(name).split(/[\\/]/))
+    if (step === '..') steps.pop()
+    else if (step !== '.' && step !== '') steps.push(step)
+  return steps.join('/')
+}
 
 /** All material files in the folder of a file, one after another. */
 function libraryBeside(path: string, files: PackFiles): string {
@@ -137,17 +152,17 @@ async function readGltf(path: string, files: PackFiles): Promise<Read<Document>>
     for (const [i, { uri }] of (json.buffers ?? []).entries()) {
       if (typeof uri !== 'string') return give(`Its buffer ${i} names no file.`, 'Export it as GLB.')
       if (uri.startsWith('data:')) continue
-      const found = files.get(folderOf(path) + decodePath(uri))
+      const found = files.get(besideOf(path, uri))
       if (!found) return give(`Its buffer “${uri.slice(0, 80)}” is not in the pack.`, 'Add it, or export as GLB.')
       resources[uri] = new Uint8Array(found)
     }
-    // what is sorted is told by its shape: pictures are not read here, so none has to be found
-    const { images, textures: _textures, materials, ...bare } = json
+    // pictures are looked up one by one: none has to be there
+    const { images, textures, materials, ...bare } = json
     const told = picturesBeside(images, path, files)
     const plain = materials?.map((material) => {
       const { baseColorFactor, baseColorTexture } = material?.pbrMetallicRoughness ?? {}
       return {
-        extras: { [PICTURE]: baseColorTexture !== undefined },
+        extras: { [PICTURE]: baseColorTexture !== undefined && (uriOf(baseColorTexture, textures, images) ?? true) },
         ...(typeof material?.name === 'string' ? { name: material.name } : {}),
         ...(material?.alphaMode === 'BLEND' || material?.alphaMode === 'MASK' ? { alphaMode: material.alphaMode } : {}),
         ...(Array.isArray(baseColorFactor) ? { pbrMetallicRoughness: { baseColorFactor } } : {}),
@@ -163,12 +178,21 @@ async function readGltf(path: string, files: PackFiles): Promise<Read<Document>>
   }
 }
 
+/** The file of a texture as glTF names it; null where it is in no file of its own, or not so that it can be read here. */
+function uriOf(info: unknown, textures: unknown, images: unknown): string | null {
+  const { index, texCoord } = (info ?? {}) as { index?: unknown; texCoord?: unknown }
+  const at = (list: unknown, i: unknown) => (Array.isArray(list) && typeof i === 'number' ? (list[i] as unknown) : null)
+  const { source } = (at(textures, index) ?? {}) as { source?: unknown }
+  const { uri } = (at(images, source) ?? {}) as { uri?: unknown }
+  return typeof uri === 'string' && !uri.startsWith('data:') && (texCoord ?? 0) === 0 ? uri : null
+}
+
 /** What is worth knowing of the pictures a glTF file names: whether they are there, and how large. */
 function picturesBeside(images: unknown, path: string, files: PackFiles): Problem[] {
   return (Array.isArray(images) ? images : []).flatMap((image: unknown) => {
     const uri = (image as { uri?: unknown } | null)?.uri
     if (typeof uri !== 'string' || uri.startsWith('data:')) return []
-    const bytes = files.get(folderOf(path) + decodePath(uri))
+    const bytes = files.get(besideOf(path, uri))
     const name = uri.slice(0, 80)
     if (!bytes)
       return [
@@ -180,8 +204,7 @@ function picturesBeside(images: unknown, path: string, files: PackFiles): Proble
           'warning',
         ),
       ]
-    const kind = /\.jpe?g$/i.test(uri) ? 'image/jpeg' : /\.webp$/i.test(uri) ? 'image/webp' : 'image/png'
-    return pictureFaults(name, sizeOfPicture(new Uint8Array(bytes), kind), path)
+    return pictureFaults(name, sizeOfPicture(new Uint8Array(bytes), pictureKind(uri)), path)
   })
 }
 
@@ -244,7 +267,7 @@ function materialFaults(document: Document, path: string): Problem[] {
   return problems
 }
 
-function readDocument(read: Read<Document>, path: string): Read<Pack> {
+function readDocument(read: Read<Document>, path: string, beside: (name: string) => Paint | null): Read<Pack> {
   // a file of a pack that cannot be read is left out: the others are not held up
   const problems = read.problems.map((p): Problem => ({ ...p, severity: 'warning' }))
   if (!read.value) return { value: null, problems }
@@ -258,19 +281,24 @@ function readDocument(read: Read<Document>, path: string): Read<Pack> {
     else byNode.set(primitive.node, [primitive])
   }
   const stem = stemOf(path)
+  const pixelsOf = pictureReader()
   const pieces = [...byNode].flatMap(([node, runs], i): PackPiece[] => {
     const piece = pieceOf(
-      runs.map(({ primitive, positions, indices, material }) => ({
-        positions,
-        normals: primitive.getAttribute('NORMAL')?.getArray() ?? null,
-        indices,
-        material: {
-          name: material?.getName() || 'plain',
-          color: hexOf(material?.getBaseColorFactor()),
-          picture: Boolean(material?.getBaseColorTexture() ?? material?.getExtras()[PICTURE]),
-        },
-        found: factsOf(node, primitive, indices),
-      })),
+      runs.flatMap(({ primitive, positions, indices, material, uvs }) => {
+        const run: Run = {
+          ...{ positions, indices },
+          normals: primitive.getAttribute('NORMAL')?.getArray() ?? null,
+          material: {
+            name: material?.getName() || 'plain',
+            color: hexOf(material?.getBaseColorFactor()),
+            picture: Boolean(material?.getBaseColorTexture() ?? material?.getExtras()[PICTURE]),
+          },
+          found: factsOf(node, primitive, indices),
+        }
+        const paint = material && paintOf(material, beside)
+        const picture = paint && uvs ? pixelsOf(paint) : null
+        return picture ? partByColor(run, { picture, uvs: uvs!, factor: material!.getBaseColorFactor() }) : [run]
+      }),
     )
     if (!piece) return []
     const own = [node.getName(), node.getMesh()?.getName() ?? '']
@@ -279,6 +307,15 @@ function readDocument(read: Read<Document>, path: string): Read<Pack> {
     return [{ ...piece, id: `${path}#${i}`, names: [...new Set(names)] }]
   })
   return { value: { pieces, joints: joints.map(({ name, at }) => ({ name, at })) }, problems }
+}
+
+/** What a material is painted with, where that can be had; null also where it lies on other coordinates than the first. */
+function paintOf(material: Material, beside: (name: string) => Paint | null): Paint | null {
+  const named = material.getExtras()[PICTURE]
+  if (typeof named === 'string') return beside(named)
+  const [texture, info] = [material.getBaseColorTexture(), material.getBaseColorTextureInfo()]
+  const image = texture?.getImage()
+  return image && (info?.getTexCoord() ?? 0) === 0 ? { image, mimeType: texture!.getMimeType() } : null
 }
 
 /** Weights may be off by so much and still be said to sum to one: bytes are as coarse as that. */

@@ -1,0 +1,124 @@
+import { Color, LinearSRGBColorSpace, SRGBColorSpace } from 'three'
+import { decodeImage, type Pixels } from '../color/decodeImage.ts'
+import type { Paint } from '../kit/readModel.ts'
+import type { Run } from './pieceOf.ts'
+
+/** What some triangles are painted with. */
+export interface Painted {
+  picture: Pixels
+  /** uv a vertex, origin upper left; beyond 0 and 1 the picture repeats. */
+  uvs: ArrayLike<number>
+  /** What the picture is multiplied by: linear red, green, blue. */
+  factor: readonly number[]
+}
+
+/** Colors a picture may have under a run's triangles and still be a palette. */
+const MOST_COLORS = 24
+/** Colors no farther apart than this are one: steps of 0 to 255, in each of the three. */
+const ALIKE = 14
+/** Of a palette's triangles so much lies on one color each, by area. */
+const FLAT_SHARE = 0.9
+
+/**
+ * Parts triangles by the colors that their picture has under them, if each lies on one color, as where all of a pack share
+ * a palette: every color becomes a material of its own, which can be given another. What is truly painted comes back in
+ * one piece, in the mean of its colors.
+ */
+export function partByColor(run: Run, painted: Painted): Run[] {
+  const { indices } = run
+  const colors: { at: readonly number[]; area: number; triangles: number[] }[] = []
+  const mean = [0, 0, 0]
+  let [all, flat] = [0, 0]
+  for (let t = 0; t * 3 + 2 < indices.length; t++) {
+    const area = areaOf(run, t)
+    const seen = WITHIN.map((shares) => sample(painted, indices, t, shares))
+    const [middle] = seen
+    all += area
+    for (let k = 0; k < 3; k++) mean[k]! += area * linear(middle![k]!)
+    if (seen.every((c) => isAlike(c, middle!))) flat += area
+    let color = colors.find((c) => isAlike(c.at, middle!))
+    if (!color && colors.length <= MOST_COLORS) colors.push((color = { at: middle!, area: 0, triangles: [] }))
+    color?.triangles.push(t)
+    if (color) color.area += area
+  }
+  const { name } = run.material
+  if (all === 0 || flat < FLAT_SHARE * all || colors.length > MOST_COLORS) {
+    const color =
+      all > 0
+        ? hexOf(
+            mean.map((v) => v / all),
+            painted.factor,
+          )
+        : run.material.color
+    return [{ ...run, material: { name, color, picture: true } }]
+  }
+  colors.sort((a, b) => b.area - a.area)
+  return colors.map(({ at, triangles }, i) => ({
+    ...run,
+    indices: triangles.flatMap((t) => [indices[t * 3]!, indices[t * 3 + 1]!, indices[t * 3 + 2]!]),
+    material: {
+      name: colors.length === 1 ? name : `${name} ${i + 1}`,
+      color: hexOf(at.map(linear), painted.factor),
+      picture: false,
+    },
+    // what the file has of all of them is told once
+    found: i === 0 ? run.found : { ...run.found, vertices: 0, weightsOff: 0, against: 0 },
+  }))
+}
+
+/** Where a triangle is looked at: in its middle, and towards each corner. */
+const WITHIN = [
+  [1 / 3, 1 / 3, 1 / 3],
+  [0.8, 0.1, 0.1],
+  [0.1, 0.8, 0.1],
+  [0.1, 0.1, 0.8],
+] as const
+
+/** The color of a picture under a place of a triangle, 0 to 255, sRGB. */
+function sample({ picture, uvs }: Painted, indices: ArrayLike<number>, t: number, shares: readonly number[]): number[] {
+  let [u, v] = [0, 0]
+  for (let k = 0; k < 3; k++) {
+    u += shares[k]! * uvs[indices[t * 3 + k]! * 2]!
+    v += shares[k]! * uvs[indices[t * 3 + k]! * 2 + 1]!
+  }
+  const at = (value: number, size: number) =>
+    Number.isFinite(value) ? Math.min(size - 1, Math.floor((value - Math.floor(value)) * size)) : 0
+  const o = (at(v, picture.height) * picture.width + at(u, picture.width)) * 4
+  return [picture.rgba[o]!, picture.rgba[o + 1]!, picture.rgba[o + 2]!]
+}
+
+const isAlike = (a: readonly number[], b: readonly number[]) => a.every((v, k) => Math.abs(v - b[k]!) <= ALIKE)
+
+const scratch = new Color()
+const linear = (v: number) => scratch.setRGB(v / 255, 0, 0, SRGBColorSpace).r
+
+/** A linear color under a factor, as #rrggbb. */
+function hexOf(color: readonly number[], factor: readonly number[]): string {
+  const [r, g, b] = color.map((v, k) => Math.min(1, Math.max(0, v * (factor[k] ?? 1)))) as [number, number, number]
+  return `#${scratch.setRGB(r, g, b, LinearSRGBColorSpace).getHexString()}`
+}
+
+/** Twice the area of a triangle, in the file's own unit. */
+function areaOf({ positions, indices }: Run, t: number): number {
+  const at = (i: number, k: number) => positions[indices[t * 3 + i]! * 3 + k]!
+  const cross = [0, 1, 2].map((k) => {
+    const [i, j] = [(k + 1) % 3, (k + 2) % 3]
+    return (at(1, i) - at(0, i)) * (at(2, j) - at(0, j)) - (at(1, j) - at(0, j)) * (at(2, i) - at(0, i))
+  })
+  const area = Math.hypot(...cross)
+  return Number.isFinite(area) ? area : 0
+}
+
+/** Decodes pictures, each once; null where one cannot be. */
+export function pictureReader(): (paint: Paint) => Pixels | null {
+  const known = new Map<Uint8Array, Pixels | null>()
+  return (paint) => {
+    let pixels = known.get(paint.image)
+    if (pixels === undefined) known.set(paint.image, (pixels = decodeImage(paint, 'pack').value))
+    return pixels
+  }
+}
+
+/** The kind of a picture by its file's name. */
+export const pictureKind = (path: string): string =>
+  /\.jpe?g$/i.test(path) ? 'image/jpeg' : /\.webp$/i.test(path) ? 'image/webp' : 'image/png'
