@@ -9,7 +9,9 @@ export async function checkModels(input: string, voice: Voice): Promise<number> 
   // a kit has more to be checked than its models
   const kit = files.value.has('kit.json') ? await readKit(files.value) : null
   const pack = await readPack(files.value)
-  const told = voice.tell([...(kit?.problems ?? []), ...pack.problems])
+  // a kit keeps its pictures
+  const ofPack = kit ? pack.problems.filter((p) => p.code !== 'picture-left') : pack.problems
+  const told = voice.tell([...(kit?.problems ?? []), ...ofPack])
   if (!pack.value) return 1
   const findings = pack.value.pieces.map(healthOf)
   // which triangles it is about only a picture can tell

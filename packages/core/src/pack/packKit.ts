@@ -106,13 +106,15 @@ function partLike(
 
 /** The color region of a material; a new one where there is none of its name and color. */
 function regionOf({ id, colorRegions }: KitManifest, { name, color }: PackMaterial): string {
-  const known = colorRegions.find((r) => r.color === color && r.name === titleOf(slugOf([name], 'plain')))
-  if (known) return known.id
+  const slug = slugOf([name], 'plain')
   // the regions of all kits are one vocabulary: a pack's own colors are nobody else's
-  const stem = `${id}-${slugOf([name], 'plain')}`.slice(0, 56)
-  let fresh = stem
-  for (let n = 2; colorRegions.some((r) => r.id === fresh); n++) fresh = `${stem}-${n}`
-  colorRegions.push({ id: fresh, name: titleOf(slugOf([name], 'plain')), color })
+  const stem = `${id}-${slug}`.slice(0, 56)
+  const alike = colorRegions.filter((r) => r.id === stem || r.id.replace(/-\d+$/, '') === stem)
+  const known = alike.find((r) => r.color === color)
+  if (known) return known.id
+  const number = alike.length + 1
+  const fresh = number === 1 ? stem : `${stem}-${number}`
+  colorRegions.push({ id: fresh, name: number === 1 ? titleOf(slug) : `${titleOf(slug)} ${number}`, color })
   return fresh
 }
 

@@ -1,4 +1,5 @@
 import { Color, LinearSRGBColorSpace, SRGBColorSpace } from 'three'
+import { colorWord } from '../color/colorWord.ts'
 import { decodeImage, type Pixels } from '../color/decodeImage.ts'
 import type { Paint } from '../kit/readModel.ts'
 import type { Run } from './pieceOf.ts'
@@ -53,17 +54,17 @@ export function partByColor(run: Run, painted: Painted): Run[] {
     return [{ ...run, material: { name, color, picture: true } }]
   }
   colors.sort((a, b) => b.area - a.area)
-  return colors.map(({ at, triangles }, i) => ({
-    ...run,
-    indices: triangles.flatMap((t) => [indices[t * 3]!, indices[t * 3 + 1]!, indices[t * 3 + 2]!]),
-    material: {
-      name: colors.length === 1 ? name : `${name} ${i + 1}`,
-      color: hexOf(at.map(linear), painted.factor),
-      picture: false,
-    },
-    // what the file has of all of them is told once
-    found: i === 0 ? run.found : { ...run.found, vertices: 0, weightsOff: 0, against: 0 },
-  }))
+  return colors.map(({ at, triangles }, i) => {
+    const color = hexOf(at.map(linear), painted.factor)
+    return {
+      ...run,
+      indices: triangles.flatMap((t) => [indices[t * 3]!, indices[t * 3 + 1]!, indices[t * 3 + 2]!]),
+      // by what it is called a color is the same on every piece
+      material: { name: `${name} ${colorWord(color)}`, color, picture: false },
+      // what the file has of all of them is told once
+      found: i === 0 ? run.found : { ...run.found, vertices: 0, weightsOff: 0, against: 0 },
+    }
+  })
 }
 
 /** Where a triangle is looked at: in its middle, and towards each corner. */

@@ -1,6 +1,7 @@
 import { Document, Logger, WebIO } from '@gltf-transform/core'
 import { encode } from 'fast-png'
 import { describe, expect, it } from 'vitest'
+import { colorWord } from '../color/colorWord.ts'
 import type { PackPiece } from './Pack.ts'
 import { readPack, type PackFiles } from './readPack.ts'
 
@@ -67,8 +68,11 @@ describe('pictures of a pack', () => {
     expect(codes).toEqual([])
     expect(colorsUp(piece)).toEqual([FIELDS[0], FIELDS[0], FIELDS[2], FIELDS[2]])
     expect(piece.materials).toEqual([
-      { name: 'skin 1', color: FIELDS[0], picture: false },
-      { name: 'skin 2', color: FIELDS[2], picture: false },
+      { name: 'skin red', color: FIELDS[0], picture: false },
+      { name: 'skin blue', color: FIELDS[2], picture: false },
+    ])
+    expect(['#000000', '#7a4a1e', '#e8e4da', '#8a8a8a', '#3a1f6b', '#ffb6c1'].map(colorWord)).toEqual([
+      ...['black', 'brown', 'light grey', 'grey', 'dark purple', 'pink'],
     ])
     // what the material is besides comes upon it
     const dark = squares(palette())
