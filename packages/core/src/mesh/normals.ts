@@ -141,11 +141,7 @@ function touchedPoints(
  *
  * @param only the points whose normals are asked for; what stands for the others means nothing
  */
-export function pointNormals(
-  positions: Float32Array,
-  triangles: Uint32Array,
-  only?: ArrayLike<number>,
-): Float32Array {
+export function pointNormals(positions: Float32Array, triangles: Uint32Array, only?: ArrayLike<number>): Float32Array {
   const out = new Float32Array(positions.length)
   const asked = only ? new Uint8Array(positions.length / 3) : null
   if (asked) for (let i = 0; i < only!.length; i++) asked[only![i]!] = 1

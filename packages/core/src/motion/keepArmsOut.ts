@@ -9,18 +9,21 @@ import { worldTurn } from './step.ts'
 
 /** What of a figure can get into each other where an arm hangs: the arms below the elbow, and all but arms. */
 export interface Flanks {
-  arms: { limb: string; upper: number; skin: Skin }[]
+  /** By limb: the bone at the shoulder, how long the arm is, metres, and what lies below the elbow. */
+  arms: { limb: string; upper: number; length: number; skin: Skin }[]
   trunk: Skin & { triangles: Uint32Array }
 }
 
 /** So far outside an arm is brought, as a share of its length; and the side of the cells in which widths are kept. */
 const GAP = 0.02
 const CELL = 0.025
+/** Of the trunk so much is looked at below the shoulder, in arm lengths. */
+const REACH = 1.3
 /** An arm is turned out no farther than this, radians: what needs more is where it is on purpose. */
 const MOST = 0.5
 const ROUNDS = 4
 /** Moments of a clip that are looked at. */
-const LOOKS = 12
+const LOOKS = 8
 
 /** The arms and the trunk of a figure as it is dressed; of what is drawn. */
 export function flanksOf(mesh: Skin & Pick<Mesh, 'indices' | 'cornerPoints'>, { limbs, bones }: Skeleton): Flanks {
@@ -39,27 +42,35 @@ export function flanksOf(mesh: Skin & Pick<Mesh, 'indices' | 'cornerPoints'>, { 
   })
   const seen = [...new Set(mesh.cornerPoints)].sort((a, b) => a - b)
   const onArms = new Set(whole.flatMap((l) => [...below(number(l.bones[0]!))]))
-  const trunk = seen.filter((p) => !onArms.has(strongest[p]!))
+  const arms = whole.map(({ id, bones: names }) => {
+    const own = below(number(names[1]!))
+    const skin = takePoints(
+      mesh,
+      seen.filter((p) => own.has(strongest[p]!)),
+    )
+    const upper = number(names[0]!)
+    return { limb: id, upper, length: armLength(bones[upper]!.at, skin), skin }
+  })
+  // what no hanging arm comes to, as heads and feet, is not looked at
+  const reached = (y: number) =>
+    arms.some(({ upper, length }) => y < bones[upper]!.at[1] && y > bones[upper]!.at[1] - REACH * length)
+  const trunk = seen.filter((p) => !onArms.has(strongest[p]!) && reached(mesh.positions[p * 3 + 1]!))
   const place = new Map(trunk.map((p, i) => [p, i]))
   const triangles: number[] = []
   for (let t = 0; t < mesh.indices.length; t += 3) {
     const corners = [0, 1, 2].map((k) => place.get(mesh.cornerPoints[mesh.indices[t + k]!]!))
     if (corners.every((c) => c !== undefined)) triangles.push(...corners)
   }
-  return {
-    arms: whole.map(({ id, bones: names }) => {
-      const own = below(number(names[1]!))
-      return {
-        limb: id,
-        upper: number(names[0]!),
-        skin: takePoints(
-          mesh,
-          seen.filter((p) => own.has(strongest[p]!)),
-        ),
-      }
-    }),
-    trunk: { ...takePoints(mesh, trunk), triangles: Uint32Array.from(triangles) },
-  }
+  return { arms, trunk: { ...takePoints(mesh, trunk), triangles: Uint32Array.from(triangles) } }
+}
+
+/** From the shoulder to what is farthest from it, metres. */
+function armLength(shoulder: readonly number[], { positions }: Skin): number {
+  const at = new Vector3(...shoulder)
+  let far = 0
+  for (let i = 0; i < positions.length; i += 3)
+    far = Math.max(far, at.distanceTo(new Vector3().fromArray(positions, i)))
+  return far
 }
 
 /**
@@ -72,26 +83,30 @@ export function keepArmsOut(skeleton: Skeleton, { arms, trunk }: Flanks, moments
   if (last < 1 || trunk.triangles.length === 0) return
   const world = createWorldPose(bones)
   const posedTrunk = new Float32Array(trunk.positions.length)
+  const posed = arms.map(({ skin }) => new Float32Array(skin.positions.length))
+  const halves = halfWidths(trunk)
   const looks = Array.from({ length: Math.min(LOOKS, last) }, (_, i) => Math.floor((i * last) / Math.min(LOOKS, last)))
-  for (const { upper, skin } of arms) {
-    if (skin.positions.length === 0) continue
-    const posed = new Float32Array(skin.positions.length)
-    const length = armLength(skeleton, upper, skin)
-    const atLooks = looks.map((m) => {
-      solveForward(bones, moments[m]!.pose, world)
-      skinPoints(bones, world, skin.positions, skin.joints, skin.weights, posed)
+  const atLooks = looks.map((m) => {
+    solveForward(bones, moments[m]!.pose, world)
+    let skinned = false
+    return arms.map(({ upper, length, skin }, i) => {
       const frame = sideOf(skeleton, world, upper)
-      if (!frame || isClear(frame, posed, trunk)) return 0
-      skinPoints(bones, world, trunk.positions, trunk.joints, trunk.weights, posedTrunk)
-      const widths = new Widths(frame, posedTrunk, trunk.triangles, CELL * length)
-      return turnOut(frame, posed, widths, GAP * length)
+      if (!frame || skin.positions.length === 0) return 0
+      skinPoints(bones, world, skin.positions, skin.joints, skin.weights, posed[i])
+      if (isClear(frame, posed[i]!, halves)) return 0
+      if (!skinned) skinPoints(bones, world, trunk.positions, trunk.joints, trunk.weights, posedTrunk)
+      skinned = true
+      return turnOut(frame, posed[i]!, new Widths(frame, posedTrunk, trunk.triangles, posed[i]!, length), GAP * length)
     })
-    if (atLooks.every((a) => a === 0)) continue
+  })
+  arms.forEach(({ upper }, i) => {
+    const needs = atLooks.map((look) => look[i]!)
+    if (needs.every((a) => a === 0)) return
     // as much as the look before and the look after ask for: in between it may be as much
     const angles = Array.from({ length: last }, (_, m) => {
       const next = looks.findIndex((l) => l > m)
-      const before = atLooks[next < 0 ? looks.length - 1 : next - 1]!
-      const after = atLooks[next < 0 ? (loop ? 0 : looks.length - 1) : next]!
+      const before = needs[next < 0 ? looks.length - 1 : next - 1]!
+      const after = needs[next < 0 ? (loop ? 0 : looks.length - 1) : next]!
       return Math.max(before, after)
     })
     easeUp(angles, loop).forEach((angle, m) => {
@@ -103,7 +118,7 @@ export function keepArmsOut(skeleton: Skeleton, { arms, trunk }: Flanks, moments
       const local = above.clone().invert().multiply(turn).multiply(above)
       local.multiply(new Quaternion().fromArray(pose.turns, upper * 4)).toArray(pose.turns, upper * 4)
     })
-  }
+  })
   if (loop) moments[last]!.pose.turns.set(moments[0]!.pose.turns)
 }
 
@@ -135,77 +150,133 @@ function sideOf({ bones }: Skeleton, { joints }: WorldPose, upper: number): Side
   return null
 }
 
-/** From the shoulder to what is farthest from it, metres. */
-function armLength({ bones }: Skeleton, upper: number, { positions }: Skin): number {
-  const at = new Vector3(...bones[upper]!.at)
-  let far = 0
-  for (let i = 0; i < positions.length; i += 3)
-    far = Math.max(far, at.distanceTo(new Vector3().fromArray(positions, i)))
-  return far
+/** How wide a trunk is at rest, from the middle, in bands of height. */
+interface HalfWidths {
+  low: number
+  band: number
+  widest: Float32Array
+}
+const BANDS = 24
+
+function halfWidths({ positions }: Skin): HalfWidths {
+  let [low, high] = [Infinity, -Infinity]
+  for (let i = 1; i < positions.length; i += 3) {
+    low = Math.min(low, positions[i]!)
+    high = Math.max(high, positions[i]!)
+  }
+  const band = Math.max(1e-6, (high - low) / BANDS)
+  const widest = new Float32Array(BANDS + 1)
+  for (let i = 0; i < positions.length; i += 3) {
+    const b = Math.floor((positions[i + 1]! - low) / band)
+    widest[b] = Math.max(widest[b]!, Math.abs(positions[i]!))
+  }
+  return { low, band, widest }
 }
 
-/** Whether an arm is farther out than the trunk is wide anywhere at rest, and a quarter more: nothing needs a closer look. */
-function isClear({ middle, out }: Side, posed: Float32Array, trunk: Skin): boolean {
-  let [widest, nearest] = [0, Infinity]
-  for (let i = 0; i < trunk.positions.length; i += 3) widest = Math.max(widest, Math.abs(trunk.positions[i]!))
-  for (let i = 0; i < posed.length; i += 3)
-    nearest = Math.min(nearest, (posed[i]! - middle.x) * out.x + (posed[i + 2]! - middle.z) * out.z)
-  return nearest > widest * 1.25
+/** Bands to either side, and more width, that a pose may move a trunk by. */
+const SWAY = { bands: 2, width: 1.25 }
+
+/** Whether an arm is farther out than the trunk can be where it hangs: nothing needs a closer look. */
+function isClear({ middle, out }: Side, posed: Float32Array, { low, band, widest }: HalfWidths): boolean {
+  for (let i = 0; i < posed.length; i += 3) {
+    const at = (posed[i]! - middle.x) * out.x + (posed[i + 2]! - middle.z) * out.z
+    const b = Math.floor((posed[i + 1]! - low) / band)
+    for (let n = Math.max(0, b - SWAY.bands); n <= Math.min(BANDS, b + SWAY.bands); n++)
+      if (at < widest[n]! * SWAY.width) return false
+  }
+  return true
 }
 
 /** How far out a trunk goes on one side, by height and by place along it: seen from that side, in cells. */
 class Widths {
   private readonly side: Side
   private readonly cell: number
-  private readonly cells = new Map<number, number>()
+  /** The first cell, and how many there are: as far as the arm comes. */
+  private readonly from: { up: number; along: number }
+  private readonly size: { up: number; along: number }
+  private readonly cells: Float32Array
 
-  constructor(side: Side, positions: Float32Array, triangles: Uint32Array, cell: number) {
+  /** @param arm what hangs there; it may be turned out yet */
+  constructor(side: Side, positions: Float32Array, triangles: Uint32Array, arm: Float32Array, length: number) {
     this.side = side
-    this.cell = cell
-    const at = (p: number) => this.placeOf(positions[p * 3]!, positions[p * 3 + 1]!, positions[p * 3 + 2]!)
-    for (let t = 0; t < triangles.length; t += 3)
-      this.draw(at(triangles[t]!), at(triangles[t + 1]!), at(triangles[t + 2]!))
-  }
-
-  /** How far out, how high, how far along. */
-  private placeOf(x: number, y: number, z: number): [out: number, up: number, along: number] {
-    const { middle, out } = this.side
-    const [dx, dz] = [x - middle.x, z - middle.z]
-    return [dx * out.x + dz * out.z, y, dz * out.x - dx * out.z]
-  }
-
-  private key(up: number, along: number): number {
-    return Math.floor(up / this.cell) * 65_536 + Math.floor(along / this.cell)
-  }
-
-  private draw(a: number[], b: number[], c: number[]): void {
-    const { cell } = this
-    const area = (b[1]! - a[1]!) * (c[2]! - a[2]!) - (c[1]! - a[1]!) * (b[2]! - a[2]!)
-    const put = (up: number, along: number, out: number) => {
-      const key = this.key(up, along)
-      this.cells.set(key, Math.max(out, this.cells.get(key) ?? -Infinity))
+    this.cell = CELL * length
+    let [low, high, back, front] = [Infinity, -Infinity, Infinity, -Infinity]
+    for (let i = 0; i < arm.length; i += 3) {
+      const along = this.alongOf(arm[i]!, arm[i + 2]!)
+      low = Math.min(low, arm[i + 1]!)
+      high = Math.max(high, arm[i + 1]!)
+      back = Math.min(back, along)
+      front = Math.max(front, along)
     }
+    const cellOf = (v: number) => Math.floor(v / this.cell)
+    this.from = { up: cellOf(low), along: cellOf(back) }
+    this.size = { up: cellOf(high + RISE * length) - this.from.up + 1, along: cellOf(front) - this.from.along + 1 }
+    this.cells = new Float32Array(this.size.up * this.size.along).fill(-Infinity)
+    const placed = new Float32Array(positions.length)
+    for (let i = 0; i < positions.length; i += 3) {
+      placed[i] = this.outOf(positions[i]!, positions[i + 2]!)
+      placed[i + 1] = positions[i + 1]!
+      placed[i + 2] = this.alongOf(positions[i]!, positions[i + 2]!)
+    }
+    for (let t = 0; t < triangles.length; t += 3)
+      this.draw(placed, triangles[t]! * 3, triangles[t + 1]! * 3, triangles[t + 2]! * 3)
+  }
+
+  private outOf(x: number, z: number): number {
+    const { middle, out } = this.side
+    return (x - middle.x) * out.x + (z - middle.z) * out.z
+  }
+
+  private alongOf(x: number, z: number): number {
+    const { middle, out } = this.side
+    return (z - middle.z) * out.x - (x - middle.x) * out.z
+  }
+
+  /** Where a cell is kept; -1 beyond what the arm comes to. */
+  private indexOf(up: number, along: number): number {
+    const [u, a] = [Math.floor(up / this.cell) - this.from.up, Math.floor(along / this.cell) - this.from.along]
+    return u < 0 || a < 0 || u >= this.size.up || a >= this.size.along ? -1 : u * this.size.along + a
+  }
+
+  private put(up: number, along: number, out: number): void {
+    const i = this.indexOf(up, along)
+    if (i >= 0 && out > this.cells[i]!) this.cells[i] = out
+  }
+
+  private draw(p: Float32Array, a: number, b: number, c: number): void {
+    const { cell, from, size } = this
+    const low = Math.max(Math.min(p[a + 1]!, p[b + 1]!, p[c + 1]!), from.up * cell)
+    const high = Math.min(Math.max(p[a + 1]!, p[b + 1]!, p[c + 1]!), (from.up + size.up) * cell)
+    const back = Math.max(Math.min(p[a + 2]!, p[b + 2]!, p[c + 2]!), from.along * cell)
+    const front = Math.min(Math.max(p[a + 2]!, p[b + 2]!, p[c + 2]!), (from.along + size.along) * cell)
+    // beside what the arm comes to, or on the other side
+    if (low > high || back > front || Math.max(p[a]!, p[b]!, p[c]!) <= 0) return
     // what is smaller than a cell is there with its corners
-    for (const p of [a, b, c]) put(p[1]!, p[2]!, p[0]!)
+    for (const q of [a, b, c]) this.put(p[q + 1]!, p[q + 2]!, p[q]!)
+    const [bu, ba] = [p[b + 1]! - p[a + 1]!, p[b + 2]! - p[a + 2]!]
+    const [cu, ca] = [p[c + 1]! - p[a + 1]!, p[c + 2]! - p[a + 2]!]
+    const area = bu * ca - cu * ba
     if (Math.abs(area) < 1e-12) return
-    const span = (k: number) => [Math.min(a[k]!, b[k]!, c[k]!), Math.max(a[k]!, b[k]!, c[k]!)] as const
-    const [[low, high], [back, front]] = [span(1), span(2)]
     for (let up = (Math.floor(low / cell) + 0.5) * cell; up <= high; up += cell)
       for (let along = (Math.floor(back / cell) + 0.5) * cell; along <= front; along += cell) {
-        const u = ((up - a[1]!) * (c[2]! - a[2]!) - (c[1]! - a[1]!) * (along - a[2]!)) / area
-        const v = ((b[1]! - a[1]!) * (along - a[2]!) - (up - a[1]!) * (b[2]! - a[2]!)) / area
+        const [du, da] = [up - p[a + 1]!, along - p[a + 2]!]
+        const u = (du * ca - cu * da) / area
+        const v = (bu * da - du * ba) / area
         if (u < 0 || v < 0 || u + v > 1) continue
-        put(up, along, a[0]! + u * (b[0]! - a[0]!) + v * (c[0]! - a[0]!))
+        this.put(up, along, p[a]! + u * (p[b]! - p[a]!) + v * (p[c]! - p[a]!))
       }
   }
 
   /** How far a place lies in, metres; 0 outside, and where it lies nearer the middle than half the width. */
   depthAt(x: number, y: number, z: number, gap: number): number {
-    const [out, up, along] = this.placeOf(x, y, z)
-    const width = this.cells.get(this.key(up, along))
-    return width === undefined || out < width / 2 ? 0 : Math.max(0, width + gap - out)
+    const i = this.indexOf(y, this.alongOf(x, z))
+    const [out, width] = [this.outOf(x, z), i < 0 ? -Infinity : this.cells[i]!]
+    return out < width / 2 || width === -Infinity ? 0 : Math.max(0, width + gap - out)
   }
 }
+
+/** An arm that is turned out rises by no more than this, in its own length. */
+const RISE = 0.35
 
 /** By how much an arm has to be turned out at the shoulder, radians. Turns the posed points along. */
 function turnOut({ shoulder, axis }: Side, posed: Float32Array, widths: Widths, gap: number): number {
