@@ -1,9 +1,9 @@
 import { Memory } from './base/Memory.ts'
 import { problem, type Problem } from './base/problem.ts'
 import type { Shelf } from './base/Shelf.ts'
-import { jointsAt, prepareBody, type PreparedBody } from './body/PreparedBody.ts'
-import { activeDeltas, addDelta, applyDeltas, shapeLandmarks, type ActiveDelta } from './body/shapeBody.ts'
-import { groundPoints, standOnGround } from './body/standOnGround.ts'
+import { prepareBody, type PreparedBody } from './body/PreparedBody.ts'
+import { activeDeltas, type ActiveDelta } from './body/shapeBody.ts'
+import { groundPoints } from './body/standOnGround.ts'
 import { careOf } from './budget/careOf.ts'
 import {
   contentsOf,
@@ -15,32 +15,25 @@ import {
   type PieceCost,
 } from './budget/costs.ts'
 import { LevelMaker, reducedPieces, withoutTriangles, type Level } from './budget/levels.ts'
-import { mergedMorphs, mergeOutfit, type KeptMorph, type Merged, type Piece } from './budget/mergeOutfit.ts'
+import { mergedMorphs, mergeOutfit, type KeptMorph, type Piece } from './budget/mergeOutfit.ts'
 import { movesOfMorphs, type Movement } from './budget/movements.ts'
 import { outerShell } from './budget/outerShell.ts'
 import { atlasUvs, layoutAtlas, paintAtlas, type Atlas, type AtlasLayout } from './color/atlas.ts'
 import { decodeImage, type Pixels } from './color/decodeImage.ts'
-import { nudgeMoves, type Nudgeable } from './dress/nudge.ts'
+import type { Nudgeable } from './dress/nudge.ts'
 import type { StandingSurface } from './dress/spots.ts'
-import {
-  assembleOutfit,
-  clearLayers,
-  followBody,
-  followOn,
-  nudgeable,
-  partJoints,
-  type Outfit,
-} from './dress/outfit.ts'
+import { assembleOutfit, nudgeable } from './dress/outfit.ts'
 import type { Paint } from './kit/readModel.ts'
 import { cornerCount, triangleCount, type Mesh, type Morph } from './mesh/Mesh.ts'
 import { topologyOf } from './mesh/topology.ts'
-import { computeNormals, createNormalScratch, type NormalScratch } from './mesh/normals.ts'
+import { createNormalScratch } from './mesh/normals.ts'
 import { movementsOf } from './kit/movements.ts'
 import { withExpression } from './recipe/expressions.ts'
 import { setNudge } from './recipe/nudges.ts'
 import { resolveRecipe, type Kits, type Resolved } from './recipe/resolve.ts'
 import type { Nudge, Recipe } from './recipe/schema.ts'
 import type { Target } from './recipe/target.ts'
+import { makeShape, namedLandmarks, type Dressed, type Shape } from './shapeFigure.ts'
 import { buildSkeleton, foldSkin, type Skeleton } from './rig/Skeleton.ts'
 
 /** A built figure. Its arrays belong to the builder and hold for its next two builds. */
@@ -94,32 +87,6 @@ const REMEMBERED = 3
 /** The whole pipeline once, from nothing. A pure function: same input, same figure. */
 export function build(recipe: Recipe, kits: Kits, target: Target, options: BuildOptions = {}): BuildResult {
   return new Builder(kits).build(recipe, target, options)
-}
-
-/** An outfit on its body, and the arrays that shaping writes into. */
-interface Dressed {
-  body: PreparedBody
-  outfit: Outfit
-  merged: Merged
-  ground: Uint32Array
-  scratch: NormalScratch
-  /** Shapes of this outfit that are not remembered any more. */
-  spare: Shape[]
-}
-
-interface Shape {
-  /** The outfit and what its sliders play. */
-  slidersKey: string
-  /** As sliders alone make it: nothing nudged, nothing pushed clear. */
-  followed: Float32Array
-  positions: Float32Array
-  normals: Float32Array
-  landmarks: Float32Array
-  /** Joints of the body's bones, then of the parts', lifted; xyz a bone. */
-  joints: Float32Array
-  lift: number
-  /** Where it goes when it is forgotten. */
-  spare: Shape[]
 }
 
 /** How a figure's regions lie in its atlas. */
@@ -314,39 +281,9 @@ export class Builder {
     slidersKey: string,
   ): Shape {
     const make = () => {
-      const { body, outfit, merged, ground, scratch } = dressed
-      // what nobody can come back to is written over; only as many are made as are remembered, and one
-      const shape = dressed.spare.pop() ?? emptyShape(body, merged, dressed.spare)
-      const { mesh } = body.model
-      const { positions } = merged.mesh
-      const active = [...shaping]
-      const nudge = nudges.get(null)
       // a hand that nudges waits for what it moves, not for all that stays as it was
       const before = nudges.size ? this.memory.kept<Shape>('shape').find((s) => s.slidersKey === slidersKey) : undefined
-      if (before) positions.set(before.followed)
-      else {
-        applyDeltas(mesh.positions, shaping, merged.bodyPositions)
-        followBody(outfit, shaping)
-      }
-      shape.slidersKey = slidersKey
-      shape.followed.set(positions)
-      if (nudge) {
-        // one more delta of the body, of this very shape: what is worn and the joints go along
-        const surface = { positions: merged.bodyPositions, triangles: body.triangles, neighbours: body.neighbours }
-        const delta = nudgeMoves(surface, nudge)
-        active.push({ delta, weight: 1 })
-        addDelta(delta, 1, merged.bodyPositions)
-        followOn(outfit, delta)
-      }
-      clearLayers(outfit, merged.bodyPositions, nudges)
-      shape.positions.set(positions)
-      shapeLandmarks(body, active, shape.landmarks)
-      shape.lift = standOnGround(shape.positions, ground)
-      computeNormals(merged.mesh, shape.positions, shape.normals, scratch, before)
-      shape.joints.set(jointsAt(body, shape.landmarks))
-      shape.joints.set(partJoints(outfit, active), body.model.bones.length * 3)
-      for (let i = 1; i < shape.joints.length; i += 3) shape.joints[i]! += shape.lift
-      return shape
+      return makeShape(dressed, { shaping, nudges, slidersKey }, before)
     }
     return this.remember('shape', 'shape', shapeKey, make, (old) => old.spare.push(old))
   }
@@ -514,19 +451,6 @@ function nudgeKey(nudge: Nudge): string {
   return key
 }
 
-function emptyShape(body: PreparedBody, { mesh, bones }: Merged, spare: Shape[]): Shape {
-  return {
-    spare,
-    slidersKey: '',
-    followed: new Float32Array(mesh.positions.length),
-    positions: new Float32Array(mesh.positions.length),
-    normals: new Float32Array(mesh.normals.length),
-    landmarks: new Float32Array(body.landmarks.length),
-    joints: new Float32Array((body.model.bones.length + bones.length) * 3),
-    lift: 0,
-  }
-}
-
 function decodeAll(paints: readonly (Paint | null)[]): { pixels: (Pixels | null)[]; problems: Problem[] } {
   const problems: Problem[] = []
   const pixels = paints.map((paint) => {
@@ -562,13 +486,4 @@ function keptMorphs(body: PreparedBody, face: Resolved['sliders'], target: Targe
     // the face it has already is no way to go
     .filter(({ acts }) => acts.length > 0)
   return [...sliders, ...expressions]
-}
-
-function namedLandmarks(body: PreparedBody, { landmarks, lift }: Shape): Figure['landmarks'] {
-  return new Map(
-    [...body.landmarkIndex].map(([id, i]) => [
-      id,
-      [landmarks[i * 3]!, landmarks[i * 3 + 1]! + lift, landmarks[i * 3 + 2]!],
-    ]),
-  )
 }
