@@ -17,6 +17,8 @@ export function usePack(body: Ref<string>) {
   const given = ref<PlacingGiven>({})
   /** What the person has chosen: piece to slot; empty for nothing. */
   const chosen = ref(new Map<string, string>())
+  /** Piece to what the person calls it. */
+  const names = ref(new Map<string, string>())
   /** Piece to what of it is mended; to begin with all that can be. */
   const mends = ref(new Map<string, ReadonlySet<Mendable>>())
 
@@ -64,7 +66,10 @@ export function usePack(body: Ref<string>) {
     sorted.value = answer.sorted
     // what a person has chosen stands, however the models are turned and however often they are read
     if (shown?.body !== body.value || shown.files !== files) chosen.value = new Map()
-    if (shown?.files !== files) mendAll()
+    if (shown?.files !== files) {
+      names.value = new Map()
+      mendAll()
+    }
     shown = answer.sorted && { files, body: body.value }
   }
   const again = useDebounceFn(() => void sort(), 50)
@@ -91,7 +96,9 @@ export function usePack(body: Ref<string>) {
     // it was stopped meanwhile, or its worker has ended
     if (!read) await sort()
     const mend = [...mends.value].map(([piece, codes]) => [piece, [...codes]] as const)
-    const made = await work('Making the kit …', () => workshop('pack').packKit({ id, name, slots, mend }))
+    const made = await work('Making the kit …', () =>
+      workshop('pack').packKit({ id, name, slots, names: [...names.value], mend }),
+    )
     if (made) problems.value = made.problems
     return made?.zip ?? null
   }
@@ -101,6 +108,10 @@ export function usePack(body: Ref<string>) {
     for (const id of ids) next.set(id, slot)
     chosen.value = next
   }
+  function call({ id }: PackedPiece, name: string): void {
+    names.value = new Map(names.value).set(id, name)
+  }
+  const nameOf = ({ id, names: own }: PackedPiece): string => names.value.get(id) ?? own[0] ?? id
   const slotOf = ({ id, guesses }: PackedPiece): string => chosen.value.get(id) ?? guesses[0]!.slot
 
   function mendAll(): void {
@@ -129,7 +140,7 @@ export function usePack(body: Ref<string>) {
     stop()
   })
 
-  return { sorted, problems, busy, chosen, open, give, stop, make, choose, slotOf, mendsOf, setMend }
+  return { sorted, problems, busy, chosen, open, give, stop, make, choose, call, nameOf, slotOf, mendsOf, setMend }
 }
 
 const contentsOf = (files: readonly File[]) =>

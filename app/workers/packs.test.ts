@@ -14,7 +14,7 @@ const codes = ({ problems }: { problems: { code: string }[] }) => problems.map((
 
 describe('a pack in the worker', () => {
   it('is not there before it has been brought in', async () => {
-    const order = { id: 'set', name: 'Set', slots: [], mend: [] }
+    const order = { id: 'set', name: 'Set', slots: [], names: [], mend: [] }
     expect(codes(await makePack(kits, order))).toEqual(['pack-gone'])
     expect((await openPack(kits, { body: human, files: null, given: {} })).sorted).toBeNull()
     expect(pieceHealth('any', [])).toBeNull()
@@ -38,7 +38,7 @@ describe('a pack in the worker', () => {
     expect(ottern.sorted!.pieces).toHaveLength(2)
     await openPack(kits, { body: human, files: null, given: {} })
     const [a, b] = first.sorted!.pieces.map((p) => p.id)
-    const order = { id: 'set', name: 'Set', slots: [[a!, 'over'] as const, [b!, 'feet'] as const], mend: [] }
+    const order = { id: 'set', name: 'Set', slots: [[a!, 'over'] as const, [b!, 'feet'] as const], names: [], mend: [] }
     const made = await makePack(kits, order)
     const { value } = await readKit(new Map(Object.entries(unzipSync(made.zip!))))
     expect([...value!.parts.values()].map((p) => p.def.slot)).toEqual(['over', 'feet'])
@@ -69,11 +69,13 @@ describe('a pack in the worker', () => {
     expect(outwards(seen.mended)).toBe(36)
     expect(outwards(pieceHealth(piece!.id, [])!.mended)).toBeLessThan(36)
     expect(pieceHealth('nobody', [])).toBeNull()
-    const order = { id: 'box', name: 'Box', slots: [[piece!.id, 'left-hand'] as const] }
+    const names = [[piece!.id, ' Nan’s tin ']] as const
+    const order = { id: 'box', name: 'Box', slots: [[piece!.id, 'left-hand'] as const], names }
     const volume = async (mend: Parameters<typeof makePack>[1]['mend']) => {
       const { zip } = await makePack(kits, { ...order, mend })
       const { value } = await readKit(new Map(Object.entries(unzipSync(zip!))))
-      const { mesh } = [...value!.parts.values()][0]!
+      const { def, mesh } = [...value!.parts.values()][0]!
+      expect([def.id, def.name]).toEqual(['nan-s-tin', 'Nan’s tin'])
       return signedVolume(mesh.positions, pointTriangles(mesh))
     }
     expect(await volume([[piece!.id, ['faces-against']]])).toBeCloseTo(0.001, 5)

@@ -96,11 +96,13 @@ export async function openPack(kits: ReadonlyMap<string, Kit>, ask: PackAsk): Pr
 }
 
 /** The kit of the pack that lies open, as a zip. */
-export async function makePack(kits: ReadonlyMap<string, Kit>, { id, name, slots, mend }: PackToMake) {
+export async function makePack(kits: ReadonlyMap<string, Kit>, { id, name, slots, names, mend }: PackToMake) {
   if (!open) return { zip: null, problems: [problem('pack-gone', 'pack', 'No pack lies open.', 'Bring it in again.')] }
   const { pack, placing, knowledge } = open
   const mended = mendPack(pack, new Map(mend.map(([piece, codes]) => [piece, new Set(codes)])))
-  const made = await packKit(mended, placing, knowledge, kits, { id, name, slots: new Map(slots) })
+  const made = await packKit(mended, placing, knowledge, kits, {
+    ...{ id, name, slots: new Map(slots), names: new Map(names) },
+  })
   return { zip: made.value ? zipSync(Object.fromEntries(made.value)) : null, problems: made.problems }
 }
 

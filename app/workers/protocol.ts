@@ -118,6 +118,8 @@ export interface PackToMake {
   id: string
   name: string
   slots: readonly (readonly [string, string])[]
+  /** Piece to what a person calls it. */
+  names: readonly (readonly [string, string])[]
   /** Piece to what of it is mended. */
   mend: readonly (readonly [string, readonly Mendable[]])[]
 }

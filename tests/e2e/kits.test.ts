@@ -135,6 +135,9 @@ describe('Kits', () => {
     expect(shares).toEqual([...shares].sort((a, b) => a - b))
     const row = async (name: string) =>
       (await j.findAll('pack-piece'))[(await rows()).findIndex((text) => text.includes(name))]!
+    await (await row('crate')).findElement(By.css('[data-test="rename-piece"]')).click()
+    await (await j.find('rename-piece-field')).sendKeys('Fish box', Key.ENTER)
+    await j.until('its name', async () => (await rows()).some((text) => text.includes('Fish box')))
     // two at once: the lantern goes to the other hand, and so does the crate
     for (const name of ['m002', 'crate'])
       await (await row(name)).findElement(By.css('[data-test="mark"] input')).click()
@@ -165,6 +168,7 @@ describe('Kits', () => {
     await j.click('pack-make')
     await j.until('the kit', async () => (await j.text('kit-harbor-set')).includes('9 parts'))
     await j.until('pictures', async () => (await j.driver.findElements(By.css('.parts img'))).length === 9)
+    expect(await (await j.findAt(By.css('.parts'))).getText()).toContain('Fish box')
 
     await j.walk('/bench')
     await j.clickOn(By.css('[data-test="row-over"] .main'))

@@ -14,7 +14,8 @@ const rows = computed(() => [...pieces.value].sort((a, b) => a.guesses[0]!.confi
 const slotOf = (row: PackedPiece) => props.pack.slotOf(row)
 const mendsOf = (row: PackedPiece) => props.pack.mendsOf(row)
 const choose = (ids: Iterable<string>, slot: string) => props.pack.choose(ids, slot)
-const nameOf = (slot: string): string => props.slots.find((s) => s.id === slot)?.name ?? slot
+const nameOf = (row: PackedPiece) => props.pack.nameOf(row)
+const slotName = (slot: string): string => props.slots.find((s) => s.id === slot)?.name ?? slot
 const unsure = computed(() => rows.value.filter((r) => !chosen.value.has(r.id) && r.guesses[0]!.confidence < UNSURE))
 const percent = (v: number): string => `${Math.round(v * 100)} %`
 /** Other guesses are offered from here on. */
@@ -117,7 +118,7 @@ watch(
             <Checkbox
               :model-value="marked.has(row.id)"
               binary
-              :aria-label="`Mark ${row.names[0] ?? row.id}`"
+              :aria-label="`Mark ${nameOf(row)}`"
               data-test="mark"
               @update:model-value="mark([row], $event)"
             />
@@ -136,7 +137,7 @@ watch(
               option-label="name"
               option-value="id"
               size="small"
-              :aria-label="`Slot of ${row.names[0] ?? row.id}`"
+              :aria-label="`Slot of ${nameOf(row)}`"
               @update:model-value="choose([row.id], $event)"
             />
           </td>
@@ -149,7 +150,7 @@ watch(
                 v-if="g.slot !== slotOf(row) && g.confidence >= OFFERED"
                 size="small"
                 text
-                :label="`${nameOf(g.slot)} ${percent(g.confidence)}`"
+                :label="`${slotName(g.slot)} ${percent(g.confidence)}`"
                 @click="choose([row.id], g.slot)"
               />
             </template>
@@ -162,7 +163,7 @@ watch(
               :label="healthOf(row)"
               :class="{ care: healthOf(row).includes('fault') }"
               :aria-expanded="examined === row.id"
-              :aria-label="`Health of ${row.names[0] ?? row.id}: ${healthOf(row)}`"
+              :aria-label="`Health of ${nameOf(row)}: ${healthOf(row)}`"
               data-test="health"
               @click="examined = examined === row.id ? null : row.id"
             />

@@ -17,6 +17,8 @@ export interface PackOrder {
   name: string
   /** Piece to the slot it goes to; those that are not named are left out. */
   slots: ReadonlyMap<string, string>
+  /** Piece to what it is called; the others keep the names they came with. */
+  names?: ReadonlyMap<string, string>
 }
 
 /**
@@ -30,7 +32,7 @@ export async function packKit(
   placing: Placing,
   knowledge: SlotKnowledge,
   kits: ReadonlyMap<string, Kit>,
-  { id, name, slots }: PackOrder,
+  { id, name, slots, names }: PackOrder,
 ): Promise<Read<KitFiles>> {
   const problems: Problem[] = []
   const { body } = knowledge.space
@@ -65,10 +67,11 @@ export async function packKit(
     // what lies where it is held is kept as if its socket were the origin
     const at = like.at
     const own = at ? positions.map((v, i) => v - at[i % 3]!) : positions
-    const partId = freshId(piece, taken)
+    const called = names?.get(piece.id)?.trim()
+    const partId = freshId(called ? [called, ...piece.names] : piece.names, taken)
     const file = `parts/${partId}.glb`
     files.set(file, await writePart({ ...piece, positions: own }, partId, (m) => regionOf(manifest, m)))
-    manifest.parts.push(partLike(model, partId, titleOf(partId), slot, body, file))
+    manifest.parts.push(partLike(model, partId, called || titleOf(partId), slot, body, file))
   }
   if (manifest.parts.length === 0) {
     problems.push(problem('pack-unsorted', 'pack', 'No piece has a slot.', 'Choose a slot for one at least.'))
@@ -118,7 +121,7 @@ function regionOf({ id, colorRegions }: KitManifest, { name, color }: PackMateri
   return fresh
 }
 
-function freshId({ names }: PackPiece, taken: Set<string>): string {
+function freshId(names: readonly string[], taken: Set<string>): string {
   const slug = slugOf(names, 'piece')
   // names that every object has are none that things can be kept under
   const stem = slug in Object.prototype ? `${slug}-part` : slug
