@@ -47,7 +47,26 @@ const page = ref<HTMLElement>()
 const { isOverDropZone } = useDropZone(page, { onDrop: (_files, event) => void take(event) })
 async function take(event: DragEvent): Promise<void> {
   const files = (await fromEvent(event)).filter((file) => file instanceof File)
-  if (files.length) pack.value = files
+  if (files.length) leavePack(() => (pack.value = files))
+}
+
+/** Goes on to something else; where models lie open, once the person has said so: what was chosen for them is lost. */
+function leavePack(then: () => void): void {
+  const leave = () => {
+    pack.value = null
+    then()
+  }
+  if (!pack.value) {
+    leave()
+    return
+  }
+  confirm.require({
+    header: 'Leave the models?',
+    message: 'They have not been made a kit, and what you chose for them is not kept.',
+    acceptProps: { label: 'Leave them', 'data-test': 'leave-pack' },
+    rejectProps: { label: 'Stay', text: true },
+    accept: leave,
+  })
 }
 
 async function takeMade(file: File): Promise<void> {
@@ -142,7 +161,7 @@ function holds(body: BodyDef): string {
         :class="{ on: k.manifest.id === chosen }"
         :aria-current="k.manifest.id === chosen"
         :data-test="`kit-${k.manifest.id}`"
-        @click="((chosen = k.manifest.id), (pack = null))"
+        @click="leavePack(() => (chosen = k.manifest.id))"
       >
         <b>{{ k.manifest.name }}</b>
         <span class="soft"
@@ -166,11 +185,11 @@ function holds(body: BodyDef): string {
         />
         <FilePick
           label="Bring in models …"
-          accept=".glb,.gltf,.bin,.obj,.mtl,.zip"
+          accept=".glb,.gltf,.bin,.obj,.mtl,.png,.jpg,.jpeg,.webp,.zip"
           hint="Loose models of your own, as files or in a zip, here or dropped on the page: they are sorted, and made a kit"
           test="add-pack"
           several
-          @files="pack = $event"
+          @files="(files: File[]) => leavePack(() => (pack = files))"
         />
       </div>
       <Message v-if="message" :severity="failed ? 'error' : 'info'" size="small" data-test="kit-message">{{

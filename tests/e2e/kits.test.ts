@@ -138,6 +138,11 @@ describe('Kits', () => {
     await (await row('crate')).findElement(By.css('[data-test="rename-piece"]')).click()
     await (await j.find('rename-piece-field')).sendKeys('Fish box', Key.ENTER)
     await j.until('its name', async () => (await rows()).some((text) => text.includes('Fish box')))
+    // another kit is not gone to by mistake
+    await j.click('kit-tide-creatures')
+    await j.press('//button[normalize-space()="Stay"]')
+    await j.until('they stay', async () => (await j.findAll('leave-pack')).length === 0)
+    expect(await j.findAll('pack-piece')).toHaveLength(9)
     // two at once: the lantern goes to the other hand, and so does the crate
     for (const name of ['m002', 'crate'])
       await (await row(name)).findElement(By.css('[data-test="mark"] input')).click()
