@@ -127,7 +127,15 @@ watch(
             <img v-if="pictures.get(row.id)" :src="pictures.get(row.id)" :width="PICTURE" :height="PICTURE" alt="" />
           </td>
           <td>
-            <b>{{ row.names[0] ?? row.id }}</b><br /><span class="soft">{{ row.id.split('#')[0] }}</span>
+            <NameField
+              :name="nameOf(row)"
+              :noun="`piece ${nameOf(row)}`"
+              test="rename-piece"
+              @rename="pack.call(row, $event)"
+            >
+              <b>{{ nameOf(row) }}</b>
+            </NameField>
+            <br /><span class="soft">{{ row.id.split('#')[0] }}</span>
           </td>
           <td class="figures number">{{ row.triangles.toLocaleString('en') }}</td>
           <td>
