@@ -120,7 +120,7 @@ describe('the server answers all the while', () => {
 
   it('and the watch sees it when it stands still', async () => {
     await stood()
-    // it computes for 400 ms; a busy machine may leave it a part of them
-    expect(Number(await (await fetch(`http://127.0.0.1:${port}/400`)).text())).toBeGreaterThan(MOST)
+    // however long a busy machine makes it wait for them
+    expect(Number(await (await fetch(`http://127.0.0.1:${port}/100`)).text())).toBeGreaterThan(MOST)
   })
 })

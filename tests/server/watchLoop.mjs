@@ -1,5 +1,5 @@
 // Runs in the process of the server: tells on a port how long its event loop has stood still at most since it was
-// asked last, ms. Asked for `/130` it first makes it stand still for 130 ms, to see that it sees it.
+// asked last, ms. Asked for `/130` it first makes it compute for 130 ms, to see that it sees it.
 //
 // What counts is the time its thread has computed between two turns of the loop: on a machine that is busy with
 // other things it may be kept from computing for longer, for which the server can do nothing.
@@ -19,8 +19,8 @@ if (isMainThread && process.argv[1]?.endsWith('.output/server/index.mjs')) {
     last = now
   }, 1).unref()
   createServer((request, answer) => {
-    const until = performance.now() + Number(request.url.slice(1))
-    while (performance.now() < until);
+    const until = computed() + Number(request.url.slice(1))
+    while (computed() < until);
     // once what was just done has been counted
     setTimeout(() => {
       answer.end(String(most))
