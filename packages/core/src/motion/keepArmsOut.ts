@@ -5,7 +5,7 @@ import type { Skeleton } from '../rig/Skeleton.ts'
 import { easeUp } from './easeUp.ts'
 import type { Moment } from './plantFeet.ts'
 import { takePoints, type Skin } from './soles.ts'
-import { worldTurn } from './step.ts'
+import { turnInWorld } from './step.ts'
 
 /** What of a figure can get into each other where an arm hangs: the arms below the elbow, and all but arms. */
 export interface Flanks {
@@ -113,10 +113,7 @@ export function keepArmsOut(skeleton: Skeleton, { arms, trunk }: Flanks, moments
       const { pose } = moments[m]!
       const frame = sideOf(skeleton, solveForward(bones, pose, world), upper)
       if (!frame || angle === 0) return
-      const above = worldTurn(skeleton, pose, bones[upper]!.parent)
-      const turn = new Quaternion().setFromAxisAngle(frame.axis, angle)
-      const local = above.clone().invert().multiply(turn).multiply(above)
-      local.multiply(new Quaternion().fromArray(pose.turns, upper * 4)).toArray(pose.turns, upper * 4)
+      turnInWorld(skeleton, pose, upper, new Quaternion().setFromAxisAngle(frame.axis, angle))
     })
   })
   if (loop) moments[last]!.pose.turns.set(moments[0]!.pose.turns)

@@ -4,7 +4,7 @@ import type { Skeleton } from '../rig/Skeleton.ts'
 import { easeUp } from './easeUp.ts'
 import type { Moment } from './plantFeet.ts'
 import { lowestPoint, poseSole, type Sole } from './soles.ts'
-import { worldTurn } from './step.ts'
+import { turnInWorld } from './step.ts'
 
 /** Of a figure that goes along, chains are kept so far from the ground that they do not scrape, metres. */
 const CLEAR = 0.012
@@ -51,10 +51,7 @@ export function keepChainsUp(
         const way = ways[m]!
         // across the way, so that turning by it goes up
         const axis = new Vector3(-way.z, 0, way.x).normalize()
-        const above = worldTurn(skeleton, pose, bones[first]!.parent)
-        const turn = new Quaternion().setFromAxisAngle(axis, eased[m]!)
-        const local = above.clone().invert().multiply(turn).multiply(above)
-        local.multiply(new Quaternion().fromArray(pose.turns, first * 4)).toArray(pose.turns, first * 4)
+        turnInWorld(skeleton, pose, first, new Quaternion().setFromAxisAngle(axis, eased[m]!))
       }
     }
   }

@@ -119,6 +119,13 @@ export function worldTurn({ bones }: Skeleton, pose: Pose, bone: number): Quater
   return out
 }
 
+/** Turns a bone, and all that hangs on it, by a turn as the world sees it. */
+export function turnInWorld(skeleton: Skeleton, pose: Pose, bone: number, turn: Quaternion): void {
+  const above = worldTurn(skeleton, pose, skeleton.bones[bone]!.parent)
+  const local = above.clone().invert().multiply(turn).multiply(above)
+  local.multiply(new Quaternion().fromArray(pose.turns, bone * 4)).toArray(pose.turns, bone * 4)
+}
+
 /** Where the joint of one bone is. */
 export function worldJoint({ bones }: Skeleton, pose: Pose, bone: number): Vector3 {
   const out = new Vector3()

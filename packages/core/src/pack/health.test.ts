@@ -160,6 +160,24 @@ describe('the health of a piece', () => {
     },
   )
 
+  it('is told of a long ribbon as soon as of anything', () => {
+    const n = 100_000
+    // wound up like a spring: two points a step
+    const positions = Float32Array.from({ length: n * 6 }, (_, i) => {
+      const k = Math.floor(i / 6)
+      return [100 * Math.cos(k / 50), k / 20 + (i % 6 < 3 ? 0 : 1), 100 * Math.sin(k / 50)][i % 3]!
+    })
+    const triangles = Uint32Array.from({ length: (n - 1) * 6 }, (_, i) => {
+      const k = Math.floor(i / 6) * 2
+      return [k, k + 2, k + 1, k + 1, k + 2, k + 3][i % 6]!
+    })
+    const ribbon = { ...clean[0]!, positions, triangles, materialOf: new Uint16Array(triangles.length / 3) }
+    const before = process.cpuUsage()
+    expect(codes(ribbon)).toContain('vertices-many')
+    // 3 s when this was written; searched point by point its rim took many times as long
+    expect(process.cpuUsage(before).user / 1e6).toBeLessThan(15)
+  })
+
   it('mends several faults at once, and nothing that is not asked for', () => {
     const coat = clean.find((p) => p.id.includes('coat-quay'))!
     const broken = ['inside-out', 'holes', 'faces-doubled', 'bits-stray'].reduce(

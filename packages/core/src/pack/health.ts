@@ -2,7 +2,7 @@ import type { Problem } from '../base/problem.ts'
 import { connectedPieces, signedVolume } from '../mesh/adjacency.ts'
 import { Surface } from '../mesh/Surface.ts'
 import type { PackPiece } from './Pack.ts'
-import { cornersAt, crossOf, rimsOf, sheetOf, type Patch, type Sheet } from './sheets.ts'
+import { cornersAt, crossOf, edgeOf, longestEdge, rimsOf, sheetOf, type Patch, type Sheet } from './sheets.ts'
 
 /** What can be wrong with the surface of a piece and be mended here. */
 export const MENDABLE = ['faces-flat', 'faces-doubled', 'faces-against', 'inside-out', 'holes', 'bits-stray'] as const
@@ -191,25 +191,14 @@ export function closingFaces({ points }: Sheet, loop: readonly number[]): [numbe
 const THINNEST = 1e-3
 
 function thinness(points: Float32Array, corners: [number, number, number]): number {
-  let longest = 0
-  for (let k = 0; k < 3; k++) longest = Math.max(longest, farApart(points, corners[k]!, corners[(k + 1) % 3]!))
+  const longest = longestEdge(points, corners)
   return longest > 0 ? Math.hypot(...crossOf(points, corners)) / longest ** 2 : 0
 }
 
-const farApart = (points: Float32Array, p: number, q: number) =>
-  Math.hypot(
-    points[p * 3]! - points[q * 3]!,
-    points[p * 3 + 1]! - points[q * 3 + 1]!,
-    points[p * 3 + 2]! - points[q * 3 + 2]!,
-  )
-
 /** Triangles with an edge of a loop. */
-function facesAt({ edges, points }: Sheet, loop: readonly number[]): number[] {
-  const count = points.length / 3
-  return loop.flatMap((p, i) => {
-    const q = loop[(i + 1) % loop.length]!
-    return (edges.get(Math.min(p, q) * count + Math.max(p, q)) ?? []).map((u) => u.face)
-  })
+function facesAt(sheet: Sheet, loop: readonly number[]): number[] {
+  const usesAt = (i: number) => sheet.edges.get(edgeOf(sheet, loop[i]!, loop[(i + 1) % loop.length]!)) ?? []
+  return loop.flatMap((_, i) => usesAt(i).map((u) => u.face))
 }
 
 /** Triangles of components that are too small to be anything. */

@@ -209,6 +209,19 @@ describe('a pack of loose models', () => {
       { id: 'odd-red', name: 'Red', color: '#ff0000' },
       { id: 'odd-blue-cloth', name: 'Blue cloth', color: '#0080ff' },
     ])
+    // materials that are called by numbers themselves, and one name for two colors: none is taken for another
+    const [first] = pack!.pieces
+    const named = ['skin 2', 'skin', 'skin'].map((called, i) => ({
+      ...first!,
+      id: `piece ${i}`,
+      materials: first!.materials.map((m, k) => ({ ...m, name: called, color: `#00${i}0${k}0` })),
+    }))
+    const many = await packKit({ ...pack!, pieces: named }, placing, human, kits, {
+      ...{ id: 'odd', name: 'Odd', slots: new Map(named.map((p) => [p.id, 'belt'])) },
+    })
+    const { colorRegions } = JSON.parse(new TextDecoder().decode(many.value!.get('kit.json'))) as Kit['manifest']
+    expect(colorRegions).toHaveLength(6)
+    expect(new Set(colorRegions.map((r) => r.id)).size).toBe(6)
     expect(made.parts[0]).toMatchObject({ id: 'odd', name: 'Odd', slot: 'belt', how: 'worn' })
     // a name that every object has is none a part can have
     const odd = { ...pack!, pieces: [{ ...pack!.pieces[0]!, names: ['constructor'] }] }

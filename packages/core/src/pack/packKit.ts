@@ -115,7 +115,9 @@ function regionOf({ id, colorRegions }: KitManifest, { name, color }: PackMateri
   const alike = colorRegions.filter((r) => r.id === stem || r.id.replace(/-\d+$/, '') === stem)
   const known = alike.find((r) => r.color === color)
   if (known) return known.id
-  const number = alike.length + 1
+  // another material may be called by a number itself
+  let number = alike.length + 1
+  while (number > 1 && colorRegions.some((r) => r.id === `${stem}-${number}`)) number++
   const fresh = number === 1 ? stem : `${stem}-${number}`
   colorRegions.push({ id: fresh, name: number === 1 ? titleOf(slug) : `${titleOf(slug)} ${number}`, color })
   return fresh

@@ -1,4 +1,4 @@
-import { boundsOf } from '../mesh/Mesh.ts'
+import { sizeOf } from './pieceOf.ts'
 
 /** A piece as one surface: vertices at one place are one point, whatever shading or color splits there. */
 export interface Sheet {
@@ -41,8 +41,7 @@ const FLAT = { piece: 1e-9, edge: 5e-5 }
 
 /** Looks at a piece as at a surface. O(triangles). */
 export function sheetOf(positions: Float32Array, triangles: Uint32Array): Sheet {
-  const { min, max } = boundsOf(positions)
-  const size = Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2])
+  const size = sizeOf({ positions })
   const { pointOf, points } = weldNear(positions, WELD * size)
   const faces = Uint32Array.from(triangles, (v) => pointOf[v]!)
   const sheet: Sheet = {
@@ -161,8 +160,8 @@ export function crossOf(points: Float32Array, [a, b, c]: readonly [number, numbe
   return [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx]
 }
 
-function isFlat(points: Float32Array, corners: [number, number, number], size: number): boolean {
-  const doubled = Math.hypot(...crossOf(points, corners))
+/** The length of a triangle's longest edge. */
+export function longestEdge(points: Float32Array, corners: readonly [number, number, number]): number {
   let longest = 0
   for (let k = 0; k < 3; k++) {
     const [p, q] = [corners[k]! * 3, corners[(k + 1) % 3]! * 3]
@@ -171,6 +170,12 @@ function isFlat(points: Float32Array, corners: [number, number, number], size: n
       Math.hypot(points[p]! - points[q]!, points[p + 1]! - points[q + 1]!, points[p + 2]! - points[q + 2]!),
     )
   }
+  return longest
+}
+
+function isFlat(points: Float32Array, corners: [number, number, number], size: number): boolean {
+  const doubled = Math.hypot(...crossOf(points, corners))
+  const longest = longestEdge(points, corners)
   return doubled / 2 < FLAT.piece * size * size || doubled / 2 < FLAT.edge * longest * longest
 }
 
@@ -225,15 +230,17 @@ export function rimsOf(sheet: Sheet): number[][] {
   for (const start of [...next.keys()].sort((a, b) => a - b))
     while (next.get(start)?.length) {
       const path = [start]
+      const placeOf = new Map([[start, 0]])
       for (let at = next.get(start)!.pop(); at !== undefined; at = next.get(at)?.pop()) {
-        const before = path.indexOf(at)
-        if (before < 0) {
-          path.push(at)
-          continue
+        const before = placeOf.get(at)
+        if (before !== undefined) {
+          // rims that meet in a point are two
+          const loop = path.splice(before)
+          for (const p of loop) placeOf.delete(p)
+          loops.push(loop)
+          if (before === 0) break
         }
-        // rims that meet in a point are two
-        loops.push(path.splice(before))
-        if (before === 0) break
+        placeOf.set(at, path.length)
         path.push(at)
       }
     }

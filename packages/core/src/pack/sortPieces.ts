@@ -4,6 +4,7 @@ import { leftToHands, namesBody, slotsFor } from '../kit/library.ts'
 import type { SlotDef } from '../kit/schema.ts'
 import { boundsOf, pointTriangles } from '../mesh/Mesh.ts'
 import { bodySpace, shapeOn, type BodySpace, type Soup } from './bodySpace.ts'
+import { sizeOf } from './pieceOf.ts'
 import { meaningsOf, wordsOf } from './words.ts'
 
 /** A guess that is less sure than this is for a person to look at. */
@@ -141,7 +142,7 @@ function weighMeasures(examples: readonly Example[]): Float32Array {
 export function extentOf(positions: Float32Array): Pick<Example, 'size' | 'middle'> {
   const { min, max } = boundsOf(positions)
   return {
-    size: Math.hypot(...max.map((v, k) => v - min[k]!)),
+    size: sizeOf({ positions }),
     middle: max.map((v, k) => (v + min[k]!) / 2) as [number, number, number],
   }
 }
