@@ -37,6 +37,7 @@ export default defineNuxtConfig({
         'ToggleSwitch',
         'SelectButton',
         'InputNumber',
+        'Menu',
         'Popover',
         'ConfirmDialog',
         'Message',

@@ -1,7 +1,8 @@
 import PQueue from 'p-queue'
-import { Box3, Vector3 } from 'three'
+import { Box3 } from 'three'
 import { movementsOf, setFace, type BodyDef, type ExpressionDef, type Recipe } from '@idle-tinker/core'
 import { theBooth } from '../stage/Booth'
+import { headOf } from '../stage/headOf'
 import { inPool } from '../stores/project'
 import type { FigureView } from '../workers/protocol'
 import { plain } from '../workers/plain'
@@ -14,11 +15,11 @@ let of = ''
 const SIZE = 84
 
 /** The face without the hat over it and the collar below. */
-function faceBox({ landmarks: { head, crown } }: FigureView): Box3 {
-  const size = (crown?.[1] ?? head![1] + 0.25) - head![1]
-  const half = size * 0.42
-  const middle = head![1] + size * 0.36
-  return new Box3(new Vector3(-half, middle - half, -half), new Vector3(half, middle + half, half))
+function faceBox(view: FigureView): Box3 {
+  const { low, high, width, middle } = headOf(view, 2)
+  const half = Math.max((high - low) * 0.42, width * 0.45)
+  const center = middle.clone().setY(low + (high - low) * 0.36)
+  return new Box3(center.clone().subScalar(half), center.clone().addScalar(half))
 }
 
 /** A figure without its face: what makes its pictures others. */

@@ -11,6 +11,7 @@ import {
   type SlotDef,
 } from '@idle-tinker/core'
 import { theBooth } from '../stage/Booth'
+import { headOf } from '../stage/headOf'
 import type { FigureView } from '../workers/protocol'
 import { plain } from '../workers/plain'
 import { PICTURES } from '../workers/pictureTarget'
@@ -40,12 +41,14 @@ const TURNS: Record<Shown, number> = { alone: 0.5, head: 0.5, face: 0.15, behind
 
 /** The head with what grows on it, or the face alone. */
 function headBox(view: FigureView, shown: 'head' | 'face'): Box3 {
-  const head = view.landmarks.head!
-  const crown = view.landmarks.crown ?? [0, head[1] + 0.25, 0]
-  const size = (crown[1] - head[1]) * 0.62
-  const middle = (crown[1] + head[1]) / 2
+  const { low, high, width, middle } = headOf(view, 2)
+  const size = Math.max((high - low) * 0.62, width * 0.55)
   const [below, above] = shown === 'face' ? [0.75, 0.75] : [1.25, 1.15]
-  return new Box3(new Vector3(-size, middle - size * below, -size), new Vector3(size, middle + size * above, size))
+  const half = new Vector3(size, 0, size)
+  const box = new Box3(middle.clone().sub(half), middle.clone().add(half))
+  box.min.y -= size * below
+  box.max.y += size * above
+  return box
 }
 
 /** Pictures of parts from their real geometry, made one after another when first looked at. */

@@ -104,7 +104,7 @@ async function add(file: File, replace = false): Promise<boolean> {
 const madeFrom = (id: string) => ({
   figures: project.figures.filter((f) => f.content.body.kit === id || f.content.parts.some((p) => p.part.kit === id))
     .length,
-  mixes: project.mixes.filter((m) => m.content.body.kit === id).length,
+  mixes: project.mixes.filter((m) => m.content.kinds.some((k) => k.body.kit === id)).length,
 })
 
 function askToReplace(file: File, why: string): void {

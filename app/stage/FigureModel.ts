@@ -83,7 +83,12 @@ export class FigureModel {
 
   /** How tall it stands, metres. */
   get height(): number {
-    return this.mesh.geometry.boundingBox!.max.y
+    return this.box.max.y
+  }
+
+  /** All of it at rest. */
+  get box(): Box3 {
+    return this.mesh.geometry.boundingBox!
   }
 
   /** A sphere around a piece at rest. */

@@ -9,6 +9,7 @@ import { Outline, type IndexRange } from './Outline'
 import { Plate } from './plate'
 import { StageCamera, type Projected } from './StageCamera'
 import { smoothNormals, type SurfaceKind } from './surfaceLook'
+import { headOf, reachAcross } from './headOf'
 import { drawTurnaround, TURNS, type LookFrom } from './turnaround'
 import { theViewport, type Layer, type Viewport } from './Viewport'
 
@@ -240,12 +241,17 @@ export class Stage implements Layer {
   }
 
   lookFrom(from: LookFrom, turn = TURNS[from], near = 1): void {
-    const height = this.model?.height ?? HEIGHT
-    const head = this.view?.landmarks.head
-    if (from === 'face' && head) {
-      const size = height * 0.16
-      this.eye.aim(new Vector3(head[0], head[1] + size * 0.5, head[2]), (size * 3.82) / near, turn, 0.05)
-    } else this.eye.aim(new Vector3(0, height * 0.5, 0), height * 1.24, turn, 0.1)
+    const { view, model } = this
+    if (from === 'face' && view && model) {
+      const { middle, low, high, width } = headOf(view, model.height)
+      this.eye.aim(middle, (Math.max((high - low) * 0.62, width * 0.68) * 3.82) / near, turn, 0.05)
+      return
+    }
+    const height = model?.height ?? HEIGHT
+    const center = new Vector3(0, height * 0.5, 0)
+    // what stands nearer looks wider
+    const width = model ? reachAcross(model.box, center, turn) * 2.5 : 0
+    this.eye.aim(center, height * 1.24, turn, 0.1, width)
   }
 
   /** Where the figure would have to look to look at a place on the screen: degrees to its left, and up. */
@@ -320,7 +326,7 @@ export class Stage implements Layer {
     const others = [this.plate.group, this.outline?.group, this.rods?.group].filter((o) => o?.visible)
     for (const o of others) o!.visible = false
     this.scene.background = null
-    drawTurnaround(this.viewport, this.scene, this.view, this.model.height, targets)
+    drawTurnaround(this.viewport, this.scene, this.view, this.model.box, targets)
     for (const o of others) o!.visible = true
     this.scene.background = background
   }

@@ -79,9 +79,9 @@ export class StageCamera {
     controls.update()
   }
 
-  /** Looks at a place so that so much height of it is seen; from a turn about the vertical and from above, radians. */
-  aim(target: Vector3, height: number, turn: number, above: number): void {
-    const distance = height / 2 / TAN
+  /** Looks at a place so that so much height and width of it is seen; from a turn about the vertical and from above, radians. */
+  aim(target: Vector3, height: number, turn: number, above: number, width = 0): void {
+    const distance = Math.max(height, width / this.camera.aspect) / 2 / TAN
     this.controls.target.copy(target)
     this.camera.position.set(
       target.x + Math.sin(turn) * Math.cos(above) * distance,

@@ -1,6 +1,7 @@
-import { OrthographicCamera, Vector3, type Scene } from 'three'
+import { OrthographicCamera, Vector3, type Box3, type Scene } from 'three'
 import type { FigureView } from '../workers/protocol'
 import { frameHeight } from './frameHeight'
+import { headOf, reachAcross } from './headOf'
 import type { Viewport } from './Viewport'
 
 export type LookFrom = 'front' | 'side' | 'back' | 'face'
@@ -15,33 +16,22 @@ export function drawTurnaround(
   viewport: Viewport,
   scene: Scene,
   view: FigureView,
-  height: number,
+  box: Box3,
   targets: Partial<Record<LookFrom, HTMLCanvasElement>>,
 ): void {
-  const head = view.landmarks.head ?? [0, height * 0.85, 0]
-  const crown = view.landmarks.crown ?? [0, height, 0]
+  const height = box.max.y
+  const head = headOf(view, height)
   for (const [name, canvas] of Object.entries(targets) as [LookFrom, HTMLCanvasElement][]) {
     const { width: w, height: h } = canvas
     const face = name === 'face'
-    const half = face ? Math.max((crown[1] - head[1]) * 0.74, headWidth(view) * 0.62 * (h / w)) : height * 0.54
-    const center = face
-      ? new Vector3(head[0], (head[1] + crown[1]) / 2, head[2])
-      : new Vector3(0, height * 0.5, name === 'side' ? -height * 0.03 : 0)
+    const center = face ? head.middle : new Vector3(0, height * 0.5, (box.min.z + box.max.z) / 2)
+    const half = face
+      ? Math.max((head.high - head.low) * 0.74, head.width * 0.62 * (h / w))
+      : Math.max(height * 0.54, reachAcross(box, center, TURNS[name]) * 1.05 * (h / w))
     frameHeight(camera, half, w, h)
     camera.position.set(center.x + Math.sin(TURNS[name]) * 5, center.y, center.z + Math.cos(TURNS[name]) * 5)
     camera.lookAt(center)
     camera.updateProjectionMatrix()
     viewport.take(scene, camera, canvas)
   }
-}
-
-/** How wide the body's own head is, metres; hats and hair left out. */
-function headWidth({ mesh, pieces, landmarks }: FigureView): number {
-  const body = pieces[0]
-  let widest = 0
-  for (let i = body?.start ?? 0; i < (body ? body.start + body.count : 0); i++) {
-    const o = mesh.indices[i]! * 3
-    if (mesh.positions[o + 1]! > (landmarks.head?.[1] ?? 0)) widest = Math.max(widest, Math.abs(mesh.positions[o]!))
-  }
-  return widest * 2
 }

@@ -14,16 +14,22 @@ vi.mock('../stage/Booth', () => ({ theBooth: () => ({ take }) }))
 
 const mix: Mix = {
   format: 'idle-tinker-mix',
-  version: 2,
+  version: 3,
   id: 'quay',
   name: 'Quay',
-  body: { kit: 'k', kitVersion: '1.0.0', id: 'human' },
   count: 4,
   seed: 7,
-  slots: {},
-  sliders: {},
-  palettes: [],
-  atMostOnce: [],
+  kinds: [
+    {
+      id: 'human',
+      share: 1,
+      body: { kit: 'k', kitVersion: '1.0.0', id: 'human' },
+      slots: {},
+      sliders: {},
+      palettes: [],
+      atMostOnce: [],
+    },
+  ],
   triangles: 900,
 }
 const variant = (n: number, pinned = false) => ({
@@ -31,7 +37,7 @@ const variant = (n: number, pinned = false) => ({
     format: 'idle-tinker-recipe',
     version: 2,
     name: `Quay ${n}`,
-    body: mix.body,
+    body: mix.kinds[0]!.body,
     parts: [{ id: 'hat', slot: 'hat', part: { kit: 'k', kitVersion: '1.0.0', id: n % 2 ? 'cap' : 'hat' } }],
     sliders: { build: n / 100 },
     colors: {},

@@ -219,7 +219,9 @@ describe('the other work', () => {
   it('makes a crowd of a mix, and refuses one of a kit it has not', async () => {
     const mix = readMix(readFileSync(join('kits/lantern-tide/quay-at-noon.mix.json'), 'utf8')).value!
     expect((await workshop.crowd({ ...mix, count: 5 }, on))!.variants).toHaveLength(5)
-    await expect(workshop.crowd({ ...mix, body: { ...mix.body, kit: 'gone' } }, on)).rejects.toThrow('gone')
+    const [kind] = mix.kinds
+    const gone = { ...mix, kinds: [kind!, { ...kind!, id: 'more', body: { ...kind!.body, kit: 'gone' } }] }
+    await expect(workshop.crowd(gone, on)).rejects.toThrow('gone')
   })
 
   it('tells how far a crowd is, answers others meanwhile, and ends it when told to', async () => {

@@ -254,7 +254,8 @@ const workshop: Workshop = {
   },
 
   async crowd(mix, watch) {
-    if (!kits.has(mix.body.kit)) throw new Error(`kit ${mix.body.kit} is not loaded`)
+    const missing = mix.kinds.find(({ body }) => !kits.has(body.kit))
+    if (missing) throw new Error(`kit ${missing.body.kit} is not loaded`)
     return watched(selectCrowdSteps(mix, kits), watch)
   },
 

@@ -150,6 +150,30 @@ describe('a mix of version 1', () => {
   })
 })
 
+describe('a mix of version 2', () => {
+  const folder = fileURLToPath(new URL('../fixtures/v2', import.meta.url))
+  const then = JSON.parse(readFileSync(join(folder, 'expected.json'), 'utf8')) as {
+    mixes: Record<string, { name: string; parts: object; sliders: object; colors: object; nearest: number }[]>
+  }
+
+  it.each(readdirSync(join(folder, 'documents')))('%s is one kind of figure now, and makes the same crowd', (name) => {
+    const { value, problems } = readMix(readFileSync(join(folder, 'documents', name), 'utf8'))
+    expect(problems).toEqual([])
+    expect(value!.version).toBe(3)
+    expect(value!.kinds.map((k) => k.id)).toEqual([value!.kinds[0]!.body.id])
+    const { variants } = selectCrowd(value!, kits)
+    const was = then.mixes[name]!
+    const now = variants.slice(0, was.length).map(({ recipe, nearest }) => ({
+      name: recipe.name,
+      parts: Object.fromEntries(recipe.parts.map(({ slot, part }) => [slot, part.id])),
+      sliders: recipe.sliders,
+      colors: recipe.colors,
+      nearest: nearest.index,
+    }))
+    expect(now).toEqual(was)
+  })
+})
+
 describe('a target of version 1', () => {
   it.each(named('.target.json'))('%s has the same limits, in our own convention', (name) => {
     const was = JSON.parse(textOf(name)) as { limits: object; lods: number[] }

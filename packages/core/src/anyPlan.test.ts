@@ -4,6 +4,7 @@ import { beforeAll, describe, expect, it } from 'vitest'
 import { Builder } from './build.ts'
 import { reducerReady } from './budget/reduceMesh.ts'
 import { prepareBody } from './body/PreparedBody.ts'
+import { fitClip } from './motion/fitClip.ts'
 import { checkLibrary, partsFor, slotsFor } from './kit/library.ts'
 import type { Kit } from './kit/Kit.ts'
 import { readKit } from './kit/readKit.ts'
@@ -232,6 +233,86 @@ describe('a kit of parts alone', () => {
           i === 0 ? ['clapper', 'nape'] : ['nape', 'neck-2-clapper'],
         )
       })
+  })
+})
+
+describe('a part whose bones make a chain', () => {
+  /** The bell of the other kit, its clapper a stalk that clips swing. */
+  const ringing = async (change: (bell: Record<string, unknown>) => void = () => undefined) => {
+    const files = await trappingsKit(weave)
+    const manifest = JSON.parse(new TextDecoder().decode(files.get('kit.json'))) as {
+      parts: (Record<string, unknown> & { id: string })[]
+    }
+    const bell = manifest.parts.find((p) => p.id === 'bell')!
+    bell.limbs = [{ id: 'swing', kind: 'stalk', bones: ['clapper'], channels: ['swing'] }]
+    change(bell)
+    return readKit(new Map([...files, ['kit.json', new TextEncoder().encode(JSON.stringify(manifest))]]))
+  }
+
+  it('is swung by clips, each instance by its own, and hangs from what hands have put it on', async () => {
+    const both = new Map([
+      ['meadow', kits.get('meadow')!],
+      ['trappings', (await ringing()).value!],
+    ])
+    const bell = referenceTo(both, { kit: 'trappings', id: 'bell' })
+    const made = (recipe: Recipe) => new Builder(both).build(recipe, target).figure!
+    const hung = (f: ReturnType<typeof made>, name: string) => {
+      const bone = f.skeleton.bones.find((b) => b.name === name)!
+      return f.skeleton.bones[bone.parent]!.name
+    }
+    const two = made(addPart(addPart(bare(), 'neck', bell), 'neck', bell, { place: { turn: [0, 90, 0] } }))
+    expect(two.skeleton.limbs.filter((l) => l.kind === 'stalk').map((l) => [l.id, l.bones])).toEqual([
+      ['neck-swing', ['clapper']],
+      ['neck-2-swing', ['neck-2-clapper']],
+    ])
+    expect(hung(two, 'clapper')).toBe('nape')
+    const clip = {
+      ...kits.get('meadow')!.manifest.clips[0]!,
+      curves: { 'swing.pitch': [[0, 30]] as [number, number][] },
+    }
+    const fitted = fitClip(clip, two.skeleton)
+    for (const name of ['clapper', 'neck-2-clapper']) {
+      const turns = fitted.rotations[two.skeleton.bones.findIndex((b) => b.name === name)]!
+      expect(turns[0]).toBeCloseTo(Math.sin(Math.PI / 12), 5)
+    }
+    // on the croup, far from the nape that the kit names
+    const { mesh } = kits.get('meadow')!.bodies.get('goat')!
+    const triangles = pointTriangles(mesh)
+    const hind = [...Array(triangles.length / 3).keys()].find((t) =>
+      [0, 1, 2].every(
+        (k) => mesh.joints[triangles[t * 3 + k]! * 4] === 0 && mesh.weights[triangles[t * 3 + k]! * 4]! > 0.9,
+      ),
+    )!
+    const spot = { triangle: hind, shares: [1 / 3, 1 / 3, 1 / 3] as [number, number, number] }
+    expect(hung(made(addPart(bare(), 'neck', bell, { place: { at: spot } })), 'clapper')).toBe('croup')
+  })
+
+  it('hangs from its socket’s bone on a body that has none of the name', async () => {
+    const { value } = await ringing((bell) => {
+      ;(bell.bones as { parent: string }[])[0]!.parent = 'collarbone'
+    })
+    const both = new Map([
+      ['meadow', kits.get('meadow')!],
+      ['trappings', value!],
+    ])
+    const recipe = addPart(bare(), 'neck', referenceTo(both, { kit: 'trappings', id: 'bell' }))
+    const { bones } = new Builder(both).build(recipe, target).figure!.skeleton
+    expect(bones[bones.find((b) => b.name === 'clapper')!.parent]!.name).toBe('nape')
+  })
+
+  it('has its faults told: a bone it does not bring, a leg, channels that do not fit', async () => {
+    const told = async (limb: object) =>
+      (
+        await ringing(
+          (bell) => (bell.limbs = [{ id: 'x', kind: 'stalk', bones: ['clapper'], channels: ['x'], ...limb }]),
+        )
+      ).problems
+        .filter((p) => p.where.includes('limbs'))
+        .map((p) => p.code)
+    expect(await told({})).toEqual([])
+    expect(await told({ bones: ['nape'] })).toEqual(['bone-unknown'])
+    expect(await told({ kind: 'leg' })).toEqual(['limb-kind'])
+    expect(await told({ channels: ['a', 'b'] })).toEqual(['limb-channels'])
   })
 })
 

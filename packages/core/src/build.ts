@@ -291,7 +291,7 @@ export class Builder {
   /** Joints from the landmarks, weights folded onto the bones there are. */
   private rig({ body, merged }: Dressed, shape: Shape, target: Target, outfitKey: string, shapeKey: string) {
     const { bones, limbs, plan } = body.model
-    const rigPlan = { bones: [...bones, ...merged.bones], limbs, pairs: plan.pairs }
+    const rigPlan = { bones: [...bones, ...merged.bones], limbs: [...limbs, ...merged.limbs], pairs: plan.pairs }
     const skeleton = this.remember('rig', 'skeleton', `${shapeKey} ${target.detail}`, () =>
       buildSkeleton(rigPlan, shape.joints, target.detail),
     )

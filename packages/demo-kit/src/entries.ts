@@ -4,16 +4,16 @@ import type { ColorRegionDef, SlotDef } from '@idle-tinker/core'
  * Short ways to write the entries of a kit.json.
  */
 
-/** Makes the slots of one body. */
+/** Makes the slots of some bodies. */
 export const slotsOf =
-  (body: string) =>
+  (...bodies: string[]) =>
   (
     id: string,
     name: string,
     singular: string,
     region: string,
     more: Pick<SlotDef, 'weight' | 'care' | 'empty' | 'picture' | 'most'> = {},
-  ): SlotDef => ({ id, name, singular, bodies: [body], region, ...more })
+  ): SlotDef => ({ id, name, singular, bodies, region, ...more })
 
 export const color = (id: string, name: string, hex: string): ColorRegionDef => ({ id, name, color: hex })
 

@@ -1,5 +1,14 @@
 import { describe, expect, it } from 'vitest'
-import { checkEdges, connectedPieces, pointTriangles, readKit, signedVolume, type Kit } from '@idle-tinker/core'
+import {
+  boundsOf,
+  checkEdges,
+  connectedPieces,
+  pointTriangles,
+  readKit,
+  shapeSlidersOf,
+  signedVolume,
+  type Kit,
+} from '@idle-tinker/core'
 import { kitFiles } from '../../core/src/testing/demoKits.ts'
 import { folkKit } from './folk/kit.ts'
 import { scenario } from './scenario.ts'
@@ -106,6 +115,49 @@ describe('the demo kits', () => {
       expect(all.has(key(-mesh.positions[p]!, mesh.positions[p + 1]!, mesh.positions[p + 2]!))).toBe(true)
   })
 
+  it('have creatures of 1,100 to 1,900 triangles with their eyes and teeth, closed and alike on both sides', () => {
+    const tide = kits.get('tide-creatures')!
+    for (const id of ['lampstrider', 'gulper']) {
+      const { def, mesh } = tide.bodies.get(id)!
+      const own = Object.values(def.defaults).map((id) => tide.parts.get(id)!.mesh)
+      const count = [mesh, ...own].reduce((n, m) => n + m.indices.length / 3, 0)
+      expect(count, def.id).toBeGreaterThanOrEqual(1100)
+      expect(count, def.id).toBeLessThanOrEqual(1900)
+      const { open, nonManifold } = checkEdges(pointTriangles(mesh), mesh.positions.length / 3)
+      expect([def.id, open, nonManifold]).toEqual([def.id, [], []])
+      const key = (x: number, y: number, z: number) => [x, y, z].map((v) => Math.round(v * 1e4) + 0).join()
+      const all = new Set(
+        Array.from({ length: mesh.positions.length / 3 }, (_, p) =>
+          key(mesh.positions[p * 3]!, mesh.positions[p * 3 + 1]!, mesh.positions[p * 3 + 2]!),
+        ),
+      )
+      for (let p = 0; p < mesh.positions.length; p += 3)
+        expect(all.has(key(-mesh.positions[p]!, mesh.positions[p + 1]!, mesh.positions[p + 2]!))).toBe(true)
+    }
+  })
+
+  it('have for each creature ten sliders, sixteen parts, four palettes, and clips to stand, go and act by', () => {
+    const tide = kits.get('tide-creatures')!
+    expect(tide.manifest.palettes.length).toBeGreaterThanOrEqual(4)
+    for (const { def } of tide.bodies.values()) {
+      expect(shapeSlidersOf(def).length, def.id).toBeGreaterThanOrEqual(10)
+      const parts = [...tide.parts.values()].filter((p) => p.def.bodies.includes(def.id))
+      expect(parts.length, def.id).toBeGreaterThanOrEqual(16)
+      // what it is colored with is in every palette
+      const { regionNames } = tide.bodies.get(def.id)!.mesh
+      const skin = regionNames.filter((r) => ['fur', 'plume', 'hide'].includes(r))
+      expect(skin).toHaveLength(1)
+      for (const { id, swatches } of tide.manifest.palettes) expect([id, skin[0]! in swatches]).toEqual([id, true])
+    }
+    const clips = (plan: string) => tide.manifest.clips.filter((c) => c.plan === plan)
+    for (const plan of ['wader', 'hopper']) {
+      expect(clips(plan)).toHaveLength(3)
+      expect(clips(plan).filter((c) => c.travel > 0)).toHaveLength(1)
+    }
+    const shared = [...tide.parts.values()].filter((p) => p.def.bodies.length > 1)
+    expect(shared.length).toBeGreaterThanOrEqual(10)
+  })
+
   it('have no slider that does nothing or tears the body apart', () => {
     for (const kit of kits.values())
       for (const { def, mesh } of kit.bodies.values())
@@ -118,8 +170,11 @@ describe('the demo kits', () => {
             const most = Math.max(
               ...[...morph.points].map((_, i) => Math.hypot(...morph.deltas.subarray(i * 3, i * 3 + 3))),
             )
-            // what changes the whole figure may make a child of it, a third shorter
-            expect(most, `${def.id} ${name}`).toBeLessThan(slider.group === 'whole' ? 0.7 : 0.32)
+            // what changes the whole figure may make a child of it, a third shorter: the top of a chick that
+            // has legs and neck still to grow comes down by more than half
+            const height = boundsOf(mesh.positions).max[1]
+            const share = slider.group === 'whole' ? 0.62 : 0.24
+            expect(most, `${def.id} ${name}`).toBeLessThan(share * height)
           }
   })
 

@@ -1,15 +1,18 @@
 import {
-  MIX_FORMAT,
+  addPart,
+  Builder,
   newRecipe,
   newTarget,
   partReference,
   setExpression,
   setPart,
+  spotFor,
   type Kit,
   type Mix,
   type Recipe,
   type Target,
 } from '@idle-tinker/core'
+import { crowds } from './crowds.ts'
 
 interface FigureSpec {
   name: string
@@ -18,6 +21,8 @@ interface FigureSpec {
   parts: string[]
   sliders: Record<string, number>
   colors: Record<string, string>
+  /** What was set on them by hand: a part, the place on the figure it is nearest to, metres; and on the other side too. */
+  placed?: { part: string; at: [number, number, number]; scale?: number; both?: boolean }[]
   /** How they look at the world, and how strongly. */
   face?: [expression: string, strength: number]
 }
@@ -146,68 +151,34 @@ const FIGURES: FigureSpec[] = [
     sliders: { girth: -0.6, muzzle: 0.5, ears: 0.6, 'tail-length': 0.6 },
     colors: { fur: '#31505c', belly: '#a8d8c8', coral: '#e0735a' },
   },
+  {
+    name: 'Tick',
+    face: ['wary', 0.7],
+    kit: 'tide-creatures',
+    body: 'gulper',
+    parts: ['eyes-pods', 'teeth-needles', 'spikes', 'satchel-gulper'],
+    sliders: { stature: -0.5, gape: 0.2, brow: 0.3, thighs: 0.4, 'mouth-width': 0.4 },
+    colors: { leather: '#8a5a34' },
+    placed: [
+      { part: 'eye-pod', at: [0, 0.85, 0.02], scale: 1.15 },
+      { part: 'eye-pod', at: [0.38, 0.62, 0.12], scale: 0.95, both: true },
+      { part: 'growth-barnacle', at: [-0.2, 0.6, -0.36] },
+      { part: 'growth-bead', at: [0.3, 0.45, -0.34], scale: 0.8 },
+    ],
+  },
+  {
+    name: 'Long Annie',
+    kit: 'tide-creatures',
+    body: 'lampstrider',
+    parts: ['eyes-wader-mild', 'lure-lantern', 'collar-bell', 'panniers', 'leg-wraps', 'tail-rings-wader'],
+    sliders: { legs: 0.6, 'neck-length': 0.5, 'neck-curve': 0.4, beak: 0.3, 'beak-bend': 0.3, keel: 0.2 },
+    colors: { scarf: '#b8863a', 'scarf-stripe': '#f0e0b8' },
+    placed: [
+      { part: 'growth-limpet', at: [-0.16, 1.35, -0.36] },
+      { part: 'growth-coral', at: [0, 1.5, -0.25], scale: 0.9 },
+    ],
+  },
 ]
-
-const none = (share: number) => ({ part: null, share })
-const some = (share: number, ...parts: string[]) => parts.map((part) => ({ part, share }))
-
-/** People of the quay; what they wear differs from crowd to crowd. */
-function folkMix(
-  kit: Kit,
-  id: string,
-  name: string,
-  count: number,
-  seed: number,
-  palettes: Mix['palettes'],
-  slots: Mix['slots'],
-): Mix {
-  return {
-    format: MIX_FORMAT,
-    version: 2,
-    id,
-    name,
-    body: partReference(kit, 'human'),
-    count,
-    seed,
-    triangles: 900,
-    slots: {
-      eyes: some(1, 'eyes-open', 'eyes-bright', 'eyes-narrow', 'eyes-sleepy'),
-      brows: some(1, 'brows-straight', 'brows-arched', 'brows-bushy', 'brows-stern'),
-      hair: some(
-        1,
-        'hair-cropped',
-        'hair-tousled',
-        'hair-bob',
-        'hair-bun',
-        'hair-braid',
-        'hair-curls',
-        'hair-swept',
-        'hair-fringe',
-      ),
-      beard: [none(7), ...some(1, 'beard-full', 'beard-short', 'beard-moustache')],
-      ...slots,
-    },
-    sliders: {
-      stature: [-0.8, 0.9],
-      build: [-0.7, 0.9],
-      stoop: [-0.5, 0.7],
-      shoulders: [-0.6, 0.8],
-      belly: [-0.3, 0.9],
-      bust: [-0.3, 0.8],
-      hips: [-0.5, 0.7],
-      waist: [-0.5, 0.5],
-      legs: [-0.5, 0.5],
-      head: [-0.4, 0.4],
-      jaw: [-0.8, 0.8],
-      nose: [-0.6, 0.9],
-      chin: [-0.6, 0.7],
-      ears: [-0.5, 0.8],
-      cheeks: [-0.6, 0.6],
-    },
-    palettes,
-    atMostOnce: ['peg-leg', 'hat-tall', 'oar'],
-  }
-}
 
 const MIB = 1 << 20
 
@@ -243,6 +214,22 @@ function target(
   }
 }
 
+/** Sets parts on a figure as a hand would: on the skin, as it stands with its sliders. */
+function withPlaced(recipe: Recipe, { kit, placed = [] }: FigureSpec, kits: ReadonlyMap<string, Kit>): Recipe {
+  if (placed.length === 0) return recipe
+  const surfaces = new Builder(kits).surfaces(recipe)
+  return placed.reduce((now, { part, at, scale, both }) => {
+    const { slot } = kits.get(kit)!.parts.get(part)!.def
+    const spot = spotFor(surfaces, { on: null, from: at })!
+    const add = (to: Recipe, there: typeof spot, mirrored: boolean) =>
+      addPart(to, slot, partReference(kits.get(kit)!, part), {
+        place: { at: there, ...(scale && { scale }), ...(mirrored && { mirrored }) },
+      })
+    const one = add(now, spot, false)
+    return both ? add(one, spotFor(surfaces, { on: null, from: spot, then: 'across' })!, true) : one
+  }, recipe)
+}
+
 /** Everything of the scenario as documents, by file name. */
 export function scenario(kits: ReadonlyMap<string, Kit>): Map<string, Recipe | Mix | Target> {
   const documents = new Map<string, Recipe | Mix | Target>()
@@ -253,100 +240,10 @@ export function scenario(kits: ReadonlyMap<string, Kit>): Map<string, Recipe | M
     for (const id of spec.parts) recipe = setPart(recipe, kit.parts.get(id)!.def.slot, partReference(kit, id))
     recipe = { ...recipe, sliders: spec.sliders, colors: spec.colors }
     if (spec.face) recipe = setExpression(recipe, kit.bodies.get(spec.body)!.def, ...spec.face)
-    documents.set(`${slug(spec.name)}.recipe.json`, recipe)
+    documents.set(`${slug(spec.name)}.recipe.json`, withPlaced(recipe, spec, kits))
   }
-  const folk = kits.get('saltwick-folk')!
-  const tide = kits.get('tide-creatures')!
-  const mixes: Mix[] = [
-    folkMix(
-      folk,
-      'quay-at-noon',
-      'Quay at noon',
-      60,
-      1859,
-      [
-        { id: 'market-morning', share: 3 },
-        { id: 'tar-and-rope', share: 2 },
-        { id: 'low-tide', share: 2 },
-      ],
-      {
-        hat: [
-          none(4),
-          ...some(2, 'cap-knit', 'cap-flat'),
-          ...some(1, 'hat-souwester', 'headscarf', 'hat-brimmed', 'hat-tall'),
-        ],
-        top: some(1, 'shirt-work', 'shirt-rolled', 'jersey'),
-        over: [none(4), ...some(1, 'jacket-short', 'waistcoat', 'smock', 'coat-oilskin', 'apron-net')],
-        legs: some(1, 'trousers', 'trousers-rolled', 'breeches', 'waders'),
-        feet: some(1, 'boots-ankle', 'boots-sea', 'clogs'),
-        back: [none(5), ...some(1, 'basket', 'rope-coil', 'net-bundle')],
-        'left-leg': [none(59), ...some(1, 'peg-leg')],
-        'right-hand': [none(8), ...some(1, 'boathook', 'oar')],
-      },
-    ),
-    folkMix(
-      folk,
-      'lantern-night',
-      'Lantern night',
-      240,
-      77,
-      [
-        { id: 'lantern-night', share: 3 },
-        { id: 'salt-wedding', share: 1 },
-        { id: 'market-morning', share: 1 },
-      ],
-      {
-        hat: [none(5), ...some(1, 'hat-brimmed', 'headscarf', 'cap-flat')],
-        neck: [none(3), ...some(1, 'scarf', 'kerchief')],
-        top: some(1, 'shirt-work', 'bodice', 'jersey'),
-        over: [none(2), ...some(1, 'coat-quay', 'shawl', 'waistcoat', 'jacket-short')],
-        legs: some(1, 'trousers', 'breeches'),
-        feet: some(1, 'shoes-buckled', 'boots-ankle'),
-        'right-hand': [none(2), ...some(1, 'lantern')],
-        'left-hand': [none(6), ...some(1, 'mug', 'fish')],
-      },
-    ),
-    {
-      format: MIX_FORMAT,
-      version: 2,
-      id: 'tide-folk-arriving',
-      name: 'Tide folk arriving',
-      body: partReference(tide, 'ottern'),
-      count: 80,
-      seed: 4,
-      triangles: 900,
-      slots: {
-        eyes: some(1, 'eyes-round', 'eyes-sly', 'eyes-mild'),
-        whiskers: some(1, 'whiskers-long', 'whiskers-short'),
-        horns: [none(2), ...some(1, 'horns-coral', 'tufts', 'cap-shell')],
-        neck: [none(1), ...some(1, 'scarf-striped', 'frill')],
-        vest: [none(1), ...some(1, 'vest-trader')],
-        bag: [none(1), ...some(1, 'satchel', 'belt-floats')],
-        back: [none(2), ...some(1, 'barnacles')],
-        tail: [none(1), ...some(1, 'tail-fin', 'tail-rings')],
-        'right-hand': [none(2), ...some(1, 'spear')],
-        'left-hand': [none(3), ...some(1, 'pearl')],
-      },
-      sliders: {
-        stature: [-1, 1],
-        girth: [-1, 1],
-        arms: [-0.6, 0.6],
-        head: [-0.5, 0.5],
-        muzzle: [-1, 1],
-        cheeks: [-1, 1],
-        ears: [-1, 1],
-        'tail-length': [-1, 1],
-        'tail-girth': [-1, 1],
-      },
-      palettes: [
-        { id: 'river-brown', share: 3 },
-        { id: 'deep-glow', share: 1 },
-        { id: 'salt-wedding', share: 1 },
-      ],
-      atMostOnce: [],
-    },
-  ]
-  for (const mix of mixes) documents.set(`${mix.id}.mix.json`, mix)
+  for (const mix of crowds(kits.get('saltwick-folk')!, kits.get('tide-creatures')!))
+    documents.set(`${mix.id}.mix.json`, mix)
   for (const target of TARGETS) documents.set(`${target.id}.target.json`, target)
   return documents
 }

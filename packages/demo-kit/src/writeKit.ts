@@ -1,6 +1,5 @@
 import type { BodyDef, KitManifest, PartDef } from '@idle-tinker/core'
-import { BODY_PLANS, prepareBody, readKit, regionLoop } from '@idle-tinker/core'
-import { CLIPS } from './clips.ts'
+import { planOf, prepareBody, readKit, regionLoop } from '@idle-tinker/core'
 import { Dummy } from './model/garment.ts'
 import { surfaceOf } from './model/bake.ts'
 import type { Point, Sculpt } from './model/Sculpt.ts'
@@ -13,6 +12,8 @@ import type { CorrectiveSpec } from './folk/sliders/whole.ts'
 export interface BodySource {
   id: string
   name: string
+  /** A plan of the kit, or one that comes with the workshop. */
+  plan: string
   /** Metres in one body unit. */
   scale: number
   sculpt: Sculpt
@@ -37,7 +38,17 @@ export interface BodySource {
 export interface KitSource {
   manifest: Pick<
     KitManifest,
-    'format' | 'version' | 'id' | 'name' | 'kitVersion' | 'license' | 'slots' | 'colorRegions' | 'palettes'
+    | 'format'
+    | 'version'
+    | 'id'
+    | 'name'
+    | 'kitVersion'
+    | 'license'
+    | 'plans'
+    | 'slots'
+    | 'colorRegions'
+    | 'palettes'
+    | 'clips'
   >
   bodies: BodySource[]
 }
@@ -57,7 +68,9 @@ export async function writeKit(source: KitSource): Promise<Map<string, Uint8Arra
   for (const body of source.bodies) {
     const dummy = new Dummy(body.sculpt)
     const file = `bodies/${body.id}.glb`
-    const bones = [...BODY_PLANS.get('biped')!.bones, ...body.bones].filter((b) => body.landmarks.has(b.name))
+    const bones = [...planOf(source.manifest, body.plan)!.bones, ...body.bones].filter((b) =>
+      body.landmarks.has(b.name),
+    )
     files.set(
       file,
       await writeGlb({
@@ -81,7 +94,7 @@ export async function writeKit(source: KitSource): Promise<Map<string, Uint8Arra
     bodies.push({
       id: body.id,
       name: body.name,
-      plan: 'biped',
+      plan: body.plan,
       file,
       sliders: body.sliders.map(({ id, name, group, ends, down, pull, range }) => ({
         id,
@@ -112,7 +125,7 @@ export async function writeKit(source: KitSource): Promise<Map<string, Uint8Arra
       defaults: body.defaults,
     })
     for (const spec of body.parts) {
-      const { make, morphs, ...def } = spec
+      const { make, morphs, skin, alsoOn = [], ...def } = spec
       const sculpt = make(dummy)
       const socket = def.how === 'attached' ? body.sockets.find((s) => s.id === def.socket)! : null
       // shade falls from the body too, where the part will sit
@@ -122,12 +135,19 @@ export async function writeKit(source: KitSource): Promise<Map<string, Uint8Arra
       )
       files.set(
         `parts/${def.id}.glb`,
-        await writeGlb({ name: def.id, sculpt, scale: body.scale, around, morphs: morphs?.(dummy) ?? [] }),
+        await writeGlb({
+          name: def.id,
+          sculpt,
+          scale: body.scale,
+          around,
+          morphs: morphs?.(dummy) ?? [],
+          ...(skin && { skin }),
+        }),
       )
-      parts.push({ ...def, bodies: [body.id], file: `parts/${def.id}.glb` } as PartDef)
+      parts.push({ ...def, bodies: [body.id, ...alsoOn], file: `parts/${def.id}.glb` } as PartDef)
     }
   }
-  const manifest: KitManifest = { ...source.manifest, bodies, parts, clips: CLIPS }
+  const manifest: KitManifest = { ...source.manifest, bodies, parts }
   await addSeams(manifest, files, source)
   files.set('kit.json', new TextEncoder().encode(`${JSON.stringify(manifest, null, 1)}\n`))
   return files

@@ -34,14 +34,9 @@ export async function buildCrowd(input: string, options: CrowdOptions, { say, te
   if (!read.mix || !target.value) return tell([...read.problems, ...target.problems])
   const { mix } = read
   const { kits, problems } = await readKitFolders(options.kits)
-  if (!kits.has(mix.body.kit))
+  for (const kit of new Set(mix.kinds.map(({ body }) => body.kit).filter((kit) => !kits.has(kit))))
     problems.push(
-      problem(
-        'kit-unknown',
-        `${input}/body/kit`,
-        `The kit “${mix.body.kit}” is not here.`,
-        'Name its folder with --kits.',
-      ),
+      problem('kit-unknown', `${input}/kinds`, `The kit “${kit}” is not here.`, 'Name its folder with --kits.'),
     )
   if (hasErrors(problems)) return tell(problems)
   const crowd = selectCrowd(mix, kits)

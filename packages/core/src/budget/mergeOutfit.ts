@@ -6,6 +6,7 @@ import { isCloth } from '../dress/Layer.ts'
 import type { Outfit } from '../dress/outfit.ts'
 import { PairMemory } from '../dress/pairMemory.ts'
 import type { PartBone } from '../kit/Kit.ts'
+import type { Limb } from '../kit/plan.ts'
 import type { Paint } from '../kit/readModel.ts'
 
 /** One piece of a merged figure: the body (slot "body") or a part; ranges in the merged arrays. */
@@ -41,6 +42,8 @@ export interface Merged {
   bodyPositions: Float32Array
   /** Bones that parts bring: the mesh's joints count them after the body's. */
   bones: PartBone[]
+  /** Limbs that these make. */
+  limbs: Limb[]
 }
 
 interface Source {
@@ -261,6 +264,7 @@ export function mergeOutfit(outfit: Outfit): Merged {
     pieces,
     paints,
     bones: outfit.bones,
+    limbs: outfit.limbs,
     lining: Uint8Array.from(lining),
     rest,
     bodyPositions: positions.subarray(0, model.mesh.positions.length),

@@ -11,12 +11,20 @@ import { crowdTable } from '../ship/crowdTable.ts'
 import { createRandom } from '../recipe/random.ts'
 import { partIn } from '../recipe/instances.ts'
 import { createPortraitist, TWIN_DISTANCE } from './distance.ts'
-import { readMix, type Mix } from './mix.ts'
+import { readMix, type Mix, type MixKind } from './mix.ts'
+import { newKind } from './newMix.ts'
 import { selectCrowd, selectCrowdSteps } from './selectCrowd.ts'
 
 const kit = await demoKit('saltwick-folk')
 const kits = new Map([[kit.manifest.id, kit]])
 const mix = readMix(new TextDecoder().decode(kitFiles('lantern-tide').get('quay-at-noon.mix.json'))).value as Mix
+const kind = mix.kinds[0]!
+/** The mix with its one kind changed. */
+const changed = (part: Partial<MixKind>, more: Partial<Mix> = {}): Mix => ({
+  ...mix,
+  ...more,
+  kinds: [{ ...kind, ...part }],
+})
 beforeAll(() => reducerReady)
 
 describe('a mix', () => {
@@ -47,12 +55,12 @@ describe('a mix', () => {
 
   it('meets its shares to the figure', () => {
     const { variants } = selectCrowd(mix, kits)
-    for (const [slot, choices] of Object.entries(mix.slots)) {
+    for (const [slot, choices] of Object.entries(kind.slots)) {
       const total = choices.reduce((s, c) => s + c.share, 0)
       for (const { part, share } of choices) {
         const n = variants.filter((v) => (partIn(v.recipe, slot)?.id ?? null) === part).length
-        if (part !== null && mix.atMostOnce.includes(part)) expect(n, part).toBeLessThanOrEqual(1)
-        else if (!choices.some((c) => c.part !== null && mix.atMostOnce.includes(c.part)))
+        if (part !== null && kind.atMostOnce.includes(part)) expect(n, part).toBeLessThanOrEqual(1)
+        else if (!choices.some((c) => c.part !== null && kind.atMostOnce.includes(c.part)))
           expect(Math.abs(n - (share / total) * 60), `${slot} ${part}`).toBeLessThanOrEqual(2)
       }
     }
@@ -63,15 +71,15 @@ describe('a mix', () => {
     expect(twins).toEqual([])
     for (const { recipe } of variants) {
       for (const [id, value] of Object.entries(recipe.sliders)) {
-        expect(value).toBeGreaterThanOrEqual(mix.sliders[id]![0] - 1e-3)
-        expect(value).toBeLessThanOrEqual(mix.sliders[id]![1] + 1e-3)
+        expect(value).toBeGreaterThanOrEqual(kind.sliders[id]![0] - 1e-3)
+        expect(value).toBeLessThanOrEqual(kind.sliders[id]![1] + 1e-3)
       }
       expect(resolveRecipe(recipe, kits).problems.filter((p) => p.severity === 'error')).toEqual([])
     }
   })
 
   it('is more varied than drawing blindly by the same shares', () => {
-    const painter = createPortraitist(kits, mix.body)
+    const painter = createPortraitist(kits, kind.body)
     const closest = (recipes: Recipe[]) => {
       const portraits = recipes.map((r) => painter.portrait(r))
       const nearest = portraits.map((a, i) =>
@@ -99,7 +107,7 @@ describe('a mix', () => {
     const random = createRandom(seed)
     return Array.from({ length: mix.count }, () => {
       let recipe = newRecipe(kit, 'human', 'Anyone')
-      for (const [slot, choices] of Object.entries(mix.slots)) {
+      for (const [slot, choices] of Object.entries(kind.slots)) {
         let at = random.between(
           0,
           choices.reduce((s, c) => s + c.share, 0),
@@ -109,8 +117,8 @@ describe('a mix', () => {
         const worn = part ? [{ id: slot, slot, part: { kit: kit.manifest.id, kitVersion: '1.0.0', id: part } }] : []
         recipe = { ...recipe, parts: [...others, ...worn] }
       }
-      const sliders = Object.fromEntries(Object.entries(mix.sliders).map(([id, [a, b]]) => [id, random.between(a, b)]))
-      const { id } = random.pick(mix.palettes)
+      const sliders = Object.fromEntries(Object.entries(kind.sliders).map(([id, [a, b]]) => [id, random.between(a, b)]))
+      const { id } = random.pick(kind.palettes)
       const { swatches } = kit.manifest.palettes.find((p) => p.id === id)!
       const colors = Object.fromEntries(Object.entries(swatches).map(([region, list]) => [region, random.pick(list)]))
       return { ...recipe, sliders, colors }
@@ -118,23 +126,19 @@ describe('a mix', () => {
   }
 
   it('tells of parts that it asks for in every figure though they rule each other out', () => {
-    const both: Mix = {
-      ...mix,
-      count: 6,
-      slots: { belt: [{ part: 'belt-wide', share: 1 }], over: [{ part: 'coat-quay', share: 1 }] },
-    }
+    const slots = { belt: [{ part: 'belt-wide', share: 1 }], over: [{ part: 'coat-quay', share: 1 }] }
+    const both = changed({ slots }, { count: 6 })
     const { problems } = selectCrowd(both, kits)
     const told = problems.find((p) => p.code === 'mix-infeasible')!
     expect(told.message).toContain(kit.parts.get('belt-wide')!.def.name)
     expect(told.message).toContain(kit.parts.get('coat-quay')!.def.name)
     expect(told.message).toContain('6 variants')
-    expect(selectCrowd({ ...both, slots: { over: both.slots.over! } }, kits).problems.map((p) => p.code)).not.toContain(
-      'mix-infeasible',
-    )
+    const one = changed({ slots: { over: slots.over } }, { count: 6 })
+    expect(selectCrowd(one, kits).problems.map((p) => p.code)).not.toContain('mix-infeasible')
   })
 
   it('tells of twins when there is too little to choose from', () => {
-    const poor: Mix = { ...mix, count: 12, slots: {}, sliders: { nose: [0, 0.1] }, palettes: [] }
+    const poor = changed({ slots: {}, sliders: { nose: [0, 0.1] }, palettes: [] }, { count: 12 })
     const { twins, problems, variants } = selectCrowd(poor, kits)
     expect(variants).toHaveLength(12)
     expect(twins.length).toBeGreaterThan(0)
@@ -164,7 +168,7 @@ describe('a mix', () => {
       { id: 'weary', share: 1 },
     ]
     const plain = selectCrowd(mix, kits).variants
-    const faced = selectCrowd({ ...mix, expressions: faces }, kits).variants
+    const faced = selectCrowd(changed({ expressions: faces }), kits).variants
     const named = faced.map(({ recipe }) => expressionOf(recipe, body)?.expression.id ?? null)
     const count = (id: string | null) => named.filter((n) => n === id).length
     expect([count('glad'), count(null), count('weary')]).toEqual([30, 15, 15])
@@ -178,11 +182,11 @@ describe('a mix', () => {
       expect([recipe.parts, recipe.colors]).toEqual([plain[i]!.recipe.parts, plain[i]!.recipe.colors])
     })
     // pinned as it stands it changes nothing; with another face it keeps that
-    const pinned = { ...mix, expressions: faces, pins: { 4: faced[4]!.recipe } }
+    const pinned = changed({ expressions: faces }, { pins: { 4: faced[4]!.recipe } })
     expect(selectCrowd(pinned, kits).variants.map((v) => v.recipe)).toEqual(faced.map((v) => v.recipe))
     const odd = setExpression(faced[4]!.recipe, body, 'shouting')
     expect(selectCrowd({ ...pinned, pins: { 4: odd } }, kits).variants[4]!.recipe).toEqual(odd)
-    const wrong = selectCrowd({ ...mix, expressions: [{ id: 'gone', share: 1 }] }, kits)
+    const wrong = selectCrowd(changed({ expressions: [{ id: 'gone', share: 1 }] }), kits)
     expect(wrong.problems.map((p) => p.code)).toEqual(['expression-unknown'])
   })
 
@@ -201,11 +205,11 @@ describe('a mix', () => {
 
   it('names what is wrong with it', () => {
     const codes = (m: Mix) => selectCrowd(m, kits).problems.map((p) => p.code)
-    expect(codes({ ...mix, body: { ...mix.body, id: 'gone' } })).toContain('body-unknown')
-    expect(codes({ ...mix, slots: { nowhere: [{ part: null, share: 1 }] } })).toContain('slot-unknown')
-    expect(codes({ ...mix, slots: { hat: [{ part: 'gone', share: 1 }] } })).toContain('part-unknown')
-    expect(codes({ ...mix, sliders: { build: [1, -1] } })).toContain('slider-range')
-    expect(codes({ ...mix, palettes: [{ id: 'gone', share: 1 }] })).toContain('palette-unknown')
+    expect(codes(changed({ body: { ...kind.body, id: 'gone' } }))).toContain('body-unknown')
+    expect(codes(changed({ slots: { nowhere: [{ part: null, share: 1 }] } }))).toContain('slot-unknown')
+    expect(codes(changed({ slots: { hat: [{ part: 'gone', share: 1 }] } }))).toContain('part-unknown')
+    expect(codes(changed({ sliders: { build: [1, -1] } }))).toContain('slider-range')
+    expect(codes(changed({ palettes: [{ id: 'gone', share: 1 }] }))).toContain('palette-unknown')
     expect(readMix({ ...mix, count: 0 }).problems[0]!.where).toBe('mix/count')
   })
 
@@ -217,6 +221,82 @@ describe('a mix', () => {
       expect(figure!.costs.triangles).toBeLessThanOrEqual(900)
       expect(figure!.costs.vertices).toBeLessThanOrEqual(2700)
     }
+  })
+})
+
+describe('a mix of several kinds', async () => {
+  const tide = await demoKit('tide-creatures')
+  const all = new Map([...kits, [tide.manifest.id, tide]])
+  const KINDS = [
+    [kit, 'human', 3],
+    [tide, 'ottern', 2],
+    [tide, 'gulper', 1],
+  ] as const
+  const several: Mix = {
+    ...mix,
+    count: 36,
+    kinds: KINDS.map(([{ manifest }, id, share]) => newKind(all, { kit: manifest.id, id }, id, share)),
+  }
+  const bodies = (m: Mix) => selectCrowd(m, all).variants.map((v) => v.recipe.body.id)
+  const count = (list: readonly string[], id: string) => list.filter((b) => b === id).length
+
+  it('gives each its share, evenly among each other, and the same crowd again', () => {
+    const stands = bodies(several)
+    expect(KINDS.map(([, id]) => count(stands, id))).toEqual([18, 12, 6])
+    for (let from = 0; from < 36; from += 6) {
+      const six = stands.slice(from, from + 6)
+      KINDS.forEach(([, id, share]) => expect(Math.abs(count(six, id) - share), `${from} ${id}`).toBeLessThanOrEqual(1))
+    }
+    expect(selectCrowd(several, all)).toEqual(selectCrowd(several, all))
+    const names = selectCrowd(several, all).variants.map((v) => v.recipe.name)
+    expect(new Set(names).size).toBe(36)
+  })
+
+  it('compares figures of one kind, and tells the place of the nearest in the whole crowd', () => {
+    const { variants, twins } = selectCrowd(several, all)
+    variants.forEach(({ nearest, recipe }, i) => {
+      expect(nearest.index).not.toBe(i)
+      expect(variants[nearest.index]!.recipe.body).toEqual(recipe.body)
+    })
+    for (const { a, b } of twins) expect(variants[a]!.recipe.body).toEqual(variants[b]!.recipe.body)
+    // a kind with one figure has nothing to compare it with
+    const alone = selectCrowd(
+      { ...several, count: 4, kinds: several.kinds.map((k, i) => ({ ...k, share: i ? 1 : 2 })) },
+      all,
+    )
+    const single = alone.variants.findIndex((v) => v.recipe.body.id === 'gulper')
+    expect(alone.variants[single]!.nearest).toEqual({ index: single, distance: 0 })
+  })
+
+  it('keeps its pins where they are: as they stand they change nothing, and those of another kind change places', () => {
+    const first = selectCrowd(several, all).variants
+    const pins = { 4: first[4]!.recipe, 20: first[20]!.recipe }
+    expect(selectCrowd({ ...several, pins }, all).variants.map((v) => v.recipe)).toEqual(first.map((v) => v.recipe))
+    const gulper = first.findIndex((v) => v.recipe.body.id === 'gulper')
+    const human = first.findIndex((v) => v.recipe.body.id === 'human')
+    const moved = selectCrowd({ ...several, pins: { [human]: first[gulper]!.recipe } }, all).variants
+    expect(moved[human]).toMatchObject({ recipe: first[gulper]!.recipe, pinned: true })
+    expect(KINDS.map(([, id]) => moved.filter((v) => v.recipe.body.id === id).length)).toEqual([18, 12, 6])
+    // places made anew are of their own kind
+    const again = selectCrowd({ ...several, rerolls: [gulper] }, all).variants
+    expect(again.map((v, i) => JSON.stringify(v.recipe) !== JSON.stringify(first[i]!.recipe))).toEqual(
+      first.map((_, i) => i === gulper),
+    )
+    expect(again[gulper]!.recipe.body.id).toBe('gulper')
+  })
+
+  it('says what is wrong with a kind, which one, and that none has a share', () => {
+    const told = (kinds: MixKind[]) => selectCrowd({ ...several, kinds }, all).problems.map((p) => [p.code, p.where])
+    const [human, ottern] = several.kinds as [MixKind, MixKind]
+    expect(told([human, { ...ottern, sliders: { nose: [0, 1] } }])).toEqual([
+      ['slider-unknown', 'mix/kinds/ottern/sliders/nose'],
+    ])
+    expect(told([human, { ...ottern, id: 'human' }])).toEqual([['id-twice', 'mix/kinds/human']])
+    expect(told([{ ...human, share: 0 }])).toEqual([['shares-empty', 'mix/kinds']])
+    expect(readMix({ ...several, kinds: [] }).problems[0]!.where).toBe('mix/kinds')
+    // a kind without a share is left out, and that is no fault
+    const none = selectCrowd({ ...several, count: 5, kinds: [{ ...human, share: 0 }, ottern] }, all)
+    expect(none.variants.map((v) => v.recipe.body.id)).toEqual(Array(5).fill('ottern'))
   })
 })
 

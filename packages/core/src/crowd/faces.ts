@@ -2,14 +2,18 @@ import type { BodyDef } from '../kit/schema.ts'
 import { setExpression } from '../recipe/expressions.ts'
 import { createRandom, scatterSeed } from '../recipe/random.ts'
 import type { Recipe } from '../recipe/schema.ts'
-import type { Mix } from './mix.ts'
+import type { KindCrowd } from './chooseKind.ts'
 import { inShares } from './shares.ts'
 
 /** Keeps the draws of faces apart from all others. */
 const FACES = 0x66616365
 
 /** Gives every figure that is not pinned one of the mix's faces: shares are met to within one, and who makes which hangs on the seed alone. */
-export function withFaces<T extends { recipe: Recipe; pinned: boolean }>(mix: Mix, body: BodyDef, chosen: T[]): T[] {
+export function withFaces<T extends { recipe: Recipe; pinned: boolean }>(
+  mix: Pick<KindCrowd, 'expressions' | 'count' | 'seed'>,
+  body: BodyDef,
+  chosen: T[],
+): T[] {
   const choices = (mix.expressions ?? []).filter((e) => e.share > 0)
   if (choices.length === 0) return chosen
   const faces = inShares(

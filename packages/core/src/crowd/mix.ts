@@ -5,21 +5,19 @@ import { closed, Id, list, Name, record } from '../base/schemas.ts'
 import { KitName } from '../kit/schema.ts'
 import { RecipeSchema, ReferenceSchema } from '../recipe/schema.ts'
 import { MixV1Schema, upgradeMixV1 } from './mixV1.ts'
+import { MixV2Schema, upgradeMixV2 } from './mixV2.ts'
 
 export const MIX_FORMAT = 'idle-tinker-mix'
 const Share = Type.Number({ minimum: 0, maximum: 1000 })
 const Limit = Type.Number({ minimum: -2, maximum: 2 })
 
-/** The rules a crowd is made from. */
-export const MixSchema = Type.Object(
+/** One kind of figure in a crowd: its body, and what its figures are drawn from. */
+export const MixKindSchema = Type.Object(
   {
-    format: Type.Literal(MIX_FORMAT),
-    version: Type.Literal(2),
     id: Id,
-    name: Name,
+    /** How many of the crowd are of this kind, against the others. */
+    share: Share,
     body: ReferenceSchema,
-    count: Type.Integer({ minimum: 1, maximum: 2000 }),
-    seed: Type.Integer({ minimum: 0, maximum: 2147483647 }),
     /**
      * Slot to what may fill it; a null part leaves it empty. Parts are those of the body's kit, or
      * "kit/part". Shares are relative to each other.
@@ -32,6 +30,20 @@ export const MixSchema = Type.Object(
     expressions: Type.Optional(list(Type.Object({ id: Type.Union([Id, Type.Null()]), share: Share }, closed), 100)),
     /** Parts too striking to be seen twice. */
     atMostOnce: list(KitName, 100),
+  },
+  closed,
+)
+
+/** The rules a crowd is made from. */
+export const MixSchema = Type.Object(
+  {
+    format: Type.Literal(MIX_FORMAT),
+    version: Type.Literal(3),
+    id: Id,
+    name: Name,
+    count: Type.Integer({ minimum: 1, maximum: 2000 }),
+    seed: Type.Integer({ minimum: 0, maximum: 2147483647 }),
+    kinds: Type.Array(MixKindSchema, { minItems: 1, maxItems: 20 }),
     /** Most triangles a variant may have. */
     triangles: Type.Integer({ minimum: 50, maximum: 100000 }),
     /** Variants that stay as they are, by their place in the crowd (from 0). */
@@ -42,13 +54,17 @@ export const MixSchema = Type.Object(
   closed,
 )
 
+export type MixKind = Static<typeof MixKindSchema>
 export type Mix = Static<typeof MixSchema>
 
 export const MIX_KIND: DocumentKind<typeof MixSchema> = {
   format: MIX_FORMAT,
   noun: 'mix',
   schema: MixSchema,
-  older: [{ schema: MixV1Schema, upgrade: upgradeMixV1 }],
+  older: [
+    { schema: MixV1Schema, upgrade: upgradeMixV1 },
+    { schema: MixV2Schema, upgrade: upgradeMixV2 },
+  ],
 }
 
 /** Reads a mix of any version. */

@@ -10,7 +10,7 @@ import {
 } from '../kit/library.ts'
 import { referenceTo } from '../recipe/defaults.ts'
 import { shapeSlidersOf } from '../kit/movements.ts'
-import { MIX_FORMAT, type Mix } from './mix.ts'
+import { MIX_FORMAT, type Mix, type MixKind } from './mix.ts'
 
 /** A slot that may be empty is so on this share of a new crowd. */
 const EMPTY = 1 / 3
@@ -18,13 +18,13 @@ const EMPTY = 1 / 3
 const SPREAD = 0.4
 
 /**
- * A mix of everything there is for a body: each part of a slot as often as the others, slots that need
+ * A kind of figure of everything there is for a body: each part of a slot as often as the others, slots that need
  * none empty now and then, sliders around their rest, every palette. Throws if the body is not there.
  */
-export function newMix(kits: Manifests, body: KitRef, { id, name }: { id: string; name: string }, seed: number): Mix {
+export function newKind(kits: Manifests, body: KitRef, id = body.id, share = 1): MixKind {
   const def = bodyOf(kits, body)
   if (!def) throw new RangeError(`no body ${fullName(body)}`)
-  const slots: Mix['slots'] = {}
+  const slots: MixKind['slots'] = {}
   for (const { id: slot } of slotsFor(kits, body).filter((s) => !leftToHands(s))) {
     const parts = partsFor(kits, body, slot).slice(0, 99)
     if (parts.length === 0) continue
@@ -38,13 +38,9 @@ export function newMix(kits: Manifests, body: KitRef, { id, name }: { id: string
     ]
   }
   return {
-    format: MIX_FORMAT,
-    version: 2,
     id,
-    name,
+    share,
     body: referenceTo(kits, body),
-    count: 40,
-    seed,
     slots,
     sliders: Object.fromEntries(
       shapeSlidersOf(def).map(({ id: slider, min, max, default: rest }) => [
@@ -56,6 +52,19 @@ export function newMix(kits: Manifests, body: KitRef, { id, name }: { id: string
       .slice(0, 40)
       .map((palette) => ({ id: palette.id, share: 1 })),
     atMostOnce: [],
+  }
+}
+
+/** A mix of everything there is for a body. Throws if the body is not there. */
+export function newMix(kits: Manifests, body: KitRef, { id, name }: { id: string; name: string }, seed: number): Mix {
+  return {
+    format: MIX_FORMAT,
+    version: 3,
+    id,
+    name,
+    count: 40,
+    seed,
+    kinds: [newKind(kits, body)],
     triangles: 900,
   }
 }

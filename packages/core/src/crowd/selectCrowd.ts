@@ -1,24 +1,15 @@
 import { hasErrors, problem, type Problem } from '../base/problem.ts'
-import { bodyOf, fullName, namesBody, palettesFor, partOf, refOf, slotsFor } from '../kit/library.ts'
-import type { BodyDef, PaletteDef, PartDef } from '../kit/schema.ts'
-import { canonicalJson } from '../base/canonical.ts'
-import { newRecipe, referenceTo } from '../recipe/defaults.ts'
-import { setColors, setSliders } from '../recipe/edits.ts'
-import { partIn } from '../recipe/instances.ts'
-import { createRandom, type Random } from '../recipe/random.ts'
 import type { Kits } from '../recipe/resolve.ts'
-import type { Recipe, Reference } from '../recipe/schema.ts'
-import { areExclusive, drawColors } from '../recipe/shuffle.ts'
+import type { Recipe } from '../recipe/schema.ts'
+import { checkMix } from './checkMix.ts'
+import { chooseKind, type ChosenKind, type KindCrowd } from './chooseKind.ts'
 import { compareVariants } from './compareVariants.ts'
-import { FarthestFirst } from './FarthestFirst.ts'
-import { createPortraitist, type Portrait } from './distance.ts'
-import { withFaces } from './faces.ts'
 import type { Mix } from './mix.ts'
 import { inShares } from './shares.ts'
 
 export interface Variant {
   recipe: Recipe
-  /** The variant most like it, and how far away that is. */
+  /** The variant of its kind most like it, and how far away that is; itself where it is alone. */
   nearest: { index: number; distance: number }
   pinned: boolean
 }
@@ -30,19 +21,13 @@ export interface Crowd {
   problems: Problem[]
 }
 
-/** Candidates drawn for every variant wanted. */
-const OVERSAMPLING = 8
-/** Candidates drawn for a place that is made anew. */
-const REROLL_DRAWS = 24
-const TRIES = 40
-
 /**
- * Makes a mix into variants: seeded sampling, then farthest-point selection (Gonzalez 1985): each
- * next variant is the candidate farthest from all chosen so far whose parts still have a quota.
- * Quotas come from the shares by largest remainder, so that shares are met to within one figure;
- * parts marked at-most-once have a quota of one. Pins stand first and use up their share of the
- * quotas; places made anew are drawn by the shares, farthest from all the others. Same mix, same
- * kit, same crowd: pinning a variant where it stands changes nothing else.
+ * Makes a mix into variants. Of each kind, by its share: seeded sampling, then farthest-point selection
+ * (Gonzalez 1985): each next variant is the candidate farthest from all chosen so far whose parts still
+ * have a quota. Quotas come from the shares by largest remainder, so that shares are met to within one
+ * figure; parts marked at-most-once have a quota of one. Pins stand first and use up their share of the
+ * quotas; places made anew are drawn by the shares, farthest from all the others. Kinds stand evenly
+ * among each other. Same mix, same kits, same crowd: pinning a variant where it stands changes nothing else.
  */
 export function selectCrowd(mix: Mix, kits: Kits): Crowd {
   const steps = selectCrowdSteps(mix, kits)
@@ -52,403 +37,40 @@ export function selectCrowd(mix: Mix, kits: Kits): Crowd {
   }
 }
 
-/** How much of the work it is to draw the candidates; the rest is to choose among them. */
-const DRAWING = 0.5
-/** Candidates drawn, and variants chosen, between two steps. */
-const STRIDE = 16
-
 /** The same in steps of some milliseconds, for whoever wants to tell how far it is, or may stop: gives the share that is done, 0 to 1. */
 export function* selectCrowdSteps(mix: Mix, kits: Kits): Generator<number, Crowd> {
   const problems = checkMix(mix, kits)
-  const found = bodyOf(kits, mix.body)
-  if (!found || hasErrors(problems)) return { variants: [], twins: [], problems }
-  const body: BodyDef = found
-  const painter = createPortraitist(kits, mix.body)
-  const pins = new Map(
-    Object.entries(mix.pins ?? {})
-      .map(([place, recipe]): [number, Recipe] => [Number(place), recipe])
-      .filter(([place]) => place < mix.count),
-  )
-  const pool = poolOf(mix, kits)
-  // pins that are no longer what would stand there want a second pass
-  const passes = pins.size ? 2 : 1
-  function* make(pinned: ReadonlyMap<number, Recipe>, pass: number): Generator<number, Chosen[]> {
-    for (const steps = chooseVariants(mix, kits, pool, painter, pinned); ;) {
+  if (hasErrors(problems)) return { variants: [], twins: [], problems }
+  const places = placesOf(mix)
+  const variants: (Variant | undefined)[] = []
+  const twins: Crowd['twins'] = []
+  let before = 0
+  for (const [k, own] of places.entries()) {
+    if (own.length === 0) continue
+    const crowd = crowdOf(mix, k, own)
+    let made: ChosenKind | undefined
+    for (const steps = chooseKind(crowd, kits); !made;) {
       const step = steps.next()
-      if (step.done) return withFaces(mix, body, rerollPlaces(mix, kits, pool, painter, step.value))
-      yield (pass + step.value) / passes
+      if (step.done) made = step.value
+      else yield (before + step.value * own.length) / mix.count
     }
-  }
-  let chosen = yield* make(new Map(), 0)
-  const asShown = [...pins].every(([place, pin]) => chosen[place] && looksOf(chosen[place].recipe) === looksOf(pin))
-  if (pins.size && !asShown) chosen = yield* make(pins, 1)
-  for (const [place, recipe] of pins) if (chosen[place]) chosen[place] = { ...chosen[place], recipe, pinned: true }
-  problems.push(...conflictsIn(chosen, pool))
-  return describeCrowd(mix, chosen, painter, problems)
-}
-
-interface Chosen {
-  recipe: Recipe
-  portrait: Portrait
-  pinned: boolean
-}
-
-type Painter = ReturnType<typeof createPortraitist>
-
-const looksOf = (recipe: Recipe) => canonicalJson({ ...recipe, name: '' })
-
-/** Draws candidates and chooses among them; gives the share that is done. */
-function* chooseVariants(
-  mix: Mix,
-  kits: Kits,
-  pool: Pool,
-  painter: Painter,
-  pinned: ReadonlyMap<number, Recipe>,
-): Generator<number, Chosen[]> {
-  const random = createRandom(mix.seed)
-  const quotas = new Map<string, Map<string | null, number>>()
-  for (const slot of slotsOf(mix, kits)) quotas.set(slot, slotQuotas(mix, slot, pinned))
-  const chosen: Chosen[] = []
-  for (const [, recipe] of [...pinned].sort(([a], [b]) => a - b)) {
-    chosen.push({ recipe, portrait: painter.portrait(recipe), pinned: true })
-    for (const [slot, quota] of quotas) use(quota, nameIn(recipe, slot))
-  }
-  const wanted = Math.max(0, mix.count - chosen.length)
-
-  const total = wanted * OVERSAMPLING
-  const candidates: Recipe[] = []
-  const portraits: Portrait[] = []
-  for (let n = 0; n < total; n++) {
-    const candidate = drawVariant(mix, pool, quotas, random)
-    candidates.push(candidate)
-    portraits.push(painter.portrait(candidate))
-    if (n % STRIDE === 0) yield (DRAWING * n) / total
-  }
-  const running = new FarthestFirst(portraits, painter.distance)
-  for (const c of chosen) running.choose(c.portrait)
-  // candidates by what they wear, so that a used-up quota strikes them out at once
-  const wearers = new Map<string, number[]>()
-  const wearing = (slot: string, part: string | null) => `${slot} ${part ?? ''}`
-  candidates.forEach((recipe, c) => {
-    for (const slot of quotas.keys()) {
-      const key = wearing(slot, nameIn(recipe, slot))
-      const list = wearers.get(key)
-      if (list) list.push(c)
-      else wearers.set(key, [c])
-    }
-  })
-  const strikeOut = () => {
-    for (const [slot, quota] of quotas)
-      for (const [part, left] of quota) {
-        const key = wearing(slot, part)
-        if (left > 0 || !wearers.has(key)) continue
-        for (const c of wearers.get(key)!) running.strikeOut(c)
-        wearers.delete(key)
-      }
-  }
-  strikeOut()
-  for (let n = 0; n < wanted; n++) {
-    const best = running.next()
-    // where no candidate suits the quotas that are left, one is drawn from those
-    const recipe =
-      best >= 0
-        ? candidates[best]!
-        : farthest(
-            Array.from({ length: OVERSAMPLING }, () => drawVariant(mix, pool, quotas, random)),
-            chosen.map((c) => c.portrait),
-            painter,
-          )
-    const portrait = best >= 0 ? portraits[best]! : painter.portrait(recipe)
-    for (const [slot, quota] of quotas) use(quota, nameIn(recipe, slot))
-    chosen.push({ recipe, portrait, pinned: false })
-    strikeOut()
-    running.choose(portrait)
-    if (n % STRIDE === 0) yield DRAWING + ((1 - DRAWING) * n) / wanted
-  }
-  return inPlaces(chosen, pinned)
-}
-
-/** Makes single places anew, in the order they were asked for; pinned ones stay. */
-function rerollPlaces(mix: Mix, kits: Kits, pool: Pool, painter: Painter, chosen: readonly Chosen[]): Chosen[] {
-  const next = [...chosen]
-  const once = onceOf(mix)
-  mix.rerolls?.forEach((place, nth) => {
-    if (!next[place] || next[place].pinned) return
-    const random = createRandom((mix.seed + 7919 * (place + 1) + 104_729 * (nth + 1)) % 2_147_483_647)
-    const others = next.filter((_, i) => i !== place)
-    const taken = new Set(others.flatMap(({ recipe }) => recipe.parts.map((p) => fullName(p.part))))
-    const shares = new Map(
-      slotsOf(mix, kits).map((slot) => [
-        slot,
-        new Map(
-          choicesOf(mix, slot).map(({ part, share }): [string | null, number] => [
-            part,
-            part !== null && once.has(part) && taken.has(part) ? 0 : share,
-          ]),
-        ),
-      ]),
+    before += own.length
+    problems.push(...made.problems)
+    const { nearest, twins: alike } = compareVariants(
+      made.chosen.map((c) => c.portrait),
+      made.painter.distance,
     )
-    const before = next[place]
-    const recipe = farthest(
-      Array.from({ length: REROLL_DRAWS }, () => drawVariant(mix, pool, shares, random)),
-      [...others.map((o) => o.portrait), before.portrait],
-      painter,
-    )
-    next[place] = { recipe, portrait: painter.portrait(recipe), pinned: false }
-  })
-  return next
-}
-
-function use(quota: Map<string | null, number>, part: string | null): void {
-  quota.set(part, (quota.get(part) ?? 0) - 1)
-}
-
-function slotsOf(mix: Mix, kits: Kits): string[] {
-  return slotsFor(kits, mix.body)
-    .map((s) => s.id)
-    .filter((id) => choicesOf(mix, id).some((c) => c.share > 0))
-}
-
-/** What may fill a slot, parts by their full names. */
-function choicesOf(mix: Mix, slot: string): { part: string | null; share: number }[] {
-  const choices = Object.hasOwn(mix.slots, slot) ? mix.slots[slot]! : []
-  return choices.map(({ part, share }) => ({ part: part === null ? null : fullName(refOf(part, mix.body.kit)), share }))
-}
-
-/** The full names of parts too striking to be seen twice. */
-const onceOf = (mix: Mix) => new Set(mix.atMostOnce.map((name) => fullName(refOf(name, mix.body.kit))))
-
-/** The full name of what a slot holds; null if it is empty. */
-function nameIn(recipe: Recipe, slot: string): string | null {
-  const part = partIn(recipe, slot)
-  return part ? fullName(part) : null
-}
-
-function checkMix(mix: Mix, kits: Kits): Problem[] {
-  const problems: Problem[] = []
-  const body = bodyOf(kits, mix.body)
-  const slots = slotsFor(kits, mix.body)
-  if (!body)
-    problems.push(
-      problem('body-unknown', 'mix/body', `The kit has no body “${mix.body.id}”.`, 'Choose one of its bodies.'),
-    )
-  for (const [slot, choices] of Object.entries(mix.slots)) {
-    if (!slots.some((s) => s.id === slot))
-      problems.push(problem('slot-unknown', `mix/slots/${slot}`, `There is no slot “${slot}”.`, 'Remove it.'))
-    choices.forEach((c, i) => {
-      if (c.part === null) return
-      const part = partOf(kits, refOf(c.part, mix.body.kit))
-      const readable = part && kits.get(part.kit)?.parts.has(part.def.id)
-      if (!readable || part.def.slot !== slot || !namesBody(part.def.bodies, part.kit, mix.body))
-        problems.push(
-          problem(
-            'part-unknown',
-            `mix/slots/${slot}/${i}`,
-            `“${c.part}” is no part for this slot and body.`,
-            'Choose another part.',
-          ),
-        )
-    })
-  }
-  for (const [id, [low, high]] of Object.entries(mix.sliders)) {
-    if (body && !body.sliders.some((s) => s.id === id))
-      problems.push(problem('slider-unknown', `mix/sliders/${id}`, `There is no slider “${id}”.`, 'Remove it.'))
-    if (low > high)
-      problems.push(
-        problem('slider-range', `mix/sliders/${id}`, 'The range runs backwards.', 'Put the smaller value first.'),
-      )
-  }
-  for (const { id } of mix.expressions ?? [])
-    if (id !== null && body && !body.expressions?.some((e) => e.id === id))
-      problems.push(
-        problem(
-          'expression-unknown',
-          'mix/expressions',
-          `“${body.name}” has no expression “${id}”.`,
-          'Choose one of the body’s.',
-        ),
-      )
-  for (const { id } of mix.palettes)
-    if (!palettesFor(kits, mix.body).some((p) => p.id === id))
-      problems.push(
-        problem('palette-unknown', 'mix/palettes', `There is no palette “${id}”.`, 'Choose one of the kits’.'),
-      )
-  return problems
-}
-
-/** How often each choice of a slot is to be seen. */
-function slotQuotas(mix: Mix, slot: string, pinned: ReadonlyMap<number, Recipe>): Map<string | null, number> {
-  const once = onceOf(mix)
-  const choices = choicesOf(mix, slot).filter((c) => c.share > 0)
-  const quota = inShares(
-    choices.map((c) => c.share),
-    mix.count,
-  )
-  // what at-most-once parts cannot take goes to the others, the commonest first
-  let spare = 0
-  choices.forEach((c, i) => {
-    if (c.part !== null && once.has(c.part) && quota[i]! > 1) {
-      spare += quota[i]! - 1
-      quota[i] = 1
-    }
-  })
-  const open = choices
-    .map((c, i) => ({ c, i }))
-    .filter(({ c }) => c.part === null || !once.has(c.part))
-    .sort((a, b) => b.c.share - a.c.share || a.i - b.i)
-  for (let k = 0; spare > 0 && open.length > 0; k++, spare--) quota[open[k % open.length]!.i]!++
-  const map = new Map<string | null, number>(choices.map((c, i) => [c.part, quota[i]!]))
-  // pinned variants may hold parts the mix does not name: make room for them
-  for (const recipe of pinned.values()) {
-    const part = nameIn(recipe, slot)
-    if (!map.has(part)) map.set(part, 1)
-  }
-  if (spare > 0) map.set(null, (map.get(null) ?? 0) + spare)
-  return map
-}
-
-/** What figures of a mix are drawn from, looked up once. */
-interface Pool {
-  bare: Recipe
-  sliders: BodyDef['sliders']
-  parts: Map<string, { def: PartDef; reference: Reference }>
-  palettes: Map<string, PaletteDef>
-}
-
-function poolOf(mix: Mix, kits: Kits): Pool {
-  const parts: Pool['parts'] = new Map()
-  for (const slot of Object.keys(mix.slots))
-    for (const { part } of choicesOf(mix, slot)) {
-      const ref = part === null ? null : refOf(part, mix.body.kit)
-      const found = ref && partOf(kits, ref)
-      if (found) parts.set(part!, { def: found.def, reference: referenceTo(kits, ref) })
-    }
-  return {
-    bare: newRecipe(kits.get(mix.body.kit)!, mix.body.id, mix.name),
-    sliders: bodyOf(kits, mix.body)!.sliders,
-    parts,
-    palettes: new Map(palettesFor(kits, mix.body).map((p) => [p.id, p])),
-  }
-}
-
-/**
- * One figure drawn by the shares (here: the quotas as they stand). Draws whose parts rule each other
- * out are thrown away; only after many in vain is one kept, and `conflictsIn` tells of it.
- */
-function drawVariant(
-  mix: Mix,
-  pool: Pool,
-  quotas: ReadonlyMap<string, ReadonlyMap<string | null, number>>,
-  random: Random,
-): Recipe {
-  let recipe = { ...pool.bare, parts: drawParts(pool, quotas, random) }
-  const values: Record<string, number> = {}
-  for (const { id } of pool.sliders) {
-    const range = Object.hasOwn(mix.sliders, id) ? mix.sliders[id] : undefined
-    if (range) values[id] = random.between(range[0], range[1])
-  }
-  recipe = setSliders(recipe, values, pool.sliders)
-  const palettes = mix.palettes.filter((p) => p.share > 0)
-  if (palettes.length) {
-    const id = drawWeighted(
-      palettes.map((p) => [p.id, p.share] as const),
-      random,
-    )
-    const palette = pool.palettes.get(id)
-    if (palette) recipe = setColors(recipe, drawColors(palette, random))
-  }
-  return recipe
-}
-
-function drawParts(
-  pool: Pool,
-  quotas: ReadonlyMap<string, ReadonlyMap<string | null, number>>,
-  random: Random,
-): Recipe['parts'] {
-  const slots = new Map(pool.bare.parts.map((p) => [p.slot, p]))
-  for (let attempt = 0; attempt < TRIES; attempt++) {
-    const defs: PartDef[] = []
-    let clash = false
-    for (const [slot, quota] of quotas) {
-      const name = drawWeighted([...quota], random)
-      const drawn = name === null ? undefined : pool.parts.get(name)
-      if (!drawn) {
-        slots.delete(slot)
-        continue
-      }
-      if (defs.some((d) => areExclusive(d, drawn.def))) clash = true
-      defs.push(drawn.def)
-      slots.set(slot, { id: slot, slot, part: drawn.reference })
-    }
-    if (!clash) break
-  }
-  return [...slots.values()]
-}
-
-/** Tells of parts that rule each other out and that the mix gives to the same figures all the same. */
-function conflictsIn(chosen: readonly Chosen[], { parts }: Pool): Problem[] {
-  const counts = new Map<string, { a: PartDef; b: PartDef; count: number }>()
-  for (const { recipe } of chosen) {
-    const worn = recipe.parts.flatMap(({ part }) => parts.get(fullName(part))?.def ?? [])
-    worn.forEach((a, i) => {
-      for (const b of worn.slice(i + 1)) {
-        if (!areExclusive(a, b)) continue
-        const key = [a.id, b.id].sort().join(' ')
-        const pair = counts.get(key) ?? { a, b, count: 0 }
-        pair.count++
-        counts.set(key, pair)
+    made.chosen.forEach(({ recipe, pinned }, i) => {
+      const { index, distance } = nearest[i]!
+      const place = own[i]!
+      variants[place] = {
+        recipe,
+        pinned,
+        nearest: index < 0 ? { index: place, distance: 0 } : { index: own[index]!, distance },
       }
     })
+    twins.push(...alike.map(({ a, b, distance }) => ({ a: own[a]!, b: own[b]!, distance })))
   }
-  return [...counts.values()].map(({ a, b, count }) =>
-    problem(
-      'mix-infeasible',
-      'mix/slots',
-      `“${a.name}” and “${b.name}” rule each other out, but the shares leave no other way: ${count} variants go without one of them.`,
-      `Let “${a.slot}” or “${b.slot}” be empty or something else more often.`,
-      'warning',
-    ),
-  )
-}
-
-function drawWeighted<T>(choices: readonly (readonly [T, number])[], random: Random): T {
-  const sum = choices.reduce((s, [, w]) => s + Math.max(0, w), 0)
-  let at = random.next() * sum
-  for (const [value, w] of choices) {
-    at -= Math.max(0, w)
-    if (at < 0) return value
-  }
-  return choices[choices.length - 1]![0]
-}
-
-/** The recipe whose nearest among the others is farthest away. */
-function farthest(recipes: readonly Recipe[], others: readonly Portrait[], painter: Painter): Recipe {
-  const distance = (recipe: Recipe) => {
-    const portrait = painter.portrait(recipe)
-    return others.reduce((least, other) => Math.min(least, painter.distance(portrait, other)), Infinity)
-  }
-  return recipes.map((recipe) => ({ recipe, d: distance(recipe) })).reduce((a, b) => (b.d > a.d ? b : a)).recipe
-}
-
-/** Pinned variants keep their places, the others fill the rest in order. */
-function inPlaces(chosen: readonly Chosen[], pinned: ReadonlyMap<number, Recipe>): Chosen[] {
-  const fixed = [...pinned.keys()].sort((a, b) => a - b)
-  const free = chosen.slice(fixed.length)
-  const placed: Chosen[] = []
-  for (let i = 0; placed.length < chosen.length; i++) {
-    const at = fixed.indexOf(i)
-    const next = at >= 0 ? chosen[at] : (free.shift() ?? chosen[fixed.findIndex((f) => f >= i)])
-    if (!next) break
-    placed.push(next)
-  }
-  return placed
-}
-
-function describeCrowd(mix: Mix, placed: readonly Chosen[], painter: Painter, problems: Problem[]): Crowd {
-  const { nearest, twins } = compareVariants(
-    placed.map((c) => c.portrait),
-    painter.distance,
-  )
   if (twins.length)
     problems.push(
       problem(
@@ -459,14 +81,71 @@ function describeCrowd(mix: Mix, placed: readonly Chosen[], painter: Painter, pr
         'warning',
       ),
     )
-  const digits = String(Math.max(1, placed.length)).length
   return {
-    variants: placed.map((c, i) => ({
-      recipe: c.pinned ? c.recipe : { ...c.recipe, name: `${mix.name} ${String(i + 1).padStart(digits, '0')}` },
-      nearest: nearest[i]!.index < 0 ? { index: i, distance: 0 } : nearest[i]!,
-      pinned: c.pinned,
-    })),
-    twins,
+    variants: named(mix.name, variants as Variant[]),
+    twins: twins.sort((x, y) => x.distance - y.distance || x.a - y.a),
     problems,
+  }
+}
+
+function named(name: string, variants: readonly Variant[]): Variant[] {
+  const digits = String(Math.max(1, variants.length)).length
+  return variants.map((v, i) =>
+    v.pinned ? v : { ...v, recipe: { ...v.recipe, name: `${name} ${String(i + 1).padStart(digits, '0')}` } },
+  )
+}
+
+/** How many figures there are of each kind of a mix. */
+export function kindCounts({ kinds, count }: Pick<Mix, 'kinds' | 'count'>): number[] {
+  return inShares(
+    kinds.map((k) => k.share),
+    count,
+  )
+}
+
+/** The places of each kind in the crowd: evenly among each other; a pinned figure keeps its place, whatever its kind. */
+function placesOf(mix: Mix): number[][] {
+  const counts = kindCounts(mix)
+  const filled = counts.map(() => 0)
+  // at every place the kind that is farthest behind its share (Bresenham's lines, one a kind)
+  const kindAt = Array.from({ length: mix.count }, (_, place) => {
+    const late = counts.map((count, k) =>
+      filled[k]! < count ? (count * (place + 1)) / mix.count - filled[k]! : -Infinity,
+    )
+    const next = late.indexOf(Math.max(...late))
+    filled[next]!++
+    return next
+  })
+  const kindOf = (recipe: Recipe) =>
+    mix.kinds.findIndex(({ body }) => body.kit === recipe.body.kit && body.id === recipe.body.id)
+  const pins = Object.entries(mix.pins ?? {}).map(([place, recipe]) => [Number(place), kindOf(recipe)] as const)
+  const fixed = new Set(pins.map(([place]) => place))
+  for (const [place, kind] of pins) {
+    if (place >= mix.count || kind < 0 || kindAt[place] === kind) continue
+    // it changes places with the next of its kind that is free
+    const free = kindAt.map((_, i) => (place + i) % mix.count).find((i) => kindAt[i] === kind && !fixed.has(i))
+    if (free !== undefined) kindAt[free] = kindAt[place]!
+    kindAt[place] = kind
+  }
+  return mix.kinds.map((_, k) => kindAt.flatMap((kind, place) => (kind === k ? [place] : [])))
+}
+
+/** Keeps the draws of one kind apart from those of the next. */
+const APART = 15_485_863
+
+/** One kind of a mix with its places in the crowd as a crowd of its own. */
+function crowdOf(mix: Mix, k: number, own: readonly number[]): KindCrowd {
+  const index = new Map(own.map((place, i) => [place, i]))
+  const pins = Object.entries(mix.pins ?? {}).flatMap(([place, recipe]): [string, Recipe][] => {
+    const i = index.get(Number(place))
+    return i === undefined ? [] : [[String(i), recipe]]
+  })
+  return {
+    ...mix.kinds[k]!,
+    name: mix.name,
+    count: own.length,
+    seed: (mix.seed + k * APART) % 2_147_483_648,
+    ...(pins.length && { pins: Object.fromEntries(pins) }),
+    rerolls: (mix.rerolls ?? []).flatMap((place) => index.get(place) ?? []),
   }
 }

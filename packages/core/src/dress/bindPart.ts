@@ -95,7 +95,7 @@ function bindToSurface(body: PreparedBody, part: PartModel): BoundPart {
     own: ownDeltas(part),
     joints,
     weights,
-    ...tieBones(body, part.bones),
+    ...tieBones(body, part),
     distances,
   }
 }
@@ -214,13 +214,16 @@ function ownDeltas({ mesh }: PartModel): ReadonlyMap<string, Morph> {
 }
 
 /** The part's bones follow the surface nearest to their joints. */
-function tieBones(body: PreparedBody, bones: readonly PartBone[]): Pick<BoundPart, 'bones' | 'jointTie'> {
-  if (bones.length === 0) return { bones: [], jointTie: null }
-  const rows = bones.map(({ at }) => {
+function tieBones(body: PreparedBody, part: PartModel): Pick<BoundPart, 'bones' | 'jointTie'> {
+  if (part.bones.length === 0) return { bones: [], jointTie: null }
+  const { bones, mesh } = body.model
+  const rows = part.bones.map(({ at }) => {
     const place = body.surface.nearest(...at)!
     return surfaceRow(body, at, place, cornersOf(body, place.triangle))
   })
-  return { bones: [...bones], jointTie: plainTie(body, rows) }
+  const under = ({ at }: PartBone) =>
+    bones[mesh.joints[cornersOf(body, body.surface.nearest(...at)!.triangle)[0]! * 4]!]!.name
+  return { bones: hungFrom(body, part, under), jointTie: plainTie(body, rows) }
 }
 
 /** A tie in which every row stands by itself. */
@@ -320,7 +323,7 @@ function bindAttached(body: PreparedBody, part: PartModel, seat = seatOf(body, p
   const rows = Array.from({ length: count }, (_, p) => (rigid ? whole : followAt(placeOf(rest, p))))
   const dense = denseSkin(count, body.model.bones.length, part.bones.length)
   for (let p = 0; p < count; p++) seat.skin(dense, p)
-  const bones = part.bones.map((bone) => ({
+  const bones = hungFrom(body, part, () => boneUnder(seat, body)).map((bone) => ({
     ...bone,
     at: [...placeOf(seated(Float32Array.from(bone.at)), 0)] as [number, number, number],
   }))
@@ -340,6 +343,25 @@ function bindAttached(body: PreparedBody, part: PartModel, seat = seatOf(body, p
       : null,
     distances: new Float32Array(count).fill(1),
   }
+}
+
+/**
+ * A part's bones, the first of them hung from a bone that the body has: the one the kit names, or what the part sits on
+ * where there is none of that name, or where hands have put it elsewhere.
+ */
+function hungFrom(body: PreparedBody, { bones, spot }: PartModel, under: (bone: PartBone) => string): PartBone[] {
+  const own = new Set(bones.map((b) => b.name))
+  const has = new Set(body.model.bones.map((b) => b.name))
+  const stays = (parent: string | null) => parent !== null && (own.has(parent) || (!spot && has.has(parent)))
+  return bones.map((bone) => (stays(bone.parent) ? bone : { ...bone, parent: under(bone) }))
+}
+
+/** The bone on which most of what sits there hangs. */
+function boneUnder(seat: Seat, { model }: PreparedBody): string {
+  const dense = denseSkin(1, model.bones.length, 0)
+  seat.skin(dense, 0)
+  const { joints } = dense.strongest({ joints: new Uint16Array(4), weights: new Float32Array(4) })
+  return model.bones[joints[0]!]!.name
 }
 
 function seatAtSocket(body: PreparedBody, id: string): Seat {

@@ -3,6 +3,7 @@ import type { Arrays } from '../base/Shelf.ts'
 import { addDelta, applyDeltas, type ActiveDelta } from '../body/shapeBody.ts'
 import type { PreparedBody } from '../body/PreparedBody.ts'
 import type { PartBone, PartModel } from '../kit/Kit.ts'
+import type { Limb } from '../kit/plan.ts'
 import { pointNeighbours, type Packed } from '../mesh/adjacency.ts'
 import type { Morph } from '../mesh/Mesh.ts'
 import { Surface } from '../mesh/Surface.ts'
@@ -24,6 +25,8 @@ export interface Outfit extends Covered {
   layers: Layer[]
   /** The bones that parts bring, in the order of the layers; names are told apart where two share one. */
   bones: PartBone[]
+  /** The limbs that these make. */
+  limbs: Limb[]
 }
 
 /** How deep a part may be sunk at rest in skin or cloth and still be pulled out; deeper is on purpose, metres. */
@@ -56,7 +59,7 @@ const presses = new PairMemory<BoundPart, BoundPart, Map<string, Press>>()
 export function assembleOutfit(body: PreparedBody, parts: readonly ResolvedPart[]): Outfit {
   const layers = layersOf(body, parts)
   layers.forEach((outer, i) => arrange(body, outer, layers.slice(0, i)))
-  return { body, layers, bones: bonesOf(body, layers), ...findCovered(body, layers) }
+  return { body, layers, ...bonesOf(body, layers), ...findCovered(body, layers) }
 }
 
 function layersOf(body: PreparedBody, parts: readonly ResolvedPart[]): Layer[] {
@@ -206,10 +209,11 @@ function skinAnchors(body: PreparedBody, bound: BoundPart): Anchors {
   })
 }
 
-/** The bones of all layers, each with a name that nobody else on the figure has. */
-function bonesOf(body: PreparedBody, layers: readonly Layer[]): PartBone[] {
+/** The bones and limbs of all layers, each with a name that nobody else on the figure has. */
+function bonesOf(body: PreparedBody, layers: readonly Layer[]): Pick<Outfit, 'bones' | 'limbs'> {
   const taken = new Set(body.model.bones.map((b) => b.name))
-  return layers.flatMap(({ instance, bound }) => {
+  const all: Pick<Outfit, 'bones' | 'limbs'> = { bones: [], limbs: [] }
+  for (const { instance, bound } of layers) {
     const names = new Map<string, string>()
     for (const { name } of bound.bones) {
       let free = taken.has(name) ? `${instance}-${name}` : name
@@ -218,13 +222,17 @@ function bonesOf(body: PreparedBody, layers: readonly Layer[]): PartBone[] {
       names.set(name, free)
     }
     const own = (name: string) => names.get(name) ?? name
-    return bound.bones.map((bone) => ({
-      ...bone,
-      name: own(bone.name),
-      parent: bone.parent === null ? null : own(bone.parent),
-      ...(bone.fold !== undefined && { fold: own(bone.fold) }),
-    }))
-  })
+    for (const bone of bound.bones)
+      all.bones.push({
+        ...bone,
+        name: own(bone.name),
+        parent: bone.parent === null ? null : own(bone.parent),
+        ...(bone.fold !== undefined && { fold: own(bone.fold) }),
+      })
+    for (const limb of bound.part.def.limbs ?? [])
+      all.limbs.push({ ...limb, id: `${instance}-${limb.id}`, bones: limb.bones.map(own) })
+  }
+  return all
 }
 
 /** The deltas of a part for those of the body, by layer. Nothing is worked out twice. */

@@ -47,6 +47,7 @@ export function checkPart(
         ),
       )
   const bones = partBones(def, model, problems, where)
+  problems.push(...checkLimbs(def, where))
   if (hasErrors(problems)) return { value: null, problems }
   return { value: { mesh: onPartBones(model, bones), paints: model.paints, bones }, problems }
 }
@@ -112,6 +113,24 @@ function partBones(def: PartDef, { joints }: Model, problems: Problem[], where: 
         problem('bones-order', `${where}/bones/${i}`, `“${bone.name}” has no parent.`, 'Name a bone of the body.'),
       )
     return { ...bone, at: joint?.at ?? [0, 0, 0] }
+  })
+}
+
+/** Limbs of a part are chains of bones that it brings itself. */
+function checkLimbs({ limbs = [], bones = [] }: PartDef, where: string): Problem[] {
+  const own = new Set(bones.map((b) => b.name))
+  return limbs.flatMap((limb, i) => {
+    const tell = (code: string, message: string, remedy: string) =>
+      problem(code, `${where}/limbs/${i}`, message, remedy)
+    const missing = limb.bones.filter((b) => !own.has(b))
+    const told = missing.map((bone) =>
+      tell('bone-unknown', `The part brings no bone “${bone}”.`, 'Name one of its own bones.'),
+    )
+    if (limb.kind === 'leg' || limb.kind === 'arm')
+      told.push(tell('limb-kind', `A part brings no ${limb.kind}s.`, 'Call it what it moves like: a stalk, a tail.'))
+    if (limb.channels.length !== 1 && limb.channels.length !== limb.bones.length)
+      told.push(tell('limb-channels', 'A limb has one channel for all its bones or one for each.', 'Correct them.'))
+    return told
   })
 }
 

@@ -179,6 +179,8 @@ const partCommon = {
   covers: Type.Optional(list(Id, 20)),
   /** Bones it brings: joints of its skin, by name; a parent is a bone of the body or one of these before it. */
   bones: Type.Optional(list(BoneSchema, 60)),
+  /** Chains of such bones that move as one: a stalk, a tail. */
+  limbs: Type.Optional(list(LimbSchema, 12)),
 }
 
 export const PartSchema = Type.Union([
@@ -253,6 +255,10 @@ export const ClipSchema = Type.Object(
     alternate: Type.Boolean(),
     /** Leg to its phase, where that is not the plan's. */
     phases: Type.Optional(record(Type.Number({ minimum: 0, maximum: 1 }), 60)),
+    /** Leg to the share of its loop in which it stands, where that is not the clip's. */
+    stances: Type.Optional(
+      record(Type.Tuple([Type.Number({ minimum: 0, maximum: 1 }), Type.Number({ minimum: 0, maximum: 1 })]), 60),
+    ),
     /** Channel name to [phase 0..1, value]: see docs/kit-format.md. */
     curves: record(Curve, 200),
   },

@@ -11,6 +11,8 @@ export interface Leg extends TwoBones {
   channels: { knee: string; foot: string; toes: string }
   /** How much of a loop it walks behind the first leg. */
   phase: number
+  /** The share of its loop in which it stands, from when to when. */
+  stance: ClipDef['stance']
   hip: Vector3
   ankle: Vector3
   /** Where the foot bends: the toes' joint, or a place on the ground ahead of the ankle. */
@@ -20,7 +22,10 @@ export interface Leg extends TwoBones {
 const UP = new Vector3(0, 1, 0)
 
 /** The legs of a skeleton, with their phases in a clip. */
-export function legsOf({ limbs, bones }: Skeleton, clip: Pick<ClipDef, 'phases' | 'alternate'>): Leg[] {
+export function legsOf(
+  { limbs, bones }: Skeleton,
+  clip: Pick<ClipDef, 'phases' | 'alternate' | 'stance' | 'stances'>,
+): Leg[] {
   const index = new Map(bones.map((b, i) => [b.name, i]))
   const at = (i: number) => new Vector3(...bones[i]!.at)
   return limbs
@@ -36,6 +41,7 @@ export function legsOf({ limbs, bones }: Skeleton, clip: Pick<ClipDef, 'phases' 
         bones: { upper, lower, foot, toes: toes ?? -1 },
         channels: { knee: kneeChannel ?? 'knee', foot: footChannel ?? 'foot', toes: toesChannel ?? 'toes' },
         phase: phaseOf(limb, clip),
+        stance: ownOf(clip.stances, limb.id) ?? clip.stance,
         upper: knee.clone().sub(hip),
         lower: ankle.clone().sub(knee),
         pole: pole.lengthSq() > 0.5 ? pole : UP.clone(),
@@ -47,8 +53,11 @@ export function legsOf({ limbs, bones }: Skeleton, clip: Pick<ClipDef, 'phases' 
     })
 }
 
+const ownOf = <T>(values: Readonly<Record<string, T>> | undefined, id: string): T | undefined =>
+  values && Object.hasOwn(values, id) ? values[id] : undefined
+
 function phaseOf(limb: Skeleton['limbs'][number], clip: Pick<ClipDef, 'phases' | 'alternate'>): number {
-  const own = clip.phases && Object.hasOwn(clip.phases, limb.id) ? clip.phases[limb.id] : undefined
+  const own = ownOf(clip.phases, limb.id)
   if (own !== undefined) return own
   return clip.alternate ? (limb.phase ?? (limb.side === 'right' ? 0.5 : 0)) : 0
 }

@@ -2,13 +2,14 @@ import type { ClipDef } from '../kit/schema.ts'
 import type { Skeleton } from '../rig/Skeleton.ts'
 import type { Clip } from './Clip.ts'
 import { keepChainsUp } from './keepChainsUp.ts'
+import { keepTrunkUp } from './keepTrunkUp.ts'
 import { legsOf } from './Leg.ts'
 import { keepArmsOut, type Flanks } from './keepArmsOut.ts'
 import { liftHands } from './liftHands.ts'
 import { plantFeet, type Moment } from './plantFeet.ts'
 import { channelsOf } from './curves.ts'
 import { playCurves, playedOn } from './playCurves.ts'
-import type { Sole } from './soles.ts'
+import type { Skin, Sole } from './soles.ts'
 import { placeAlong, stepOf } from './step.ts'
 
 const SAMPLES_A_SECOND = 30
@@ -19,12 +20,14 @@ const SAMPLES_A_SECOND = 30
  *
  * @param soles  what can touch the ground, by limb (see `solesOf`); without any, feet go where curves say
  * @param flanks what arms can hang into (see `flanksOf`); without, they hang where curves say
+ * @param belly  what of the trunk can come down to the ground (see `bellyOf`)
  */
 export function fitClip(
   clip: ClipDef,
   skeleton: Skeleton,
   soles: readonly Sole[] = [],
   flanks: Flanks | null = null,
+  belly: Skin | null = null,
 ): Clip {
   const { bones } = skeleton
   const legs = legsOf(skeleton, clip)
@@ -36,7 +39,7 @@ export function fitClip(
   const curves = channelsOf(clip)
   const moments = Array.from({ length: n }, (_, s): Moment => {
     const phase = s / (n - 1)
-    const places = legs.map((leg) => placeAlong(clip, phase - leg.phase))
+    const places = legs.map((leg) => placeAlong(leg, phase - leg.phase))
     const steps = legs.map((leg) => stepOf(clip, leg, curves, phase, unit))
     return {
       pose: playCurves(clip, curves, played, steps, phase),
@@ -46,6 +49,7 @@ export function fitClip(
     }
   })
   plantFeet(skeleton, legs, soles, moments, { loop: clip.loop, pace: travel / (n - 1) })
+  if (belly) keepTrunkUp(skeleton, legs, belly, moments, clip.loop)
   if (flanks) keepArmsOut(skeleton, flanks, moments, clip.loop)
   liftHands(skeleton, soles, moments, clip.loop)
   keepChainsUp(skeleton, soles, moments, clip.loop, travel > 0)

@@ -200,10 +200,12 @@ function keepHeight(
   }
 }
 
-/** Lowers the root where some leg would be stretched beyond what it can reach, evenly over time. */
+/** Lowers the root where some leg would be stretched beyond what it can reach, evenly over time; a leap stays as high as it is. */
 function lowerHips(skeleton: Skeleton, legs: readonly Leg[], moments: Moment[], last: number, loop: boolean): void {
-  const need = moments.slice(0, last).map(({ pose, steps }) => {
+  const need = moments.slice(0, last).map(({ pose, steps, standing }) => {
     let by = 0
+    // in a leap no foot holds the body down: legs reach as far as they do
+    if (!standing.some(Boolean)) return 0
     legs.forEach((leg, l) => {
       const reach = longestReach(leg) * STRETCH
       const socket = worldJoint(skeleton, pose, leg.bones.upper)

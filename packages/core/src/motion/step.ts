@@ -25,7 +25,7 @@ export interface Step {
 export function stepOf(clip: ClipDef, leg: Leg, curves: Channels, phase: number, unit: number): Step {
   const { foot: footName, knee, toes: toesName } = leg.channels
   const own = phase - leg.phase
-  const place = placeAlong(clip, own)
+  const place = placeAlong(leg, own)
   const pitch = radians(curves.at(`${footName}.pitch`, own))
   const yaw = radians(leg.side * curves.at(`${footName}.yaw`, own))
   const turnOut = new Quaternion().setFromAxisAngle(Y, yaw)
@@ -61,10 +61,10 @@ export function smoothstep(t: number): number {
  * far through its swing it is.
  */
 export function placeAlong(
-  clip: Pick<ClipDef, 'stance' | 'travel'>,
+  { stance }: Pick<Leg, 'stance'>,
   phase: number,
 ): { along: number; standing: boolean; swing: number } {
-  const [start, end] = clip.stance
+  const [start, end] = stance
   const length = end - start
   if (length >= 1) return { along: 0, standing: true, swing: 0 }
   const t = phase - start - Math.floor(phase - start)

@@ -5,6 +5,7 @@ import { reducerReady } from '../budget/reduceMesh.ts'
 import type { Clip } from '../motion/Clip.ts'
 import { fitClip } from '../motion/fitClip.ts'
 import { flanksOf } from '../motion/keepArmsOut.ts'
+import { bellyOf } from '../motion/keepTrunkUp.ts'
 import { solesOf } from '../motion/soles.ts'
 import type { Kits } from '../recipe/resolve.ts'
 import type { Recipe } from '../recipe/schema.ts'
@@ -26,9 +27,10 @@ export function clipsOf(figure: Figure, kits: Kits, { body }: Pick<Recipe, 'body
   const plan = kit?.bodies.get(body.id)?.plan.id
   const soles = solesOf(figure.mesh, figure.skeleton)
   const flanks = flanksOf(figure.mesh, figure.skeleton)
+  const belly = bellyOf(figure.mesh, figure.skeleton)
   return (kit?.manifest.clips ?? [])
     .filter((clip) => clip.plan === plan)
-    .map((clip) => fitClip(clip, figure.skeleton, soles, flanks))
+    .map((clip) => fitClip(clip, figure.skeleton, soles, flanks, belly))
 }
 
 /** Builds a figure within its target, writes it with its kit's clips, and reads it again. */

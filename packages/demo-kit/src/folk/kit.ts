@@ -1,3 +1,4 @@
+import { CLIPS } from '../clips.ts'
 import { KIT_FORMAT, type BodyDef, type ColorRegionDef, type PaletteDef, type SlotDef } from '@idle-tinker/core'
 import { color, own, slotsOf } from '../entries.ts'
 import { flipX } from '../model/vector.ts'
@@ -272,11 +273,13 @@ export function folkKit(): KitSource {
       slots: SLOTS,
       colorRegions: COLORS,
       palettes: PALETTES,
+      clips: CLIPS,
     },
     bodies: [
       {
         id: 'human',
         name: 'Human',
+        plan: 'biped',
         scale: SCALE,
         sculpt,
         landmarks,

@@ -37,6 +37,13 @@ export class Dummy {
     return along(axis, d, r + lift)
   }
 
+  /** The same on the trunk alone, with the roots of its limbs. */
+  fromTrunk(axis: V3, direction: V3, lift: number): V3 {
+    const d = unit(direction)
+    const hit = this.trunk.castRay(...along(axis, d, 80), -d[0], -d[1], -d[2], 0, 80)
+    return along(axis, d, (hit === Infinity ? 6 : 80 - hit) + lift)
+  }
+
   /** The same on the head alone, its ears left out. */
   fromHead(axis: V3, direction: V3, lift: number): V3 {
     const d = unit(direction)

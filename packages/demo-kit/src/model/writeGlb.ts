@@ -107,8 +107,9 @@ export async function writeGlb({ name, sculpt, scale, around, morphs = [], skin 
     let still: Accessor | null = null
     for (const [m, morph] of morphs.entries()) {
       const deltas = Float32Array.from(corners.flatMap((c) => moves[m]![cornerPoints[c]!]!.map((v) => tidy(v * scale))))
-      const here = deltas.some((v) => v !== 0)
-        ? accessor('VEC3', deltas).setSparse(true)
+      const moved = corners.filter((_, i) => deltas.subarray(i * 3, i * 3 + 3).some((v) => v !== 0)).length
+      const here = moved
+        ? accessor('VEC3', deltas).setSparse(moved < corners.length / 2)
         : (still ??= accessor('VEC3', deltas).setSparse(true))
       primitive.addTarget(document.createPrimitiveTarget(morph.name).setAttribute('POSITION', here))
     }

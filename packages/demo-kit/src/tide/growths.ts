@@ -1,15 +1,20 @@
 import { bentPath, lock, stud } from '../model/garment.ts'
-import { lathe, ropeRing, Sculpt, tube, type Point } from '../model/Sculpt.ts'
-import { smoothstep, type V3 } from '../model/vector.ts'
+import { lathe, ropeRing, Sculpt, tube } from '../model/Sculpt.ts'
+import { unit, type V3 } from '../model/vector.ts'
+import { buildEyes, eyeMorphs, type Eye } from './eyes.ts'
 import { carried, type PartSpec } from '../folk/parts/spec.ts'
 
 /*
- * What grows on an ottern wherever a hand puts it: each stands on its origin, its front (+z) away from the skin, its
+ * What grows on tide creatures wherever a hand puts it: each stands on its origin, its front (+z) away from the skin, its
  * top up.
  */
 
 const growth = (id: string, name: string, make: PartSpec['make'], more: Partial<PartSpec> = {}): PartSpec =>
-  ({ ...carried(id, name, 'growths', 'brow', make, { tags: [] }), ...more }) as PartSpec
+  ({
+    ...carried(id, name, 'growths', 'brow', make, { tags: [] }),
+    alsoOn: ['lampstrider', 'gulper'],
+    ...more,
+  }) as PartSpec
 
 /** What stands upright, laid so that it stands out, and grown. */
 const outwards = (s: Sculpt, grown: number) => s.move(([x, y, z]) => [x * grown, -z * grown, y * grown])
@@ -86,7 +91,7 @@ function horn(): Sculpt {
 }
 
 /** A web between ribs, thick enough to be seen from both sides. */
-function web(ribs: readonly V3[], root: readonly [V3, V3], region: string, edge: string): Sculpt {
+export function web(ribs: readonly V3[], root: readonly [V3, V3], region: string, edge: string): Sculpt {
   const s = new Sculpt()
   s.region = region
   const n = ribs.length
@@ -202,77 +207,29 @@ const fringe = () => {
   return s
 }
 
-/** How a placed eye's ball, ring and lid move with the face: in its own plane, as far as its own size allows. */
-const EYE = 2.3
-const LID_OPEN = 0.62 * EYE
-const LID_SHUT = -0.8 * EYE
+/** An eye that looks out of the skin wherever it is put. */
+const PLACED_EYE: Eye[] = [{ at: [0, 0, 0.1], out: [0, 0, 1], r: 2.3, lid: 0.4, iris: 0.66 }]
+/** An eye on a pod, which looks a little to the figure's front from wherever it rises. */
+const POD_EYE: Eye[] = [
+  {
+    at: [0, -1.6, 7.4],
+    out: unit([0, -0.5, 0.87]),
+    r: 3.6,
+    lid: 0.5,
+    iris: 0.66,
+    hooded: true,
+    pod: { root: [0, 0.6, -1.2], radii: [4.8, 4.4, 4.4, 4.2] },
+  },
+]
+const eyeGrowth = (id: string, name: string, eye: Eye[], region: string, socket?: string): PartSpec =>
+  growth(id, name, () => buildEyes(eye, { region }), {
+    morphs: () => eyeMorphs(eye),
+    alsoOn: [],
+    ...(socket ? { socket } : {}),
+  } as Partial<PartSpec>)
 
-function placedEye(): Sculpt {
-  const s = new Sculpt()
-  const plate = (radius: number, z: number, region: string, n: number) => {
-    s.region = region
-    const ring = Array.from({ length: n }, (_, k) =>
-      s.add([radius * Math.cos((2 * Math.PI * k) / n), radius * Math.sin((2 * Math.PI * k) / n), z], { spot: region }),
-    )
-    const root = ring.map((p) => s.add([s.at(p)[0], s.at(p)[1], -0.9], { spot: region }))
-    s.loft(root, ring, true)
-    s.points[s.cap(ring, [0, 0, 0.14])]!.spot = region
-  }
-  plate(EYE, 0.35, 'eye-white', 8)
-  plate(EYE * 0.62, 0.68, 'iris', 7)
-  plate(EYE * 0.34, 0.95, 'pupil', 6)
-  s.region = 'glint'
-  s.face(
-    (
-      [
-        [0.25, 0.35],
-        [0.8, 0.35],
-        [0.8, 0.85],
-        [0.25, 0.85],
-      ] as const
-    ).map(([x, y]) => s.add([x, y, 1.16], { spot: 'glint' })),
-  )
-  // the lid: a wedge over the upper rim, its edge is what shuts
-  const lid = new Sculpt()
-  lid.region = 'fur'
-  const xs = [-1.25, -0.6, 0, 0.6, 1.25]
-  const row = (y: (x: number) => number, z: readonly number[], spot: string) =>
-    xs.map((x, i) => lid.add([x * EYE, y(x), z[i]!], { spot }))
-  const low = row((x) => LID_OPEN - 0.35 * x * x, [0.1, 1.2, 1.5, 1.2, 0.1], 'lid-edge')
-  const high = row((x) => EYE * (1.32 - 0.22 * x * x), [-0.7, 0.3, 0.5, 0.3, -0.7], 'lid')
-  const back = row(() => EYE * 0.5, [-0.9, -0.9, -0.9, -0.9, -0.9], 'lid')
-  lid.loft(low, high, false)
-  lid.loft(back, low, false)
-  s.merge(lid)
-  return s
-}
-
-function eyeMorphs(): { name: string; move: (p: Point) => V3 }[] {
-  const seeing = (p: Point) => /^(iris|pupil|glint)$/.test(p.spot ?? '')
-  const ball = (p: Point) => seeing(p) || p.spot === 'eye-white'
-  const edge = (p: Point) => p.spot === 'lid-edge'
-  const still: V3 = [0, 0, 0]
-  const shut = (p: Point): V3 => {
-    const [, y] = p.at
-    if (edge(p)) return [0, LID_SHUT - y, 0]
-    return ball(p) ? [0, Math.min(y, LID_SHUT - 0.1) - y, 0] : still
-  }
-  const toward = (x: number, y: number) => (p: Point) => (seeing(p) ? ([x, y, 0] as V3) : still)
-  return [
-    { name: 'blink+', move: shut },
-    { name: 'wide+', move: (p) => (edge(p) ? [0, 0.28 * EYE, 0] : still) },
-    { name: 'squint+', move: (p) => (ball(p) ? [0, Math.max(p.at[1], -0.42 * EYE) - p.at[1], 0] : still) },
-    { name: 'lid-frown+', move: (p) => (edge(p) ? [0, -0.6 * EYE * smoothstep(1, -1, p.at[0] / EYE), 0] : still) },
-    { name: 'lid-sorrow+', move: (p) => (edge(p) ? [0, -0.6 * EYE * smoothstep(-1, 1, p.at[0] / EYE), 0] : still) },
-    { name: 'gaze-side+', move: toward(0.24 * EYE, 0) },
-    { name: 'gaze-side-', move: toward(-0.24 * EYE, 0) },
-    { name: 'gaze-up+', move: toward(0, 0.2 * EYE) },
-    { name: 'gaze-up-', move: toward(0, -0.2 * EYE) },
-  ]
-}
-
+/** What fits every creature. */
 const GROWTHS: PartSpec[] = [
-  growth('eye-more', 'One more eye', placedEye, { morphs: eyeMorphs }),
   growth('growth-horn', 'Curved horn', horn),
   growth('growth-ear-fin', 'Ear fin', earFin),
   growth('growth-back-fin', 'Back fin', backFin),
@@ -283,3 +240,9 @@ const GROWTHS: PartSpec[] = [
   growth('growth-fringe', 'Fringe', fringe),
 ]
 export default GROWTHS
+
+/** Eyes to be put anywhere: their lids have the color of the skin they sit in. */
+export const FUR_EYE = eyeGrowth('eye-more', 'One more eye', PLACED_EYE, 'fur')
+export const PLUME_EYE = eyeGrowth('eye-wader', 'One more eye, wader’s', PLACED_EYE, 'plume')
+export const HIDE_EYE = eyeGrowth('eye-hide', 'One more eye, gulper’s', PLACED_EYE, 'hide')
+export const POD = eyeGrowth('eye-pod', 'Eye on a pod', POD_EYE, 'hide')

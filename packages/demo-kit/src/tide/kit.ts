@@ -1,61 +1,68 @@
-import { KIT_FORMAT, type BodyDef, type PaletteDef } from '@idle-tinker/core'
+import { KIT_FORMAT, type PaletteDef } from '@idle-tinker/core'
+import { CLIPS } from '../clips.ts'
 import { color, own, slotsOf } from '../entries.ts'
-import { along, flipX } from '../model/vector.ts'
 import type { KitSource } from '../writeKit.ts'
-import { buildOttern, OTTERN_ARM, OTTERN_SHOULDER, otternSkin } from './ottern.ts'
-import { Dummy } from '../model/garment.ts'
-import GROWTHS from './growths.ts'
-import OTTERN_PARTS from './parts.ts'
-import { OTTERN_EXPRESSIONS, OTTERN_MOVEMENTS, OTTERN_MOVING } from './expressions.ts'
-import { OTTERN_ARCHETYPES } from './archetypes.ts'
-import { OTTERN_CORRECTIVES, OTTERN_GROUPS, OTTERN_SLIDERS } from './sliders.ts'
+import { TIDE_CLIPS } from './clips.ts'
+import { gulper } from './gulper/source.ts'
+import { lampstrider } from './lampstrider/source.ts'
+import { ottern } from './ottern/source.ts'
+import { HOPPER, WADER } from './plans.ts'
 
-/** Metres in one body unit: an ottern stands 1.22 m tall. */
-const SCALE = 0.0122
-
-const both = (...names: string[]) => ['left', 'right'].flatMap((s) => names.map((n) => `${s}${n}`))
-
-const REGIONS: BodyDef['regions'] = [
-  { id: 'head', name: 'Head', bones: ['head', 'jaw', 'leftEye', 'rightEye'], care: 2.2 },
-  { id: 'neck', name: 'Neck', bones: ['neck'] },
-  { id: 'torso', name: 'Trunk', bones: ['spine', 'chest', 'upperChest', ...both('Shoulder')] },
-  { id: 'hips', name: 'Hips', bones: ['hips'] },
-  { id: 'arms', name: 'Arms', bones: both('UpperArm', 'LowerArm', 'Hand') },
-  { id: 'legs', name: 'Legs', bones: both('UpperLeg', 'LowerLeg', 'Foot', 'Toes') },
-  { id: 'tail', name: 'Tail', bones: ['tail1', 'tail2', 'tail3', 'tail4'] },
-]
-
-const slot = slotsOf('ottern')
+const EVERYONE = ['ottern', 'lampstrider', 'gulper']
+type SlotArguments = Parameters<ReturnType<typeof slotsOf>>
+/** A slot of some bodies; of all of them if not said. */
+const all = (
+  id: SlotArguments[0],
+  name: string,
+  singular: string,
+  region: string,
+  more: SlotArguments[4],
+  bodies = EVERYONE,
+) => slotsOf(...bodies)(id, name, singular, region, more)
 const palette = (id: string, name: string, swatches: Record<string, string[]>): PaletteDef => ({ id, name, swatches })
 
 export function tideKit(): KitSource {
-  const { sculpt, landmarks } = buildOttern()
-  const grip = along(along(OTTERN_SHOULDER, OTTERN_ARM, 30), [-0.8, -0.4, 0.2], 2.2)
   return {
     manifest: {
       format: KIT_FORMAT,
       version: 2,
       id: 'tide-creatures',
       name: 'Tide creatures',
-      kitVersion: '2.2.0',
+      kitVersion: '3.0.0',
       license: 'CC0-1.0',
+      plans: [WADER, HOPPER],
       slots: [
-        slot('horns', 'Crown of the head', 'crown piece', 'head', { weight: 0.9 }),
-        slot('eyes', 'Eyes', 'eyes', 'head', { weight: 0.1, care: 2.5, picture: 'face' }),
-        slot('whiskers', 'Whiskers', 'whiskers', 'head', { weight: 0.1, picture: 'face' }),
-        slot('neck', 'Neckwear', 'neckwear', 'neck', { weight: 0.5 }),
-        slot('vest', 'Vest', 'vest', 'torso', { weight: 0.8 }),
-        slot('bag', 'Belt and bag', 'belt or bag', 'hips', { weight: 0.5 }),
-        slot('back', 'Back', 'growth on the back', 'torso', { weight: 0.7, picture: 'behind' }),
-        slot('left-hand', 'Left paw', 'thing in the left paw', 'arms', { weight: 0.4 }),
-        slot('right-hand', 'Right paw', 'thing in the right paw', 'arms', { weight: 0.7 }),
-        slot('tail', 'Tail', 'tail piece', 'tail', { weight: 0.5 }),
-        slot('growths', 'Growths', 'growth', 'head', { weight: 0.3, most: 30, empty: 1 }),
+        all('lure', 'Lure', 'lure', 'head', { weight: 0.9 }, ['lampstrider', 'gulper']),
+        all('horns', 'Crown of the head', 'crown piece', 'head', { weight: 0.9 }),
+        all('eyes', 'Eyes', 'eyes', 'head', { weight: 0.1, care: 2.5, picture: 'face' }),
+        all('teeth', 'Teeth', 'teeth', 'jaw', { weight: 0.4, picture: 'face' }, ['gulper']),
+        all('fins', 'Cheeks', 'cheek piece', 'head', { weight: 0.5 }, ['gulper']),
+        all('whiskers', 'Whiskers', 'whiskers', 'head', { weight: 0.1, picture: 'face' }, ['ottern']),
+        all('neck', 'Neckwear', 'neckwear', 'neck', { weight: 0.5 }, ['ottern', 'lampstrider']),
+        all('vest', 'Vest', 'vest', 'torso', { weight: 0.8 }, ['ottern']),
+        all('bag', 'Belt and bag', 'belt or bag', 'hips', { weight: 0.5 }),
+        all('back', 'Back', 'back piece', 'torso', { weight: 0.7, picture: 'behind' }),
+        all('left-hand', 'Left paw', 'thing in the left paw', 'arms', { weight: 0.4 }, ['ottern']),
+        all('right-hand', 'Right paw', 'thing in the right paw', 'arms', { weight: 0.7 }, ['ottern']),
+        all('legs', 'Legs', 'leg piece', 'legs', { weight: 0.4 }, ['lampstrider', 'gulper']),
+        all('tail', 'Tail', 'tail piece', 'tail', { weight: 0.5 }, ['ottern', 'lampstrider']),
+        all('growths', 'Growths', 'growth', 'head', { weight: 0.3, most: 30, empty: 1 }),
       ],
       colorRegions: [
         own('fur', 'Fur', '#7a5238'),
+        own('plume', 'Plumage', '#2f7a78'),
+        own('hide', 'Hide', '#6d8f3c'),
         own('belly', 'Belly', '#d9bf92'),
         own('paw', 'Paws', '#4e3527'),
+        own('shank', 'Shanks', '#34454e'),
+        own('web', 'Webbed feet', '#4c6230'),
+        own('beak', 'Beak and claws', '#e08a3a'),
+        own('beak-under', 'Lower beak', '#b3622a'),
+        own('lip', 'Lips', '#933a56'),
+        own('mouth', 'Inside of the mouth', '#3d1727'),
+        own('tongue', 'Tongue', '#d6607e'),
+        own('tooth', 'Teeth', '#f2e8d0'),
+        own('spike', 'Spikes and claws', '#d9843a'),
         own('claw', 'Claws', '#2c211d'),
         own('nose', 'Nose', '#241d20'),
         own('ear-inside', 'Inside of the ears', '#a9745a'),
@@ -81,6 +88,10 @@ export function tideKit(): KitSource {
         color('barnacle', 'Barnacles', '#cfc7b4'),
         color('wood', 'Wood', '#a87848'),
         color('glow', 'Glow', '#bff5e0'),
+        color('lamp', 'Lure light', '#ffe59a'),
+        color('stalk', 'Lure stalk', '#3d6b62'),
+        color('saddle-cloth', 'Saddle cloth', '#a8433a'),
+        color('felt', 'Felt', '#5b4a3a'),
       ],
       palettes: [
         palette('river-brown', 'River brown', {
@@ -92,6 +103,17 @@ export function tideKit(): KitSource {
           'scarf-stripe': ['#e3b040', '#f0e0b8'],
           vest: ['#2f7285', '#7c3f3a', '#4d6a3a', '#c9962e'],
           coral: ['#e0735a', '#d94f6a'],
+          plume: ['#2f7a78', '#3f6a8a', '#5a7a48', '#8a6a48', '#46606a'],
+          hide: ['#6d8f3c', '#4f7f58', '#8a8a40', '#7a6a40', '#4a7a70'],
+          lip: ['#933a56', '#7a4a38', '#b0506a'],
+          beak: ['#e08a3a', '#d8b04a', '#c8603a'],
+          'beak-under': ['#b3622a', '#a8842f'],
+          spike: ['#d9843a', '#e0c070', '#b8583a'],
+          shank: ['#34454e', '#4a3f38', '#5a5040'],
+          web: ['#4c6230', '#3a5a48', '#5a5030'],
+          lamp: ['#ffe59a', '#ffd070'],
+          stalk: ['#3d6b62', '#5a5a3a'],
+          'saddle-cloth': ['#a8433a', '#2f6a7a', '#c9962e', '#6a4a7a'],
         }),
         palette('deep-glow', 'Deep Glow', {
           fur: ['#31505c', '#22364a', '#4a7a78', '#3a4a70'],
@@ -102,6 +124,19 @@ export function tideKit(): KitSource {
           frill: ['#6fe0c0'],
           coral: ['#7fe8d0'],
           iris: ['#e8d84a'],
+          plume: ['#1f3f5c', '#2a2f58', '#1d5560', '#3a3468'],
+          hide: ['#2f4f5c', '#2c3a5a', '#24564e', '#43356a'],
+          lip: ['#5fd0c0', '#b070d0', '#d8e070'],
+          mouth: ['#141f36'],
+          tongue: ['#62c8d8', '#9a7ae0'],
+          beak: ['#9adfc8', '#e8e07a', '#c8a0f0'],
+          'beak-under': ['#5f9f94', '#a8a050'],
+          spike: ['#7fe8d0', '#e0d86a', '#c090f0'],
+          shank: ['#1c2a3c', '#202040'],
+          web: ['#1f3a48', '#28284c'],
+          lamp: ['#a8fff0', '#e8ff9a', '#d0b8ff'],
+          stalk: ['#2a4a66', '#3a3468'],
+          'saddle-cloth': ['#3a4a86', '#1f6a70'],
         }),
         palette('salt-wedding', 'Salt Wedding', {
           fur: ['#b09a84', '#857668', '#d6c4ac', '#c2a07a'],
@@ -111,40 +146,43 @@ export function tideKit(): KitSource {
           vest: ['#c9a86a', '#d8b8b0'],
           shell: ['#f6d8cc'],
           coral: ['#f0a090'],
+          plume: ['#e8e0d0', '#c9d6d8', '#f0d8c8', '#a8b8b0'],
+          hide: ['#c8c8a8', '#d8c0b0', '#b0c0b8', '#e0d4bc'],
+          lip: ['#d98a8a', '#c9a0b0'],
+          beak: ['#e8b080', '#d9a0a0', '#f0d090'],
+          'beak-under': ['#b88060', '#b07878'],
+          spike: ['#e0a88a', '#d8c090'],
+          shank: ['#8a8078', '#6a6a70'],
+          web: ['#a09a80', '#a88a80'],
+          lamp: ['#fff0d0', '#ffe0e0'],
+          'saddle-cloth': ['#c98a8a', '#8fb0b8', '#c9a86a'],
+        }),
+        palette('rusted-tin', 'Rusted Tin', {
+          fur: ['#8a5a3c', '#6f4a3a', '#a07a5a', '#59504a'],
+          belly: ['#e0c090', '#c8b8a0'],
+          plume: ['#a8542f', '#7a3a30', '#c07838', '#6a5040'],
+          hide: ['#a86a38', '#8a5a48', '#7a6a3a', '#b88848'],
+          lip: ['#5a2a2a', '#7a3a48'],
+          mouth: ['#2a1418'],
+          tongue: ['#c85a58'],
+          beak: ['#3f4a50', '#e0c070'],
+          'beak-under': ['#2c3438', '#a88a48'],
+          spike: ['#4a5458', '#e0d0a0'],
+          shank: ['#3a2c28', '#4a4038'],
+          web: ['#5a3a28', '#4a4028'],
+          lamp: ['#ffc870', '#fff0b0'],
+          stalk: ['#5a4030'],
+          scarf: ['#3f6a70', '#c9a03c', '#e0d0b0'],
+          'scarf-stripe': ['#e8d8b0', '#5a2a2a'],
+          vest: ['#4a5a58', '#8a4a30'],
+          frill: ['#4f8a80', '#c8a040', '#d8704a'],
+          shell: ['#d8c0a0', '#8a9a98'],
+          coral: ['#d8704a', '#e8c0a0'],
+          'saddle-cloth': ['#3f5a60', '#7a3a30', '#b08a3c'],
         }),
       ],
+      clips: [...CLIPS, ...TIDE_CLIPS],
     },
-    bodies: [
-      {
-        id: 'ottern',
-        name: 'Ottern',
-        scale: SCALE,
-        sculpt,
-        landmarks,
-        skin: otternSkin,
-        sliders: [...OTTERN_SLIDERS, ...OTTERN_MOVEMENTS],
-        correctives: OTTERN_CORRECTIVES,
-        sliderGroups: [...OTTERN_GROUPS, ...OTTERN_MOVING],
-        expressions: OTTERN_EXPRESSIONS,
-        archetypes: OTTERN_ARCHETYPES,
-        regions: REGIONS,
-        bones: [1, 2, 3, 4].map((i) => ({
-          name: `tail${i}`,
-          parent: i === 1 ? 'hips' : `tail${i - 1}`,
-          level: i <= 2 ? ('crowd' as const) : ('standard' as const),
-        })),
-        limbs: [
-          { id: 'tail', kind: 'tail', bones: ['tail1', 'tail2', 'tail3', 'tail4'], channels: ['tail'], lag: 0.09 },
-        ],
-        sockets: [
-          { id: 'rightGrip', name: 'Right grip', bone: 'rightHand', at: [...flipX(grip)] },
-          { id: 'leftGrip', name: 'Left grip', bone: 'leftHand', at: [...grip] },
-          { id: 'brow', name: 'Brow', bone: 'head', at: [...new Dummy(sculpt).front(0, 95, 0)] },
-        ],
-        seams: [],
-        defaults: { eyes: 'eyes-round' },
-        parts: [...OTTERN_PARTS, ...GROWTHS],
-      },
-    ],
+    bodies: [ottern(), lampstrider(), gulper()],
   }
 }

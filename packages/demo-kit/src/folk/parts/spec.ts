@@ -1,4 +1,5 @@
 import type { PartDef } from '@idle-tinker/core'
+import type { GlbSource } from '../../model/writeGlb.ts'
 import type { Dummy } from '../../model/garment.ts'
 import type { Point, Sculpt } from '../../model/Sculpt.ts'
 import { add, cross, scale, unit, type V3 } from '../../model/vector.ts'
@@ -10,6 +11,10 @@ export type PartSpec = Without<PartDef, 'file' | 'bodies'> & {
   make: (dummy: Dummy) => Sculpt
   /** Movements of its own, in place of those it would have from the body's of the same name. */
   morphs?: (dummy: Dummy) => { name: string; move: (p: Point) => V3 }[]
+  /** Bodies it fits besides the one it was made on. */
+  alsoOn?: string[]
+  /** Of a part that brings bones: their joints, about its origin, and what hangs on them. */
+  skin?: GlbSource['skin']
 }
 
 type Extra = Partial<Pick<PartDef, 'tags' | 'requires' | 'excludes' | 'covers'>>

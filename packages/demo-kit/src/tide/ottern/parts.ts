@@ -1,118 +1,15 @@
-import { bentPath, lock, slab, stud, type Dummy } from '../model/garment.ts'
-import { box, lathe, ropeRing, Sculpt, tube, type Point } from '../model/Sculpt.ts'
-import { add, along, cross, dot, scale, smoothstep, sub, unit, type V3 } from '../model/vector.ts'
-import { carried, garment, onHead, upright, type PartSpec } from '../folk/parts/spec.ts'
+import { bentPath, lock, slab, stud, type Dummy } from '../../model/garment.ts'
+import { box, lathe, ropeRing, Sculpt, tube } from '../../model/Sculpt.ts'
+import { add, along, unit, type V3 } from '../../model/vector.ts'
+import { barnacles } from '../barnacles.ts'
+import { eyesPart, type Eye } from '../eyes.ts'
+import { carried, garment, onHead, upright, type PartSpec } from '../../folk/parts/spec.ts'
 
-interface OtternEye {
-  r: number
-  lid: number
-  tilt: number
-  iris: number
-}
-
-/** An eye's own axes: its middle on the face, outwards, across and up. */
-function eyeFrame(d: Dummy, tilt: number): { c: V3; out: V3; across: V3; up: V3 } {
-  const out = unit([0.42, 0.12, 0.9])
-  const across = unit([0.9, tilt, -0.42])
-  return { c: d.front(6.4, 90.9, 0), out, across, up: cross(out, across) }
-}
-
-/** How the lid and what lies under it move, in the eye's own axes. */
-function eyeMorphs({ r, tilt, lid }: OtternEye): NonNullable<PartSpec['morphs']> {
-  type Plate = readonly [x: number, y: number]
-  const ball = (p: Point) => /^(eye-white|iris|pupil|glint)$/.test(p.spot ?? '')
-  const seeing = (p: Point) => /^(iris|pupil|glint)$/.test(p.spot ?? '')
-  const edge = (p: Point) => p.spot === 'lid-edge'
-  /** Where the lid's edge is at rest, and where it shuts. */
-  const [open, shut] = [(0.95 - lid + 0.1) * r, -0.72 * r]
-  const moves: Record<string, (at: Plate, p: Point, s: number) => Plate> = {
-    'blink+': ([x, y], p) =>
-      edge(p)
-        ? [x, y + (shut - open) * (Math.abs(x) > r ? 0.5 : 1)]
-        : ball(p)
-          ? [x, Math.min(y, shut - 0.1 * r)]
-          : [x, y],
-    'squint+': ([x, y], p) => (ball(p) ? [x, Math.max(y, -0.42 * r)] : [x, y]),
-    'wide+': ([x, y], p) => (edge(p) ? [x, y + Math.min(0.4 * r, 1.2 * r - open)] : [x, y]),
-    'lid-frown+': ([x, y], p) =>
-      edge(p) ? [x, y - Math.min(0.85 * r, open + 0.25 * r) * smoothstep(0.9 * r, -0.9 * r, x)] : [x, y],
-    'lid-sorrow+': ([x, y], p) =>
-      edge(p) ? [x, y - Math.min(0.8 * r, open + 0.25 * r) * smoothstep(-0.8 * r, 1.2 * r, x)] : [x, y],
-    'gaze-side+': ([x, y], p, s) => (seeing(p) ? [x + s * 0.2 * r, y] : [x, y]),
-    'gaze-side-': ([x, y], p, s) => (seeing(p) ? [x - s * 0.2 * r, y] : [x, y]),
-    'gaze-up+': ([x, y], p) => (seeing(p) ? [x, y + 0.16 * r] : [x, y]),
-    'gaze-up-': ([x, y], p) => (seeing(p) ? [x, y - 0.18 * r] : edge(p) ? [x, y - 0.2 * r] : [x, y]),
-  }
-  return (d) => {
-    const { c, across, up } = eyeFrame(d, tilt)
-    return Object.entries(moves).map(([name, move]) => ({
-      name,
-      move: (p) => {
-        const s = p.at[0] >= 0 ? 1 : -1
-        const rel = sub([s * p.at[0], p.at[1], p.at[2]], c)
-        const from: Plate = [dot(rel, across), dot(rel, up)]
-        const to = move(from, p, s)
-        const d3 = add(scale(across, to[0] - from[0]), scale(up, to[1] - from[1]))
-        return [s * d3[0], d3[1], d3[2]]
-      },
-    }))
-  }
-}
-
-const eyePart = (id: string, name: string, spec: OtternEye): PartSpec =>
-  onHead(id, name, 'eyes', 0, eyes(spec), { morphs: eyeMorphs(spec) })
-
-/** A round dark eye in layers under a wedge of a lid, which turns the stare into a face. */
-function eyes({ r, lid, tilt, iris }: OtternEye): (d: Dummy) => Sculpt {
-  return (d) => {
-    const s = new Sculpt()
-    const { c, out, across, up } = eyeFrame(d, tilt)
-    const at = (x: number, y: number, z: number) => along(along(along(c, across, x), up, y), out, z)
-    const plate = (radius: number, z: number, region: string, n: number, x = 0, y = 0) => {
-      s.region = region
-      const ring = Array.from({ length: n }, (_, k) =>
-        s.add(at(x + radius * Math.cos((2 * Math.PI * k) / n), y + radius * Math.sin((2 * Math.PI * k) / n), z), {
-          spot: region,
-        }),
-      )
-      const root = ring.map((p) => s.add(along(s.at(p), out, -1.2), { spot: region }))
-      s.loft(root, ring, true)
-      s.points[s.cap(ring, scale(out, 0.12))]!.spot = region
-    }
-    plate(r, 0.25, 'eye-white', 8)
-    plate(r * iris, 0.55, 'iris', 7)
-    plate(r * iris * 0.55, 0.8, 'pupil', 6)
-    s.region = 'glint'
-    s.face(
-      [at(0.25, 0.3, 1.0), at(0.8, 0.3, 1.0), at(0.8, 0.85, 1.0), at(0.25, 0.85, 1.0)].map((p) =>
-        s.add(p, { spot: 'glint' }),
-      ),
-    )
-    const wedge = new Sculpt()
-    wedge.region = 'fur'
-    // its outer end sinks into the head, which curves away there
-    const edge = (xs: readonly number[], y: (i: number) => number, zs: readonly number[]) =>
-      xs.map((x, i) => wedge.add(at(x * r, r * y(i), zs[i]!), { spot: 'lid' }))
-    const low = edge([-1.25, -0.4, 0.5, 1.25], (i) => 0.95 - lid + [0.1, 0.12, 0.12, 0][i]!, [0.35, 1.25, 1.1, -0.1])
-    for (const p of low) wedge.points[p]!.spot = 'lid-edge'
-    const high = edge([-1.3, -0.45, 0.5, 1.3], () => 1.35, [-0.1, 0.3, 0.1, -1])
-    const back = edge([-1.2, -0.4, 0.5, 1.2], () => 0.6, [-0.9, -0.6, -0.8, -1.8])
-    // a dark line along the lid: all that is left of a shut eye
-    const line = low.map((p, i) =>
-      wedge.add(along(along(wedge.at(p), up, -0.2 * r), out, [0, 0.12, 0.12, 0][i]!), { spot: 'lid-edge' }),
-    )
-    // on points of its own: three faces on one edge are no surface
-    const top = low.map((p) => wedge.add(along(wedge.at(p), out, 0.04), { spot: 'lid-edge' }))
-    wedge.as({ region: 'pupil' }, () => wedge.loft(line, top, false))
-    wedge.loft(low, high, false)
-    wedge.loft(back, low, false)
-    wedge.face([back[0]!, low[0]!, high[0]!])
-    wedge.face([high[3]!, low[3]!, back[3]!])
-    s.merge(wedge)
-    for (const f of s.faces) f.tag = 'head'
-    return s.both()
-  }
-}
+/** A pair of eyes, measured on the face. */
+const eyePart = (id: string, name: string, eye: Pick<Eye, 'r' | 'lid' | 'tilt' | 'iris'>): PartSpec =>
+  eyesPart(id, name, { region: 'fur' }, (d) => [
+    { ...eye, at: d.front(6.4, 90.9, 0), out: unit([0.42, 0.12, 0.9]), paired: true },
+  ])
 
 function whiskers(length: number, droop: number): (d: Dummy) => Sculpt {
   return () => {
@@ -395,33 +292,20 @@ const OTTERN_PARTS: PartSpec[] = [
     }
     return s
   }),
-  garment('barnacles', 'Barnacles', 'back', 2, 0, ['torso', 'hips'], (d) => {
-    const s = new Sculpt()
-    for (const [x, y, r] of [
-      [5, 62, 1.9],
-      [-3.6, 57, 2.3],
-      [2, 51, 1.6],
-      [8, 54, 1.4],
-      [-7.6, 63, 1.5],
-      [-1, 65.5, 1.3],
-      [6.6, 46, 1.9],
-    ] as const) {
-      const at = d.from([x, y, -1], [0, 0.05, -1], -0.4)
-      const cone = lathe(
-        [
-          [-0.6, r],
-          [1.5, r * 0.62],
-          [1.3, r * 0.4],
-          [0.4, r * 0.25],
-        ],
-        6,
-        'barnacle',
-      )
-      cone.move((p) => [at[0] + p[0], at[1] + p[2], at[2] - p[1]])
-      s.merge(cone.outward())
-    }
-    return s
-  }),
+  garment('barnacles', 'Barnacles', 'back', 2, 0, ['torso', 'hips'], (d) =>
+    barnacles(
+      [
+        [[5, 62, 0], 1.9],
+        [[-3.6, 57, 0], 2.3],
+        [[2, 51, 0], 1.6],
+        [[8, 54, 0], 1.4],
+        [[-7.6, 63, 0], 1.5],
+        [[-1, 65.5, 0], 1.3],
+        [[6.6, 46, 0], 1.9],
+      ],
+      ([x, y]) => ({ at: d.from([x, y, -1], [0, 0.05, -1], -0.4), out: [0, 0, -1] }),
+    ),
+  ),
   carried(
     'spear',
     'Fishing spear',

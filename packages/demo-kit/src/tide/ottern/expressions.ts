@@ -1,8 +1,8 @@
 import type { BodyDef } from '@idle-tinker/core'
-import type { Point } from '../model/Sculpt.ts'
-import { bump, smoothstep } from '../model/vector.ts'
-import { face, mood, type Expressions } from '../folk/expressions.ts'
-import { STILL, times, type Field, type SliderSpec } from '../folk/sliders/fields.ts'
+import type { Point } from '../../model/Sculpt.ts'
+import { bump, smoothstep } from '../../model/vector.ts'
+import { face, mood, type Expressions } from '../../folk/expressions.ts'
+import { STILL, times, type Field, type SliderSpec } from '../../folk/sliders/fields.ts'
 
 /*
  * How an ottern's face moves: lids and ears tell most, the line of the mouth and the muzzle the rest.

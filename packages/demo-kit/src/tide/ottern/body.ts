@@ -1,7 +1,7 @@
-import { loftBiped, type BodySculpt } from '../model/loftBiped.ts'
-import { lathe, Sculpt, tube, type Chain, type Point } from '../model/Sculpt.ts'
-import { chain, mix, type Skinning } from '../model/skinning.ts'
-import { add, along, cross, flipX, scale, smoothstep, sub, unit, type V3 } from '../model/vector.ts'
+import { loftBiped, type BodySculpt } from '../../model/loftBiped.ts'
+import { lathe, Sculpt, tube, type Chain, type Point } from '../../model/Sculpt.ts'
+import { chain, mix, type Skinning } from '../../model/skinning.ts'
+import { add, along, cross, flipX, scale, smoothstep, sub, unit, type V3 } from '../../model/vector.ts'
 
 /*
  * The ottern: upright, short-legged, heavy-tailed river folk. Height is 100.

@@ -1,8 +1,8 @@
-import type { Point } from '../model/Sculpt.ts'
-import { add, bump, scale, smoothstep, sub, type V3 } from '../model/vector.ts'
-import { type Field, onTrunk, slider, type SliderSpec, STILL, sum } from '../folk/sliders/fields.ts'
-import type { CorrectiveSpec } from '../folk/sliders/whole.ts'
-import { OTTERN_ARM } from './ottern.ts'
+import type { Point } from '../../model/Sculpt.ts'
+import { add, bump, scale, smoothstep, sub, type V3 } from '../../model/vector.ts'
+import { type Field, onTrunk, slider, type SliderSpec, STILL, sum } from '../../folk/sliders/fields.ts'
+import type { CorrectiveSpec } from '../../folk/sliders/whole.ts'
+import { OTTERN_ARM } from './body.ts'
 
 const arm = (p: Point) => p.limb.endsWith('Arm') || p.limb.endsWith('Hand')
 const leg = (p: Point) => p.limb.endsWith('Leg') || p.limb.endsWith('Foot')
