@@ -36,6 +36,7 @@ beforeEach(async () => {
     Promise.resolve({
       view: {
         landmarks: HEAD,
+        mesh: { positions: new Float32Array(0), indices: new Uint32Array(0) },
         pieces: recipe.parts.map(({ slot, part: { kit, id } }, i) => ({ slot, kit, id, start: i * 30, count: 30 })),
       },
     }),

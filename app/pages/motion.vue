@@ -8,7 +8,16 @@ import { useView } from '../stores/view'
 const figure = useFigure()
 const view = useView()
 const clips = shallowRef<Clip[]>([])
-const clipId = ref<string | null>('walk')
+/** The clip that was chosen, null for the pose of rest; until then the first that goes anywhere. */
+const chosen = ref<string | null>()
+const clipId = computed({
+  get: () => {
+    const id = chosen.value
+    if (id === null || clips.value.some((c) => c.id === id)) return id ?? null
+    return (clips.value.find((c) => c.travel > 0) ?? clips.value[0])?.id ?? null
+  },
+  set: (id) => (chosen.value = id),
+})
 const playing = ref(false)
 const bones = ref(true)
 const weightsOf = ref<string | null>(null)

@@ -160,6 +160,33 @@ describe('a crowd', () => {
     await j.until('all at rest', async () => (await j.text('faces')).includes('All at rest'))
   })
 
+  it('takes in another kind of figure by its share, shows its rules, and lets it go again', async () => {
+    await make(6)
+    await j.click('add-kind')
+    await j.press('//*[@role="menuitem"][contains(., "Gulper")]')
+    await j.until('its rules', async () => (await j.findAll('shares-teeth')).length === 1)
+    expect(await j.findAll('shares-hat')).toHaveLength(0)
+    const share = await j.findAt(By.css('[aria-label="Share of Gulper"] input, input[aria-label="Share of Gulper"]'))
+    await share.sendKeys(Key.chord(Key.CONTROL, 'a'), '2', Key.TAB)
+    await j.saved()
+    await make(6)
+    const { mix } = await j.driver.executeAsyncScript<{ mix: Mix }>(
+      'const done = arguments[0]; fetch("/api/documents/mix").then((r) => r.json()).then((all) => done({ mix: all.find((m) => m.content.id === "quay-at-noon").content }))',
+    )
+    expect(mix.kinds.map((k) => [k.id, k.share])).toEqual([
+      ['human', 1],
+      ['gulper', 2],
+    ])
+    // the rules of the first are there again
+    await j.click('kind-human')
+    await j.until('the first’s rules', async () => (await j.findAll('shares-hat')).length === 1)
+    await j.click('remove-kind-gulper')
+    await j.until('one kind', async () => !(await (await j.find('kind-human')).isDisplayed()))
+    await j.click('undo')
+    await j.until('both again', async () => (await j.find('kind-gulper')).isDisplayed())
+    expect(await j.errors()).toEqual([])
+  })
+
   it('of a mix of one’s own is made, renamed, put away and brought back', async () => {
     await j.click('mix-name')
     await j.click('new-mix-ottern')

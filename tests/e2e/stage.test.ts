@@ -189,6 +189,23 @@ describe('Motion', () => {
     expect(await j.errors()).toEqual([])
   })
 
+  it('opens with a gulper’s hop, and says what of its bones each level leaves out', async () => {
+    await j.walk('/bench')
+    await j.click('figure-name')
+    await j.press('//div[@data-test="figure-list"]//button[contains(., "Tick")]')
+    await j.until('Tick', async () => (await j.text('figure-name')).startsWith('Tick'))
+    await j.walk('/motion')
+    await j.until(
+      'its hop',
+      async () => (await (await j.find('clip-hopper-hop')).getAttribute('aria-checked')) === 'true',
+    )
+    await j.until('its levels', async () => (await j.text('detail-crowd')).includes('Leaves out tongue.'))
+    expect(await j.text('detail-near')).toContain('Every bone there is.')
+    await j.click('clip-rest')
+    await j.until('at rest', async () => (await (await j.find('clip-rest')).getAttribute('aria-checked')) === 'true')
+    expect(await j.errors()).toEqual([])
+  })
+
   it('changes how much skeleton there is, by hand and by keys', async () => {
     await j.click('detail-crowd')
     await j.until('22 bones', async () => (await j.gauge('bones')) === 22)

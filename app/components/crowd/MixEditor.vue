@@ -209,6 +209,10 @@ const menu = computed(() =>
   padding: 2px 5px;
 }
 
+.kind :deep(.p-button) {
+  padding: 5px;
+}
+
 .add {
   font-size: 12.5px;
   gap: 4px;

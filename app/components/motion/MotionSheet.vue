@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { DetailLevel } from '@idle-tinker/core'
+import { bodyOf, planOf, type DetailLevel } from '@idle-tinker/core'
 import { useFigure } from '../../stores/figure'
 import { useView } from '../../stores/view'
 import { inPool, useProject } from '../../stores/project'
@@ -12,7 +12,7 @@ const weightsOf = defineModel<string | null>('weightsOf', { required: true })
 const figure = useFigure()
 const view = useView()
 const project = useProject()
-const pictures = ref<Record<string, { url: string; bones: number }>>({})
+const pictures = ref<Record<string, { url: string; bones: string[] }>>({})
 
 let run = 0
 
@@ -28,7 +28,7 @@ async function drawLevels(): Promise<void> {
     if (built)
       pictures.value = {
         ...pictures.value,
-        [level.id]: { url: drawSkeleton(built, 84, 112), bones: built.bones.length },
+        [level.id]: { url: drawSkeleton(built, 84, 112), bones: built.bones.map((b) => b.name) },
       }
   }
 }
@@ -38,15 +38,18 @@ onBeforeUnmount(() => run++)
 /** The project's first target with so much skeleton. */
 const targetOf = (level: DetailLevel) => project.targets.find((t) => t.detail === level)?.id
 
-const names = computed(() => (figure.view?.bones ?? []).map((b) => ({ value: b.name, label: words(b.name) })))
+const names = computed(() => (figure.view?.bones ?? []).map((b) => ({ value: b.name, label: boneWords(b.name) })))
 
-/** "leftUpperArm" to "Left upper arm". */
-function words(name: string): string {
-  const split = name
-    .replace(/([A-Z0-9])/g, ' $1')
-    .toLowerCase()
-    .trim()
-  return split.charAt(0).toUpperCase() + split.slice(1)
+/** Bones of fingers and the like, as the body's plan knows them. */
+const digits = computed(() => {
+  const body = figure.recipe?.body
+  const def = body && bodyOf(project.library, body)
+  const plan = def && planOf(project.library.get(body.kit)!.manifest, def.plan)
+  return new Set((plan?.limbs ?? []).flatMap((l) => (l.kind === 'digit' ? l.bones : [])))
+})
+const wordsOf = (level: DetailLevel) => {
+  const [full, own] = [pictures.value[DETAILS[0]!.id], pictures.value[level]]
+  return full && own ? leftOut(full.bones, own.bones, digits.value) : '…'
 }
 </script>
 
@@ -71,8 +74,8 @@ function words(name: string): string {
         <span v-else class="coming" />
         <span class="text">
           <b>{{ l.name }}</b>
-          <span class="number">{{ pictures[l.id]?.bones ?? '…' }} bones</span>
-          <small class="soft">{{ l.words }}</small>
+          <span class="number">{{ pictures[l.id]?.bones.length ?? '…' }} bones</span>
+          <small class="soft">{{ wordsOf(l.id) }}</small>
         </span>
       </button>
     </div>

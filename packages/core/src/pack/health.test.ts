@@ -136,10 +136,6 @@ describe('the health of a piece', () => {
         planted++
         const found = codes(broken)
         if (!found.includes(code)) continue
-        if (false) {
-          console.log('MISS', code, piece.id, found.join())
-          continue
-        }
         shown++
         if (!isMendable(code)) continue
         const mended = mendPiece(broken, new Set([code]))

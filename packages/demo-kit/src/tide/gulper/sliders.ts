@@ -1,5 +1,5 @@
 import type { BodyDef } from '@idle-tinker/core'
-import { slider, STILL, sum, times, type Field, type SliderSpec } from '../../folk/sliders/fields.ts'
+import { slider, STILL, sum, type Field, type SliderSpec } from '../../folk/sliders/fields.ts'
 import type { CorrectiveSpec } from '../../folk/sliders/whole.ts'
 import type { Point } from '../../model/Sculpt.ts'
 import { add, bump, clamp, scale, smoothstep, sub, type V3 } from '../../model/vector.ts'

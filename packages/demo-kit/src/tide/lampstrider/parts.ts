@@ -442,7 +442,7 @@ const bellCollar = (d: Dummy) => {
     [
       [-4, 0.3],
       [-3.4, 0.7],
-      [-2.6, 0.5],
+      [-2.3, 0.5],
     ],
     5,
     'metal',
@@ -467,8 +467,11 @@ export const LAMPSTRIDER_PARTS: PartSpec[] = [
     bones: [{ name: 'clapper', parent: 'neckBase', level: 'standard' }],
     limbs: [{ id: 'clapper', kind: 'stalk', bones: ['clapper'], channels: ['stalk'] }],
     skin: {
-      bones: [{ name: 'clapper', parent: null, at: add(BELL, [0, 2, 0]) }],
-      of: (p) => (p.spot === 'clapper' ? [['clapper', 1]] : []),
+      bones: [
+        { name: 'collar', parent: null, at: [0, 0, 0] },
+        { name: 'clapper', parent: 'collar', at: add(BELL, [0, 2, 0]) },
+      ],
+      of: (p) => [[p.spot === 'clapper' ? 'clapper' : 'collar', 1]],
     },
   } as PartSpec,
   garment('saddle', 'Saddle', 'back', 4, 3, ['torso', 'hips'], saddle),
