@@ -74,6 +74,16 @@ export const CLIPS: ClipDef[] = [
       ],
       'fingers.curl': [[0, 16]],
       'foot.out': [[0, 0.012]],
+      'stalk.pitch': [
+        [0, 2],
+        [0.4, -3],
+        [0.7, 2],
+      ],
+      'stalk.yaw': [
+        [0, 0],
+        [0.3, 4],
+        [0.7, -3],
+      ],
       'tail.yaw': [
         [0, 0],
         [0.25, 9],
@@ -196,6 +206,12 @@ export const CLIPS: ClipDef[] = [
         [0.9, -10],
       ],
       'foot.yaw': [[0, 3]],
+      'stalk.pitch': [
+        [0, -4],
+        [0.25, 5],
+        [0.5, -4],
+        [0.75, 5],
+      ],
       'tail.yaw': [
         [0, 14],
         [0.5, -14],

@@ -1,6 +1,16 @@
 import { Vector3 } from 'three'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { Builder, newRecipe, newTarget, reducerReady, shipFigure, type Recipe } from '@idle-tinker/core'
+import {
+  addPart,
+  Builder,
+  newRecipe,
+  newTarget,
+  partReference,
+  reducerReady,
+  shipFigure,
+  spotFor,
+  type Recipe,
+} from '@idle-tinker/core'
 import { ShippedFile } from '../../core/src/ship/ShippedFile.ts'
 import { demoKit, wear } from '../../core/src/testing/demoKits.ts'
 import { glbFaults } from '../../core/src/testing/glbFaults.ts'
@@ -158,6 +168,37 @@ describe('a lure', () => {
     )
     // what hangs on the head by six tenths alone gives a little
     expect(yields(poled, tip, head)).toBeLessThan(1e-3)
+  })
+
+  it('put on a rump by hand hangs from there, on every creature, and sways as well', async () => {
+    for (const [body, name, bone] of [
+      ['gulper', 'Hop', 'hips'],
+      ['lampstrider', 'Walk', 'hips'],
+      ['ottern', 'Walk', 'upperChest'],
+    ] as const) {
+      const bare = newRecipe(tide, body, 'Somebody')
+      const builder = new Builder(kits)
+      const surfaces = builder.surfaces(bare)
+      const { positions } = surfaces[0]!
+      // the middle of the back, as far up as the bone it shall hang from
+      const joint = builder.build(bare, target).figure!.skeleton.bones.find((b) => b.name === bone)!.at
+      const back = positions.reduce((far, z, i) => (i % 3 === 2 ? Math.min(far, z) : far), 0)
+      const at = spotFor(surfaces, {
+        on: null,
+        from: [0.02, joint[1] + (body === 'ottern' ? 0.02 : 0.1), body === 'ottern' ? back / 2 : joint[2]],
+      })!
+      const recipe = addPart(bare, 'growths', partReference(tide, 'growth-lure'), { place: { at } })
+      const { bytes, problems } = await shipFigure(builder, kits, recipe, target, { lods: false })
+      expect(problems.filter((p) => p.severity === 'error')).toEqual([])
+      const file = new ShippedFile(bytes!)
+      const parent = file.nodes.find((n) => n.children?.some((c) => file.nodes[c]!.name === 'lure1'))!
+      expect([body, parent.name]).toEqual([body, bone])
+      const { drawn, frames } = framesOf(file, name)
+      expect(
+        yields(frames, pointsOn(file, drawn, /^lure3$/), pointsOn(file, drawn, new RegExp(`^${bone}$`))),
+        body,
+      ).toBeGreaterThan(0.004)
+    }
   })
 
   it('ships in files the validator finds nothing in', async () => {

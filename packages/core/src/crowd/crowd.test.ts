@@ -13,7 +13,7 @@ import { partIn } from '../recipe/instances.ts'
 import { createPortraitist, TWIN_DISTANCE } from './distance.ts'
 import { readMix, type Mix, type MixKind } from './mix.ts'
 import { newKind } from './newMix.ts'
-import { selectCrowd, selectCrowdSteps } from './selectCrowd.ts'
+import { kindCounts, selectCrowd, selectCrowdSteps } from './selectCrowd.ts'
 
 const kit = await demoKit('saltwick-folk')
 const kits = new Map([[kit.manifest.id, kit]])
@@ -293,6 +293,7 @@ describe('a mix of several kinds', async () => {
     ])
     expect(told([human, { ...ottern, id: 'human' }])).toEqual([['id-twice', 'mix/kinds/human']])
     expect(told([{ ...human, share: 0 }])).toEqual([['shares-empty', 'mix/kinds']])
+    expect(kindCounts({ kinds: [{ ...human, share: 0 }], count: 5 })).toEqual([0])
     expect(readMix({ ...several, kinds: [] }).problems[0]!.where).toBe('mix/kinds')
     // a kind without a share is left out, and that is no fault
     const none = selectCrowd({ ...several, count: 5, kinds: [{ ...human, share: 0 }, ottern] }, all)

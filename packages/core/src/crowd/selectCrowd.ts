@@ -95,8 +95,9 @@ function named(name: string, variants: readonly Variant[]): Variant[] {
   )
 }
 
-/** How many figures there are of each kind of a mix. */
+/** How many figures there are of each kind of a mix; none where no kind has a share. */
 export function kindCounts({ kinds, count }: Pick<Mix, 'kinds' | 'count'>): number[] {
+  if (!kinds.some((k) => k.share > 0)) return kinds.map(() => 0)
   return inShares(
     kinds.map((k) => k.share),
     count,

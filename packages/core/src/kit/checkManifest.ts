@@ -1,7 +1,7 @@
 import { problem, type Problem } from '../base/problem.ts'
 import { BODY_PLANS } from './plans/index.ts'
 import { boneFault, type BodyPlan } from './plan.ts'
-import { namesBody, refOf } from './library.ts'
+import { namesBody, planOf, refOf } from './library.ts'
 import type { KitManifest } from './schema.ts'
 
 /** At most so many faults of one kind are told: a kit with thousands has one cause. */
@@ -144,10 +144,32 @@ function checkClips(manifest: KitManifest): Problem[] {
       problems.push(
         problem('plan-unknown', `${where}/plan`, `There is no body plan “${clip.plan}”.`, 'Name a plan.', 'warning'),
       )
-    if (clip.stance[0] > clip.stance[1])
-      problems.push(
-        problem('clip-stance', `${where}/stance`, 'The stance ends before it begins.', 'Put the smaller phase first.'),
-      )
+    for (const [place, [start, end]] of [
+      ['stance', clip.stance] as const,
+      ...Object.entries(clip.stances ?? {}).map(([leg, stance]) => [`stances/${leg}`, stance] as const),
+    ])
+      if (start > end)
+        problems.push(
+          problem(
+            'clip-stance',
+            `${where}/${place}`,
+            'The stance ends before it begins.',
+            'Put the smaller phase first.',
+          ),
+        )
+    const limbs = planOf(manifest, clip.plan)?.limbs
+    for (const place of ['phases', 'stances'] as const)
+      for (const leg of Object.keys(clip[place] ?? {}))
+        if (limbs && !limbs.some((l) => l.kind === 'leg' && l.id === leg))
+          problems.push(
+            problem(
+              'leg-unknown',
+              `${where}/${place}/${leg}`,
+              `The plan has no leg “${leg}”.`,
+              'Name one of its legs.',
+              'warning',
+            ),
+          )
     for (const [channel, keys] of Object.entries(clip.curves))
       if (keys.some(([phase], k) => k > 0 && phase <= keys[k - 1]![0]))
         problems.push(

@@ -52,6 +52,18 @@ const FAULTS: [string, (m: KitManifest) => void, string, string][] = [
     'region-unknown',
     '/binds',
   ],
+  [
+    'a leg that lands before it leaves',
+    (m) => (m.clips.find((c) => c.stances)!.stances = { leftHind: [0.5, 0.2] }),
+    'clip-stance',
+    'stances/leftHind',
+  ],
+  [
+    'a leg the plan has not',
+    (m) => (m.clips.find((c) => c.phases)!.phases = { wing: 0.5 }),
+    'leg-unknown',
+    'phases/wing',
+  ],
   ['two slots of one id', (m) => m.slots.push(structuredClone(m.slots[0]!)), 'id-twice', 'slots/'],
   ['two palettes of one id', (m) => m.palettes.push(structuredClone(m.palettes[0]!)), 'id-twice', 'palettes/'],
 ]

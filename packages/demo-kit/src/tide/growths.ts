@@ -1,6 +1,7 @@
 import { bentPath, lock, stud } from '../model/garment.ts'
 import { lathe, ropeRing, Sculpt, tube } from '../model/Sculpt.ts'
 import { unit, type V3 } from '../model/vector.ts'
+import { SMALL_LURE } from './lures.ts'
 import { buildEyes, eyeMorphs, type Eye } from './eyes.ts'
 import { carried, type PartSpec } from '../folk/parts/spec.ts'
 
@@ -237,6 +238,7 @@ const GROWTHS: PartSpec[] = [
   growth('growth-limpet', 'Limpet', limpet),
   growth('growth-coral', 'Tuft of coral', coralTuft),
   growth('growth-bead', 'Glowing spot', glowBead),
+  growth('growth-lure', 'Small lure', SMALL_LURE.make, SMALL_LURE as Partial<PartSpec>),
   growth('growth-fringe', 'Fringe', fringe),
 ]
 export default GROWTHS

@@ -48,7 +48,7 @@ function placeAlong(way: readonly V3[], length: number): V3 {
 }
 
 const ROOT = 'lureRoot'
-const skin: PartSpec['skin'] = {
+const skin: NonNullable<PartSpec['skin']> = {
   bones: [
     { name: ROOT, parent: null, at: [0, 0, 0] },
     ...BONES.map((name, i) => ({
@@ -146,18 +146,41 @@ function leaf(): Sculpt {
   return s
 }
 
+const bonesOf = (names: readonly string[]): PartSpec['bones'] =>
+  names.map((name, i) => ({
+    name,
+    parent: i === 0 ? 'head' : names[i - 1]!,
+    level: i === 0 ? ('crowd' as const) : ('standard' as const),
+  }))
+const limbOf = (bones: string[]): PartSpec['limbs'] => [
+  { id: 'stalk', kind: 'stalk', bones, channels: ['stalk'], lag: 0.08 },
+]
+
 const lure = (id: string, name: string, make: () => Sculpt, tags: string[] = []): PartSpec =>
   ({
     ...carried(id, name, 'lure', 'lure', make, { tags: ['lure', ...tags] }),
-    bones: BONES.map((bone, i) => ({
-      name: bone,
-      parent: i === 0 ? 'head' : BONES[i - 1]!,
-      level: i === 0 ? ('crowd' as const) : ('standard' as const),
-    })),
-    limbs: [{ id: 'stalk', kind: 'stalk', bones: BONES, channels: ['stalk'], lag: 0.08 }],
+    bones: bonesOf(BONES),
+    limbs: limbOf(BONES),
     skin,
     alsoOn: ['gulper'],
   }) as PartSpec
+
+/** How much smaller the lure is that hands put anywhere. */
+const SMALL = 0.9
+/** Laid so that it stands out of the skin and bows over to the figure's front. */
+const outOfSkin = ([x, y, z]: V3): V3 => [x * SMALL, -z * SMALL, y * SMALL]
+const backUpright = ([x, y, z]: V3): V3 => [x / SMALL, z / SMALL, -y / SMALL]
+
+/** A lure to be put on any spot: its bones hang from what is there. */
+export const SMALL_LURE: Pick<PartSpec, 'make' | 'bones' | 'limbs' | 'skin'> = {
+  make: () => beads().move(outOfSkin),
+  bones: bonesOf(BONES),
+  limbs: limbOf(BONES),
+  skin: {
+    bones: skin.bones.map((b) => ({ ...b, at: outOfSkin(b.at) })),
+    of: (p) => skin.of({ ...p, at: backUpright(p.at) }),
+  },
+}
 
 export const LURES: PartSpec[] = [
   lure('lure-lantern', 'Lantern lure', lantern, ['distinctive']),
