@@ -244,7 +244,7 @@ export class Stage implements Layer {
     const { view, model } = this
     if (from === 'face' && view && model) {
       const { middle, low, high, width } = headOf(view, model.height)
-      this.eye.aim(middle, (Math.max((high - low) * 0.62, width * 0.68) * 3.82) / near, turn, 0.05)
+      this.eye.aim(middle, (Math.max((high - low) * 1.04, width * 1.1) * 3.82) / near, turn, 0.05)
       return
     }
     const height = model?.height ?? HEIGHT

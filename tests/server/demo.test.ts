@@ -76,7 +76,7 @@ describe('npm run demo', () => {
     const { address, seconds } = await started('--port', String(await freePort()))
     // alone it takes about three
     expect(seconds).toBeLessThan(10)
-    expect(await (await fetch(`${address}/api/documents/figure`)).json()).toHaveLength(7)
+    expect(await (await fetch(`${address}/api/documents/figure`)).json()).toHaveLength(9)
   })
 
   it('says where it runs when it is started twice, and leaves the first alone', async () => {
@@ -116,7 +116,7 @@ describe('npm run demo', () => {
     expect(alive(left)).toBe(true)
     // the same port: the app that was left there is ended first
     const { address } = await started('--port', new URL(first.address).port)
-    expect(await (await fetch(`${address}/api/documents/figure`)).json()).toHaveLength(8)
+    expect(await (await fetch(`${address}/api/documents/figure`)).json()).toHaveLength(10)
     expect(alive(left)).toBe(false)
   })
 
@@ -149,6 +149,6 @@ describe('npm run demo', () => {
 
   it('starts over with --reset', async () => {
     const { address } = await started('--reset', '--port', String(await freePort()))
-    expect(await (await fetch(`${address}/api/documents/figure`)).json()).toHaveLength(7)
+    expect(await (await fetch(`${address}/api/documents/figure`)).json()).toHaveLength(9)
   })
 })

@@ -20,7 +20,7 @@ describe('a fresh workshop', () => {
   it('applies no migration twice and seeds nothing twice', async () => {
     expect(await migrate(`${process.cwd()}/server/db/migrations`)).toEqual([])
     await workshop.restart()
-    expect((await ask('/api/documents/figure')).body).toHaveLength(7)
+    expect((await ask('/api/documents/figure')).body).toHaveLength(9)
   })
 
   it('serves kit files with their content hash, and nothing outside the kit', async () => {
@@ -291,7 +291,7 @@ describe('what is kept', () => {
       { version: 1 },
       { version: 2 },
     ])
-    expect((await ask('/api/documents/mix/of-before')).body).toMatchObject({ version: 5, content: { version: 2 } })
+    expect((await ask('/api/documents/mix/of-before')).body).toMatchObject({ version: 5, content: { version: 3 } })
     await database().query('DELETE FROM documents WHERE id IN (?, ?)', [id, mix.id])
   })
 

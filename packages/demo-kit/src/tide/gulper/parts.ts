@@ -239,10 +239,7 @@ const crest = (d: Dummy) => {
     return add(along(at, out, [6, 13, 15, 13, 5][i]!), [0, 0, -3])
   })
   const root: [V3, V3] = [onSkin(d, [0, 1, 0.75], -1.5).at, onSkin(d, [0, 1, -0.75], -1.5).at]
-  const s = web(ribs, root, 'frill', 'coral')
-  // the root follows the back
-  s.move((p) => p)
-  return s
+  return web(ribs, root, 'frill', 'coral')
 }
 
 /** Gills that stand out from the cheeks. */
@@ -360,16 +357,14 @@ export const GULPER_PARTS: PartSpec[] = [
   onHead('coral-gulper', 'Coral horns, gulper’s', 'horns', 2, coral, { tags: ['distinctive'] }),
   onHead('hat-bucket', 'Lost bucket', 'horns', 3, bucket, { tags: ['distinctive'], excludes: ['lure'] }),
   garment('crest-fin', 'Crest fin', 'horns', 2, 0, everywhere, crest),
-  {
-    ...garment('teeth-needles', 'Needle teeth', 'teeth', 0, 0, ['head', 'jaw'], () =>
-      teeth(
-        [0.1, 0.3, 0.5, 0.68, 0.84],
-        (t) => 5.2 - 2.4 * t,
-        (t) => 7.4 - 4 * t,
-        1.15,
-      ),
+  garment('teeth-needles', 'Needle teeth', 'teeth', 0, 0, ['head', 'jaw'], () =>
+    teeth(
+      [0.1, 0.3, 0.5, 0.68, 0.84],
+      (t) => 5.2 - 2.4 * t,
+      (t) => 7.4 - 4 * t,
+      1.15,
     ),
-  },
+  ),
   garment('teeth-pegs', 'Peg teeth', 'teeth', 0, 0, ['head', 'jaw'], () =>
     teeth(
       [0.16, 0.5, 0.8],

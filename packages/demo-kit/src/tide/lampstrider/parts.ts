@@ -20,18 +20,21 @@ const neckRing = (d: Dummy, y: number, z: number, lift: number, n: number, lean 
     return d.from([0, y, z], [Math.sin(a), lean * Math.cos(a), Math.cos(a)], lift)
   })
 
+/** The height of the trunk's middle, from which its skin is sought. */
+const MIDDLE = 60
+
 /** A ring about the trunk across its length, at a place along it. */
 const girthRing = (d: Dummy, z: number, lift: number, n: number) =>
   Array.from({ length: n }, (_, k): V3 => {
     const a = (2 * Math.PI * k) / n
-    return d.fromTrunk([0, 60, z], [Math.sin(a), Math.cos(a), 0], lift)
+    return d.fromTrunk([0, MIDDLE, z], [Math.sin(a), Math.cos(a), 0], lift)
   })
 
 /** An arc over the back, from side to side. */
 const overBack = (d: Dummy, z: number, reach: number, lift: number, n: number) =>
   Array.from({ length: n }, (_, k): V3 => {
     const a = (-1 + (2 * k) / (n - 1)) * reach
-    return d.fromTrunk([0, 60, z], [Math.sin(a), Math.cos(a), 0], lift)
+    return d.fromTrunk([0, MIDDLE, z], [Math.sin(a), Math.cos(a), 0], lift)
   })
 
 /** A strap laid flat. */
@@ -69,7 +72,7 @@ function saddle(d: Dummy): Sculpt {
   s.merge(slab(seat, 1, 'leather', 'leather-dark'))
   for (const z of [-5, 2]) s.merge(strap(girthRing(d, z, 0.35, 16)))
   for (const side of [1, -1]) {
-    const at = d.fromTrunk([0, 60, -1], [side, -0.42, 0], 1.2)
+    const at = d.fromTrunk([0, MIDDLE, -1], [side, -0.42, 0], 1.2)
     s.merge(
       ropeRing(
         Array.from({ length: 7 }, (_, k): V3 => {
@@ -184,12 +187,11 @@ function floats(d: Dummy): Sculpt {
       7,
       'cork',
     )
-    const out = unit(sub2(at))
+    const out = unit([at[0], at[1] - MIDDLE, 0])
     s.merge(cork.move((p) => add(along(at, out, 1), [p[0], p[2], p[1]])).outward())
   })
   return s
 }
-const sub2 = (p: V3): V3 => [p[0], p[1] - 60, 0]
 
 /** Three lobes at the end of the tail. */
 const tailFan = () => {
@@ -243,7 +245,7 @@ const tailRings = () => {
 
 const legWraps = (d: Dummy) => {
   const s = d.wear(
-    (f) => f.tag.endsWith('Leg') && (f.tag.includes('Hind') ? f.row >= 5 && f.row <= 6 : f.row >= 5 && f.row <= 6),
+    (f) => f.tag.endsWith('Leg') && f.row >= 5 && f.row <= 6,
     'scarf',
     () => 0.45,
   )
@@ -480,7 +482,7 @@ export const LAMPSTRIDER_PARTS: PartSpec[] = [
   garment('barnacles-wader', 'Barnacled back', 'back', 2, 0, ['torso', 'hips'], (d) =>
     barnacles(
       BARNACLES.map(([z, a, r]) => [[Math.sin(a), Math.cos(a), z], r]),
-      ([x, y, z]) => ({ at: d.fromTrunk([0, 60, z], [x, y, 0], 0), out: [x, y, 0] }),
+      ([x, y, z]) => ({ at: d.fromTrunk([0, MIDDLE, z], [x, y, 0], 0), out: [x, y, 0] }),
     ),
   ),
   garment('panniers', 'Panniers', 'bag', 6, 3, ['torso', 'hips'], panniers, { presses: ['back'] }),
