@@ -12,6 +12,9 @@ export interface Head {
   middle: Vector3
 }
 
+/** One for all: this is asked for at every picture while a slider is dragged. */
+const point = new Vector3()
+
 /** The head of a figure, whatever its shape: a beak reaches forward, a hopper is mostly head. */
 export function headOf({ mesh, pieces, landmarks: { head, crown } }: FigureView, height: number): Head {
   const low = head?.[1] ?? height * 0.85
@@ -20,7 +23,7 @@ export function headOf({ mesh, pieces, landmarks: { head, crown } }: FigureView,
   const body = pieces[0]
   for (let i = body?.start ?? 0; i < (body ? body.start + body.count : 0); i++) {
     const o = mesh.indices[i]! * 3
-    if (mesh.positions[o + 1]! > low) box.expandByPoint(new Vector3().fromArray(mesh.positions, o))
+    if (mesh.positions[o + 1]! > low) box.expandByPoint(point.fromArray(mesh.positions, o))
   }
   if (box.isEmpty()) box.setFromCenterAndSize(new Vector3(0, (low + high) / 2, 0), new Vector3(0.2, high - low, 0.2))
   const width = 2 * Math.max(box.max.x, -box.min.x)

@@ -217,12 +217,9 @@ function ownDeltas({ mesh }: PartModel): ReadonlyMap<string, Morph> {
 function tieBones(body: PreparedBody, part: PartModel): Pick<BoundPart, 'bones' | 'jointTie'> {
   if (part.bones.length === 0) return { bones: [], jointTie: null }
   const { bones, mesh } = body.model
-  const rows = part.bones.map(({ at }) => {
-    const place = body.surface.nearest(...at)!
-    return surfaceRow(body, at, place, cornersOf(body, place.triangle))
-  })
-  const under = ({ at }: PartBone) =>
-    bones[mesh.joints[cornersOf(body, body.surface.nearest(...at)!.triangle)[0]! * 4]!]!.name
+  const near = new Map(part.bones.map((bone) => [bone, body.surface.nearest(...bone.at)!]))
+  const rows = [...near].map(([{ at }, place]) => surfaceRow(body, at, place, cornersOf(body, place.triangle)))
+  const under = (bone: PartBone) => bones[mesh.joints[cornersOf(body, near.get(bone)!.triangle)[0]! * 4]!]!.name
   return { bones: hungFrom(body, part, under), jointTie: plainTie(body, rows) }
 }
 
