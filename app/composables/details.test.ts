@@ -16,6 +16,10 @@ describe('what a skeleton leaves out', () => {
     expect(leftOut(full, ['hips'], digits)).toBe('Leaves out fingers.')
   })
 
+  it('is a thumb, not each of its bones', () => {
+    expect(leftOut(['hips', 'leftThumbMetacarpal', 'leftThumbProximal'], ['hips'], digits)).toBe('Leaves out thumb.')
+  })
+
   it('is not a list without end', () => {
     expect(leftOut(['a', 'b', 'c', 'd', 'e', 'f'], [], digits)).toBe('Leaves out a, b, c, d and 2 more.')
   })

@@ -17,6 +17,9 @@ export function boneWords(name: string): string {
 }
 
 const MOST_TOLD = 4
+const SIDE = /^(left|right)(?=[A-Z])/
+/** Which of a chain a bone is: by number, or as the VRM standard names those of hands. */
+const JOINT = /(\d+|Metacarpal|Proximal|Intermediate|Distal)$/
 
 /**
  * What a skeleton has to do without: the bones of a fuller one that it leaves out, both sides and all of a chain as one.
@@ -29,9 +32,7 @@ export function leftOut(full: readonly string[], kept: readonly string[], digits
   if (gone.length === 0) return 'Every bone there is.'
   const fingers = full.some((name) => digits.has(name) && here.has(name)) ? 'single fingers' : 'fingers'
   const words = gone.map((name) =>
-    digits.has(name)
-      ? fingers
-      : boneWords(name.replace(/^(left|right)(?=[A-Z])/, '').replace(/\d+$/, '')).toLowerCase(),
+    digits.has(name) ? fingers : boneWords(name.replace(SIDE, '').replace(JOINT, '')).toLowerCase(),
   )
   const each = [...new Set(words)]
   const more = each.length - MOST_TOLD
