@@ -232,6 +232,15 @@ describe('a long visit', () => {
       }
       return (usedSize + backingStorageSize) / 1e6
     }
+    // pictures on their way come and go: the least of a few seconds is what stays
+    const settled = async () => {
+      const readings: number[] = []
+      for (let i = 0; i < 5; i++) {
+        readings.push(await heap())
+        await j.driver.sleep(800)
+      }
+      return Math.min(...readings)
+    }
     const stations = ['/motion', '/crowd', '/kits', '/ship', '/bench']
     const visit = async (count: number) => {
       for (let i = 0; i < count; i++) {
@@ -257,13 +266,13 @@ describe('a long visit', () => {
         await j.until(name, async () => (await j.text('figure-name')).startsWith(name))
       }
     }
-    // what is kept on purpose is there after the first rounds: kits, pictures, three figures
+    // what is kept on purpose is there after the first rounds: both kits, pictures, what is worked out of every figure's parts
     await visit(10)
-    await openFigures(6)
-    const before = await heap()
+    await openFigures(figures)
+    const before = await settled()
     await visit(visits)
     await openFigures(figures)
-    // 2.3 MB come and go; with the views of the figures kept it was 8.9, with the stages kept 6.1
-    expect(await heap()).toBeLessThan(before + 4)
+    // 1 to 2 MB come and go; with the views of the figures kept it was 8.9, with the stages kept 6.1
+    expect(await settled()).toBeLessThan(before + 4)
   })
 })
