@@ -1,4 +1,4 @@
-import { isMendable, refOf, type Mendable, type PlacingGiven, type Problem } from '@idle-tinker/core'
+import { isMendable, refOf, SURE, THE_BODY, type Mendable, type PlacingGiven, type Problem } from '@idle-tinker/core'
 import { useDebounceFn } from '@vueuse/core'
 import { useProject } from '../stores/project'
 import { endWorker, onWorkerEnd, workshop } from '../workers'
@@ -19,6 +19,11 @@ export function usePack(body: Ref<string>) {
   const chosen = ref(new Map<string, string>())
   /** Piece to what the person calls it. */
   const names = ref(new Map<string, string>())
+  /** What is taken apart and joined again; null as long as a person has said nothing. */
+  const arrangement = ref<{ apart: string[]; joined: string[][] } | null>(null)
+  /** Whether the pack brings a body of its own; null as long as a person has said nothing. */
+  const own = ref<boolean | null>(null)
+  const isOwn = computed(() => sorted.value?.figure != null && (own.value ?? sorted.value.figure.likely))
   /** Piece to what of it is mended; to begin with all that can be. */
   const mends = ref(new Map<string, ReadonlySet<Mendable>>())
 
@@ -58,6 +63,7 @@ export function usePack(body: Ref<string>) {
         body: refOf(body.value, ''),
         files: fresh ? await contentsOf(files) : null,
         given: { ...given.value },
+        arrangement: plain(arrangement.value),
       })
     })
     if (!answer) return
@@ -79,11 +85,36 @@ export function usePack(body: Ref<string>) {
     files = next
     read = false
     given.value = {}
+    arrangement.value = own.value = null
     sorted.value = null
     void sort()
   }
   function give(more: PlacingGiven): void {
     given.value = { ...given.value, ...more }
+    void again()
+  }
+  const arrangedNow = () => {
+    const { apart, joined } = arrangement.value ?? { apart: sorted.value?.apart ?? [], joined: [] }
+    return { apart: [...apart], joined: joined.map((ids) => [...ids]) }
+  }
+  /** Takes a piece apart into what it is of, or makes it whole again. */
+  function setApart(piece: string, on: boolean): void {
+    const { apart, joined } = arrangedNow()
+    const others = apart.filter((id) => id !== piece)
+    arrangement.value = {
+      apart: on ? [...others, piece] : others,
+      joined: joined.filter((ids) => !ids[0]!.startsWith(`${piece}/`)),
+    }
+    void again()
+  }
+  /** Joins bits of one piece. */
+  function join(ids: readonly string[]): void {
+    const { apart, joined } = arrangedNow()
+    const group = new Set(ids)
+    // those that were joined with one of them before come along
+    for (const before of joined) if (before.some((id) => group.has(id))) for (const id of before) group.add(id)
+    const rest = joined.filter((before) => !before.some((id) => group.has(id)))
+    arrangement.value = { apart, joined: [...rest, [...group]] }
     void again()
   }
   function stop(reason = 'It was stopped.'): void {
@@ -97,7 +128,11 @@ export function usePack(body: Ref<string>) {
     if (!read) await sort()
     const mend = [...mends.value].map(([piece, codes]) => [piece, [...codes]] as const)
     const made = await work('Making the kit …', () =>
-      workshop('pack').packKit({ id, name, slots, names: [...names.value], mend }),
+      workshop('pack').packKit({
+        ...{ id, name, slots, mend, own: isOwn.value },
+        names: [...names.value],
+        sure: surePieces(),
+      }),
     )
     if (made) problems.value = made.problems
     return made?.zip ?? null
@@ -112,7 +147,19 @@ export function usePack(body: Ref<string>) {
     names.value = new Map(names.value).set(id, name)
   }
   const nameOf = ({ id, names: own }: PackedPiece): string => names.value.get(id) ?? own[0] ?? id
-  const slotOf = ({ id, guesses }: PackedPiece): string => chosen.value.get(id) ?? guesses[0]!.slot
+  const isBody = ({ id }: PackedPiece): boolean => isOwn.value && sorted.value!.figure!.body.includes(id)
+  function slotOf(piece: PackedPiece): string {
+    const said = chosen.value.get(piece.id)
+    if (said !== undefined && (said !== THE_BODY || isOwn.value)) return said
+    return isBody(piece) ? THE_BODY : piece.guesses[0]!.slot
+  }
+  /** How sure it is where a piece goes; null where a person has said so. */
+  function sureOf(piece: PackedPiece): number | null {
+    if (chosen.value.get(piece.id) === slotOf(piece)) return null
+    return isBody(piece) ? 1 : piece.guesses[0]!.confidence
+  }
+  const surePieces = () =>
+    (sorted.value?.pieces ?? []).filter((piece) => (sureOf(piece) ?? 1) >= SURE).map((piece) => piece.id)
 
   function mendAll(): void {
     mends.value = new Map(
@@ -140,7 +187,10 @@ export function usePack(body: Ref<string>) {
     stop()
   })
 
-  return { sorted, problems, busy, chosen, open, give, stop, make, choose, call, nameOf, slotOf, mendsOf, setMend }
+  return {
+    ...{ sorted, problems, busy, own, isOwn },
+    ...{ open, give, stop, make, choose, call, nameOf, slotOf, sureOf, mendsOf, setMend, setApart, join },
+  }
 }
 
 const contentsOf = (files: readonly File[]) =>

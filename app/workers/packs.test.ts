@@ -2,8 +2,21 @@ import { unzipSync, zipSync } from 'fflate'
 import { describe, expect, it } from 'vitest'
 import { demoKit, kitFiles } from '../../packages/core/src/testing/demoKits.ts'
 import { scrambled } from '../../packages/core/src/testing/scrambledPack.ts'
-import { boundsOf, pointTriangles, readKit, signedVolume } from '@idle-tinker/core'
+import { foreignFigure } from '../../packages/core/src/testing/foreignFigure.ts'
+import {
+  boundsOf,
+  Builder,
+  newRecipe,
+  newTarget,
+  partReference,
+  pointTriangles,
+  readKit,
+  setPart,
+  signedVolume,
+  THE_BODY,
+} from '@idle-tinker/core'
 import { makePack, openPack, pieceHealth } from './packs.ts'
+import type { PackAsk } from './protocol'
 
 const folk = await demoKit('saltwick-folk')
 const tide = await demoKit('tide-creatures')
@@ -14,15 +27,15 @@ const codes = ({ problems }: { problems: { code: string }[] }) => problems.map((
 
 describe('a pack in the worker', () => {
   it('is not there before it has been brought in', async () => {
-    const order = { id: 'set', name: 'Set', slots: [], names: [], mend: [] }
+    const order = { id: 'set', name: 'Set', slots: [], names: [], mend: [], sure: [], own: false }
     expect(codes(await makePack(kits, order))).toEqual(['pack-gone'])
-    expect((await openPack(kits, { body: human, files: null, given: {} })).sorted).toBeNull()
+    expect((await openPack(kits, { body: human, files: null, given: {}, arrangement: null })).sorted).toBeNull()
     expect(pieceHealth('any', [])).toBeNull()
   })
 
   it('is sorted from a zip, again without its files when asked otherwise, and made a kit', async () => {
     const zip = zipSync(Object.fromEntries(await scrambled(folk, ['coat-quay', 'boots-sea'], 'z -y', 'cm')))
-    const first = await openPack(kits, { body: human, files: [['set.zip', zip]], given: {} })
+    const first = await openPack(kits, { body: human, files: [['set.zip', zip]], given: {}, arrangement: null })
     expect(first.problems).toEqual([])
     expect(first.sorted).toMatchObject({
       placing: { up: 'z', front: '-y', unit: 'cm' },
@@ -32,13 +45,26 @@ describe('a pack in the worker', () => {
     const box = boundsOf(first.sorted!.pieces[1]!.view.mesh.positions)
     expect(box.min[1]).toBeGreaterThan(-0.04)
     expect(box.max[1]).toBeLessThan(0.6)
-    const again = await openPack(kits, { body: human, files: null, given: { unit: 'mm' } })
+    const again = await openPack(kits, { body: human, files: null, given: { unit: 'mm' }, arrangement: null })
     expect(again.sorted!.placing).toMatchObject({ up: 'z', unit: 'mm', sure: { unit: 1 } })
-    const ottern = await openPack(kits, { body: { kit: 'tide-creatures', id: 'ottern' }, files: null, given: {} })
+    const ottern = await openPack(kits, {
+      body: { kit: 'tide-creatures', id: 'ottern' },
+      files: null,
+      given: {},
+      arrangement: null,
+    })
     expect(ottern.sorted!.pieces).toHaveLength(2)
-    await openPack(kits, { body: human, files: null, given: {} })
+    await openPack(kits, { body: human, files: null, given: {}, arrangement: null })
     const [a, b] = first.sorted!.pieces.map((p) => p.id)
-    const order = { id: 'set', name: 'Set', slots: [[a!, 'over'] as const, [b!, 'feet'] as const], names: [], mend: [] }
+    const order = {
+      id: 'set',
+      name: 'Set',
+      slots: [[a!, 'over'] as const, [b!, 'feet'] as const],
+      names: [],
+      mend: [],
+      sure: [],
+      own: false,
+    }
     const made = await makePack(kits, order)
     const { value } = await readKit(new Map(Object.entries(unzipSync(made.zip!))))
     expect([...value!.parts.values()].map((p) => p.def.slot)).toEqual(['over', 'feet'])
@@ -49,7 +75,12 @@ describe('a pack in the worker', () => {
     const places = [0, 1, 2, 3, 4, 5, 6, 7].map((c) => `v ${c & 1 ? 5 : -5} ${c & 2 ? 10 : 0} ${c & 4 ? 5 : -5}`)
     const faces = ['1 3 4 2', '5 6 8 7', '1 2 6 5', '3 4 8 7', '1 5 7 3', '2 4 8 6']
     const box = new TextEncoder().encode(['o box', ...places, ...faces.map((f) => `f ${f}`)].join('\n'))
-    const ask = { body: human, files: [['box.obj', box] as const], given: { up: 'y', front: 'z', unit: 'cm' } as const }
+    const ask = {
+      body: human,
+      files: [['box.obj', box] as const],
+      given: { up: 'y', front: 'z', unit: 'cm' } as const,
+      arrangement: null,
+    }
     const { sorted } = await openPack(kits, ask)
     const [piece] = sorted!.pieces
     expect(piece!.findings).toMatchObject([{ code: 'faces-against', severity: 'error' }])
@@ -70,7 +101,7 @@ describe('a pack in the worker', () => {
     expect(outwards(pieceHealth(piece!.id, [])!.mended)).toBeLessThan(36)
     expect(pieceHealth('nobody', [])).toBeNull()
     const names = [[piece!.id, ' Nan’s tin ']] as const
-    const order = { id: 'box', name: 'Box', slots: [[piece!.id, 'left-hand'] as const], names }
+    const order = { id: 'box', name: 'Box', slots: [[piece!.id, 'left-hand'] as const], names, sure: [], own: false }
     const volume = async (mend: Parameters<typeof makePack>[1]['mend']) => {
       const { zip } = await makePack(kits, { ...order, mend })
       const { value } = await readKit(new Map(Object.entries(unzipSync(zip!))))
@@ -82,8 +113,47 @@ describe('a pack in the worker', () => {
     expect(await volume([])).toBeLessThan(0.0008)
   })
 
+  it('takes a dressed figure apart, makes it whole again and joins its bits, and makes it a body with parts', async () => {
+    const builder = new Builder(kits)
+    const recipe = ['coat-quay', 'boots-sea', 'hat-tall'].reduce(
+      (r, id) => setPart(r, folk.parts.get(id)!.def.slot, partReference(folk, id)),
+      newRecipe(folk, 'human', 'Any'),
+    )
+    const figure = builder.build(recipe, newTarget('any', 'Any')).figure!
+    const worn = figure.pieces.map((piece) => ({ figure, piece }))
+    const bytes = await foreignFigure(worn, { meshes: 'one', materials: 'pieces', bone: (n) => n })
+    const ask = (arrangement: PackAsk['arrangement'], files: PackAsk['files'] = null) =>
+      openPack(kits, { body: human, files, given: {}, arrangement })
+    const first = (await ask(null, [['whole.glb', bytes]])).sorted!
+    expect(first.apart).toEqual(['whole.glb#0'])
+    expect(first.figure).toMatchObject({ bones: figure.skeleton.bones.length, likely: true })
+    expect(first.pieces.length).toBeGreaterThan(3)
+    for (const { bitOf, view } of first.pieces) {
+      expect(bitOf).toMatchObject({ piece: 'whole.glb#0' })
+      expect(view.mesh.indices.length).toBeGreaterThan(0)
+    }
+    expect((await ask({ apart: [], joined: [] })).sorted!.pieces.map((p) => p.id)).toEqual(['whole.glb#0'])
+    const [a, b] = first.pieces.map((p) => p.id)
+    const joined = (await ask({ apart: first.apart, joined: [[a!, b!]] })).sorted!
+    expect(joined.pieces).toHaveLength(first.pieces.length - 1)
+    await ask({ apart: first.apart, joined: [] })
+    const slots = first.pieces.map(
+      (p) => [p.id, first.figure!.body.includes(p.id) ? THE_BODY : p.guesses[0]!.slot] as const,
+    )
+    const order = { id: 'own', name: 'Own', slots, names: [], mend: [], sure: [], own: true }
+    const made = await makePack(kits, order)
+    expect(made.problems).toEqual([])
+    const { value, problems } = await readKit(new Map(Object.entries(unzipSync(made.zip!))))
+    expect(problems).toEqual([])
+    expect([value!.bodies.size, value!.parts.size > 2]).toEqual([1, true])
+    // without a body there is no kit, and it is said
+    const none = await makePack(kits, { ...order, slots: [] })
+    expect([none.zip, codes(none)]).toEqual([null, ['body-none']])
+  })
+
   it('says what it could not take, and that a kit is one', async () => {
-    const ask = (files: [string, Uint8Array][], body = human) => openPack(kits, { body, files, given: {} })
+    const ask = (files: [string, Uint8Array][], body = human) =>
+      openPack(kits, { body, files, given: {}, arrangement: null })
     expect(codes(await ask([['bad.zip', new Uint8Array(40)]]))).toEqual(['zip-broken', 'pack-empty'])
     expect(codes(await ask([['a.glb', part('mug')]], { kit: 'no', id: 'body' }))).toEqual(['body-unknown'])
     const kit = await ask([
@@ -101,7 +171,12 @@ describe('a pack in the worker', () => {
   })
 
   it('stands beside the body in its own colors, a rod of one metre on the other side', async () => {
-    const { sorted } = await openPack(kits, { body: human, files: [['coat.glb', part('coat-quay')]], given: {} })
+    const { sorted } = await openPack(kits, {
+      body: human,
+      files: [['coat.glb', part('coat-quay')]],
+      given: {},
+      arrangement: null,
+    })
     const { beside } = sorted!
     const { view } = sorted!.pieces[0]!
     const coat = view.mesh.positions.length
@@ -128,6 +203,7 @@ describe('a pack in the worker', () => {
       body: human,
       files: [['a.glb', part('mug')]],
       given: {},
+      arrangement: null,
     })
     expect([codes(answer), answer.sorted]).toEqual([['slots-none'], null])
   })

@@ -1,7 +1,11 @@
 import { zipSync } from 'fflate'
 import { Matrix4 } from 'three'
 import {
+  arranged,
+  bodyPieces,
   boundsOf,
+  calledBody,
+  figureKit,
   healthOf,
   learnSlots,
   mendPack,
@@ -16,6 +20,7 @@ import {
   slotFaults,
   sortPack,
   unpackZip,
+  wholeFigures,
   type BodyModel,
   type Finding,
   type Kit,
@@ -27,7 +32,7 @@ import {
   type Problem,
   type SlotKnowledge,
 } from '@idle-tinker/core'
-import type { FigureView, PackAnswer, PackAsk, PackToMake } from './protocol'
+import type { FigureView, PackAnswer, PackAsk, PackToMake, SortedPack } from './protocol'
 
 /** Triangles in one color, as they are to be drawn. */
 interface Colored {
@@ -39,6 +44,9 @@ interface Colored {
 
 /** The pack that lies open, with the body it was measured on. */
 let open: {
+  /** As it was found. */
+  found: Pack
+  /** With what was taken apart. */
   pack: Pack
   /** Piece to what is wrong with it, wherever it lies. */
   findings: ReadonlyMap<string, readonly Finding[]>
@@ -53,24 +61,26 @@ export async function openPack(kits: ReadonlyMap<string, Kit>, ask: PackAsk): Pr
   const problems: Problem[] = []
   const refuse = (more: readonly Problem[]): PackAnswer => ({ sorted: null, problems: [...problems, ...more] })
   if (!body) return refuse([problem('body-unknown', 'pack', 'This body is not here.', 'Choose another.')])
-  let pack = open?.pack ?? null
-  let findings = open?.findings ?? null
+  let found = open?.found ?? null
   if (ask.files) {
-    open = pack = findings = null
+    open = found = null
     const files = filesOf(ask.files, problems)
     const read = await readPack(files)
     if ([...files.keys()].some((path) => /(^|\/)kit\.json$/.test(path)))
       problems.push(problem('kit-already', 'kit.json', 'This may be a kit already.', 'Then add it as a kit.', 'info'))
     problems.push(...read.problems)
-    pack = read.value
+    found = read.value
   }
-  if (!pack) return refuse([])
+  if (!found) return refuse([])
   const knowledge = knowledgeOf(kits, body)
   const faults = slotFaults(knowledge)
   if (faults.length) return refuse(faults)
-  const placing = placePack(pack, knowledge, ask.given)
-  findings ??= new Map(pack.pieces.map((piece) => [piece.id, healthOf(piece)]))
-  open = { pack, findings, knowledge, placing }
+  const placing = placePack(found, knowledge, ask.given)
+  const whole = ask.arrangement?.apart ?? wholeFigures(found, placing, knowledge.space.height)
+  const arrangement = { apart: new Set(whole), joined: ask.arrangement?.joined }
+  const pack = arranged(found, arrangement, placing)
+  const findings = new Map(pack.pieces.map((piece) => [piece.id, healthKnown(piece)]))
+  open = { found, pack, findings, knowledge, placing }
   const matrix = new Matrix4().fromArray(placing.toBody)
   const placed = pack.pieces.map(({ positions, triangles, materials, materialOf }): Colored => ({
     positions: moved(positions, matrix),
@@ -78,8 +88,9 @@ export async function openPack(kits: ReadonlyMap<string, Kit>, ask: PackAsk): Pr
     colorOf: (t) => materials[materialOf[t]!]!.color,
   }))
   const pieces = sortPack(pack, placing, knowledge).map(({ piece, guesses, odd }, i) => {
-    const { names, triangles } = pack.pieces[i]!
+    const { names, triangles, bitOf } = pack.pieces[i]!
     return {
+      ...(bitOf && { bitOf }),
       findings: [...findings.get(piece)!, ...odd].map(({ code, severity, message, remedy }) => ({
         ...{ code, severity, message, remedy },
       })),
@@ -92,16 +103,42 @@ export async function openPack(kits: ReadonlyMap<string, Kit>, ask: PackAsk): Pr
   })
   const { up, front, unit, sure, height } = placing
   const beside = besideBody(body, placed)
-  return { sorted: { placing: { up, front, unit, sure, height }, pieces, beside }, problems }
+  return {
+    sorted: {
+      placing: { up, front, unit, sure, height },
+      pieces,
+      apart: [...arrangement.apart],
+      figure: figureIn(pack, arrangement.apart.size > 0),
+      beside,
+    },
+    problems,
+  }
+}
+
+/** What there is of a figure with a skeleton. */
+function figureIn(pack: Pack, apart: boolean): SortedPack['figure'] {
+  if (!pack.pieces.some((p) => p.skin)) return null
+  const body = [...bodyPieces(pack)]
+  return { bones: pack.joints.length, body, likely: apart || calledBody(pack).size > 0 }
+}
+
+const healths = new WeakMap<PackPiece, readonly Finding[]>()
+
+/** What is wrong with a piece; looked for once. */
+function healthKnown(piece: PackPiece): readonly Finding[] {
+  let known = healths.get(piece)
+  if (!known) healths.set(piece, (known = healthOf(piece)))
+  return known
 }
 
 /** The kit of the pack that lies open, as a zip. */
-export async function makePack(kits: ReadonlyMap<string, Kit>, { id, name, slots, names, mend }: PackToMake) {
+export async function makePack(kits: ReadonlyMap<string, Kit>, order: PackToMake) {
+  const { id, name, slots, names, mend, sure, own } = order
   if (!open) return { zip: null, problems: [problem('pack-gone', 'pack', 'No pack lies open.', 'Bring it in again.')] }
   const { pack, placing, knowledge } = open
   const mended = mendPack(pack, new Map(mend.map(([piece, codes]) => [piece, new Set(codes)])))
-  const made = await packKit(mended, placing, knowledge, kits, {
-    ...{ id, name, slots: new Map(slots), names: new Map(names) },
+  const made = await (own ? figureKit : packKit)(mended, placing, knowledge, kits, {
+    ...{ id, name, slots: new Map(slots), names: new Map(names), sure: new Set(sure) },
   })
   return { zip: made.value ? zipSync(Object.fromEntries(made.value)) : null, problems: made.problems }
 }

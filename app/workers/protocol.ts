@@ -86,6 +86,8 @@ export interface PackAsk {
   /** By path; null for the pack that lies open. */
   files: readonly (readonly [string, Uint8Array])[] | null
   given: PlacingGiven
+  /** Pieces that are taken apart, and bits that were joined again; without, whole figures are. */
+  arrangement: { apart: readonly string[]; joined: readonly (readonly string[])[] } | null
 }
 
 /** One piece of a pack: where it may go, and what is wrong with it. */
@@ -95,6 +97,8 @@ export interface PackedPiece {
   triangles: number
   guesses: SlotGuess[]
   findings: PieceFinding[]
+  /** Of a bit of something that was taken apart: of what, and why it is by itself. */
+  bitOf?: { piece: string; why: string }
   view: FigureView
 }
 
@@ -104,6 +108,10 @@ export type PieceFinding = Pick<Finding, 'code' | 'severity' | 'message' | 'reme
 export interface SortedPack {
   placing: Omit<Placing, 'toBody'>
   pieces: PackedPiece[]
+  /** Pieces that were taken apart. */
+  apart: string[]
+  /** Of pieces that hang on bones: how many these are, which pieces seem the body, and whether all is a figure of its own. */
+  figure: { bones: number; body: string[]; likely: boolean } | null
   /** The body, a rod of one metre, and the pack. */
   beside: FigureView
 }
@@ -122,6 +130,10 @@ export interface PackToMake {
   names: readonly (readonly [string, string])[]
   /** Piece to what of it is mended. */
   mend: readonly (readonly [string, readonly Mendable[]])[]
+  /** Pieces whose slot is sure. */
+  sure: readonly string[]
+  /** Whether it has a body of its own. */
+  own: boolean
 }
 
 export interface KitAddress {

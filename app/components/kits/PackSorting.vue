@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { AXIS_NAMES, fullName, refOf, slotsFor, UNIT_NAMES, UNSURE } from '@idle-tinker/core'
+import { AXIS_NAMES, fullName, refOf, slotsFor, THE_BODY, UNIT_NAMES, UNSURE } from '@idle-tinker/core'
 import { usePack } from '../../composables/usePack'
 import { theBooth } from '../../stage/Booth'
 import { idOf, useProject } from '../../stores/project'
@@ -19,7 +19,12 @@ const bodies = computed(() =>
 )
 const body = ref(bodies.value[0]?.id ?? '')
 const pack = usePack(body)
-const { sorted, problems, busy, give } = pack
+const { sorted, problems, busy, give, own, isOwn } = pack
+/** What a pack with a skeleton can become. */
+const BECOMES = [
+  { own: true, label: 'A body of its own, dressed' },
+  { own: false, label: 'Parts for this body' },
+]
 const name = ref('')
 const percent = (v: number): string => `${Math.round(v * 100)} %`
 
@@ -38,6 +43,7 @@ const standing = computed(() => {
 })
 const slots = computed(() => [
   { id: '', name: 'Leave it out' },
+  ...(pack.isOwn.value ? [{ id: THE_BODY, name: 'The body itself' }] : []),
   ...slotsFor(project.library, refOf(body.value, '')).map(({ id, name: title }) => ({ id, name: title })),
 ])
 
@@ -68,7 +74,8 @@ watch(
       <div class="words">
         <h2>Loose models, sorted</h2>
         <label class="field"
-          >For the body<Select
+          >{{ isOwn ? 'With the slots of' : 'For the body'
+          }}<Select
             v-model="body"
             :options="bodies"
             option-label="name"
@@ -76,6 +83,20 @@ watch(
             size="small"
             data-test="pack-body"
         /></label>
+        <div v-if="sorted?.figure" class="becomes">
+          <span>They hang on {{ sorted.figure.bones }} bones, and become</span>
+          <SelectButton
+            :model-value="isOwn"
+            :options="BECOMES"
+            option-label="label"
+            option-value="own"
+            :allow-empty="false"
+            size="small"
+            aria-label="What they become"
+            data-test="pack-own"
+            @update:model-value="own = $event"
+          />
+        </div>
         <template v-if="sorted">
           <p class="soft">
             They stand {{ sorted.placing.height.toFixed(2) }} m tall, beside the body and a rod of one metre. Is that
@@ -167,6 +188,15 @@ watch(
   align-items: center;
   gap: var(--s2);
   margin-right: var(--s3);
+  font-size: 13px;
+}
+
+.becomes {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: var(--s2);
+  margin-top: var(--s2);
   font-size: 13px;
 }
 

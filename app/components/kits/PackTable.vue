@@ -7,16 +7,18 @@ import type { PackedPiece } from '../../workers/protocol'
 /** The pieces that were brought in, the unsure ones first: where each goes, one by one or many at once, and its health. */
 const props = defineProps<{ pack: ReturnType<typeof usePack>; slots: { id: string; name: string }[] }>()
 const pieces = computed(() => props.pack.sorted.value?.pieces ?? [])
-const chosen = computed(() => props.pack.chosen.value)
 
-/** Those a person should look at first. */
-const rows = computed(() => [...pieces.value].sort((a, b) => a.guesses[0]!.confidence - b.guesses[0]!.confidence))
+/** Those a person should look at first; what comes from one piece stays together where it is as sure. */
+const rows = computed(() => [...pieces.value].sort((a, b) => sureAtFirst(a) - sureAtFirst(b)))
+/** As it was guessed: a row does not leave from under the hand that chooses its slot. */
+const sureAtFirst = (row: PackedPiece) => row.guesses[0]!.confidence
+const sureOf = (row: PackedPiece) => props.pack.sureOf(row)
 const slotOf = (row: PackedPiece) => props.pack.slotOf(row)
 const mendsOf = (row: PackedPiece) => props.pack.mendsOf(row)
 const choose = (ids: Iterable<string>, slot: string) => props.pack.choose(ids, slot)
 const nameOf = (row: PackedPiece) => props.pack.nameOf(row)
 const slotName = (slot: string): string => props.slots.find((s) => s.id === slot)?.name ?? slot
-const unsure = computed(() => rows.value.filter((r) => !chosen.value.has(r.id) && r.guesses[0]!.confidence < UNSURE))
+const unsure = computed(() => rows.value.filter((r) => (sureOf(r) ?? 1) < UNSURE))
 const percent = (v: number): string => `${Math.round(v * 100)} %`
 /** Other guesses are offered from here on. */
 const OFFERED = 0.02
@@ -32,6 +34,18 @@ function mark(some: readonly PackedPiece[], on: boolean): void {
 }
 function chooseMarked(slot: string): void {
   choose(marked.value, slot)
+  marked.value = new Set()
+}
+
+/** Whether a piece was taken apart, and is one thing all the same. */
+const isApart = (row: PackedPiece) => props.pack.sorted.value?.apart.includes(row.id) ?? false
+/** Bits of one piece can be made one again. */
+const joinable = computed(() => {
+  const from = pieces.value.filter((p) => marked.value.has(p.id)).map((p) => p.bitOf?.piece)
+  return from.length > 1 && from[0] !== undefined && from.every((f) => f === from[0])
+})
+function joinMarked(): void {
+  props.pack.join(pieces.value.filter((p) => marked.value.has(p.id)).map((p) => p.id))
   marked.value = new Set()
 }
 
@@ -88,6 +102,7 @@ watch(
       data-test="marked-slot"
       @update:model-value="chooseMarked($event)"
     />
+    <Button v-if="joinable" size="small" text label="Make them one" data-test="join" @click="joinMarked" />
     <Button size="small" text label="Unmark" @click="marked = new Set()" />
   </div>
   <table>
@@ -135,7 +150,31 @@ watch(
             >
               <b>{{ nameOf(row) }}</b>
             </NameField>
-            <br /><span class="soft">{{ row.id.split('#')[0] }}</span>
+            <br />
+            <template v-if="row.bitOf">
+              <span class="soft" data-test="why">{{ row.bitOf.why }}</span>
+              <Button
+                size="small"
+                text
+                label="Make it whole again"
+                :aria-label="`Make whole again what ${nameOf(row)} is of`"
+                data-test="whole"
+                @click="pack.setApart(row.bitOf.piece, false)"
+              />
+            </template>
+            <template v-else>
+              <span class="soft">{{ row.id.split('#')[0] }}</span>
+              <span v-if="isApart(row)" class="soft"> It is one thing.</span>
+              <Button
+                v-else
+                size="small"
+                text
+                label="Take apart"
+                :aria-label="`Take ${nameOf(row)} apart`"
+                data-test="apart"
+                @click="pack.setApart(row.id, true)"
+              />
+            </template>
           </td>
           <td class="figures number">{{ row.triangles.toLocaleString('en') }}</td>
           <td>
@@ -149,8 +188,8 @@ watch(
               @update:model-value="choose([row.id], $event)"
             />
           </td>
-          <td class="figures number" :class="{ care: !chosen.has(row.id) && row.guesses[0]!.confidence < UNSURE }">
-            {{ chosen.has(row.id) ? 'chosen' : percent(row.guesses[0]!.confidence) }}
+          <td class="figures number" :class="{ care: (sureOf(row) ?? 1) < UNSURE }">
+            {{ sureOf(row) === null ? 'chosen' : percent(sureOf(row)!) }}
           </td>
           <td class="others">
             <template v-for="g in row.guesses" :key="g.slot">

@@ -103,7 +103,7 @@ describe('tinker', () => {
       [['--set', 'shoulders='], 'no value of it'],
       [['--set', 'shoulders=0,0,0'], 'no value of it'],
       [['--part', 'hat=crown'], 'There is no part “crown”'],
-      [['--part', 'tail=x'], 'There is no slot “tail”'],
+      [['--part', 'wings=x'], 'There is no slot “wings”'],
     ] as const) {
       const { code, err } = await edit(...args)
       expect([code, err], args.join(' ')).toEqual([1, expect.stringContaining(why)])
@@ -120,6 +120,33 @@ describe('tinker', () => {
     expect(read('same.json')).toEqual(JSON.parse(readFileSync(maren, 'utf8')))
     expect((await shuffle('d.json', '--strength', '2')).err).toContain('from 0 to 1')
     expect((await shuffle('d.json', '--seed', 'x')).err).toContain('whole number')
+  })
+
+  it('takes a shipped figure apart into a body and parts that can be worn again, and says what stands in its way', async () => {
+    await tinker('build', at('tamsin-reke.recipe.json'), '--target', 'near', '--lod', '--out', at('whole.glb'))
+    const split = (input: string, ...args: string[]) => tinker('kit', 'split', input, ...args)
+    const human = ['--body', 'saltwick-folk/human']
+    const told = await split(at('whole.glb'), ...human, '--json', '--out', at('apart'), '--id', 'apart')
+    expect(told).toMatchObject({ code: 0, err: '' })
+    const [placing, ...bits] = told.out.split('\n').map((line) => JSON.parse(line) as Record<string, unknown>)
+    expect(placing).toMatchObject({ placing: { up: 'y', front: 'z', unit: 'm' } })
+    expect(bits.length).toBeGreaterThan(4)
+    for (const bit of bits) expect(bit).toMatchObject({ from: 'whole.glb#0', others: [{}, {}] })
+    expect(bits.filter((b) => b.slot === '@body')).toHaveLength(1)
+    expect((await tinker('check', at('apart'))).out).toMatch(/1 bodies, \d+ parts, all readable/)
+    // what was not asked for is not taken apart, and a kit that is there is not written over
+    expect((await split(at('whole.glb'), ...human, '--out', at('apart'))).err).toContain('There is a kit')
+    expect((await split(at('none.glb'), ...human)).code).toBe(1)
+    expect((await split(at('whole.glb'))).err).toContain('Which body they are for')
+    expect((await split(at('whole.glb'), ...human, '--unit', 'ell')).err).toContain('“ell” is none')
+    // without a skeleton they are parts for the body that is named
+    const pack = at('two')
+    mkdirSync(pack)
+    for (const part of ['coat-quay', 'boots-sea'])
+      copyFileSync(join(KITS_FOLDER, 'saltwick-folk/parts', `${part}.glb`), join(pack, `${part}.glb`))
+    const parts = await split(pack, ...human, '--all', '--out', at('parts'), '--id', 'parts')
+    expect(parts.out).toContain('It is all of the material')
+    expect((await tinker('check', at('parts'))).out).toContain('0 bodies')
   })
 
   it('sorts a pack of loose models into a kit that figures can wear, and says what stands in its way', async () => {

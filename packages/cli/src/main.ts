@@ -6,6 +6,7 @@ import { check, type CheckOptions } from './commands/check.ts'
 import { checkModels } from './commands/checkModels.ts'
 import { editRecipe, shuffleRecipe, type EditOptions, type ShuffleOptions } from './commands/editRecipe.ts'
 import { sortPack, type SortOptions } from './commands/sortPack.ts'
+import { splitFigure, type SplitOptions } from './commands/splitFigure.ts'
 import { writeFigures } from './commands/writeFigures.ts'
 import { KITS } from './places.ts'
 import type { Voice } from './Voice.ts'
@@ -107,6 +108,19 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .addOption(kits)
     .action(async (pack: string, options: SortOptions) => {
       code = await sortPack(pack, options, voice)
+    })
+  command('split <file>', 'takes a dressed figure apart: a body and parts that share its skeleton, or parts alone', kit)
+    .option('--out <folder>', 'the new kit')
+    .option('--body <kit/body>', 'the body that its parts are tried on, and for which they are if it has no skeleton')
+    .option('--up <axis>', 'what is up in the file: x, -x, y … (default: guessed)')
+    .option('--front <axis>', 'what is in front (default: guessed)')
+    .option('--unit <unit>', 'what its numbers count: m, cm, mm, inch, foot (default: guessed)')
+    .option('--id <id>', 'what the new kit is called in files', 'split')
+    .option('--name <name>', 'what it is called')
+    .option('--all', 'take apart every piece, not only whole figures', false)
+    .addOption(kits)
+    .action(async (file: string, options: SplitOptions) => {
+      code = await splitFigure(file, options, voice)
     })
   command('check <pack>', 'looks for what is wrong with the models of a kit, a folder, a zip or a file', kit).action(
     async (pack: string) => {

@@ -1,5 +1,6 @@
 import { beforeAll, describe, expect, it } from 'vitest'
-import { prepareBody, regionLoop } from './body/PreparedBody.ts'
+import { prepareBody } from './body/PreparedBody.ts'
+import { regionLoop } from './body/seams.ts'
 import { mlsWeights } from './body/mlsWeights.ts'
 import { overBudget } from './budget/costs.ts'
 import { Reducer, reducerReady } from './budget/reduceMesh.ts'

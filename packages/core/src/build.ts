@@ -175,7 +175,7 @@ export class Builder {
     }
     return {
       figure,
-      problems: [...resolution.problems, ...look.problems, ...measured.problems],
+      problems: [...resolution.problems, ...dressed.outfit.problems, ...look.problems, ...measured.problems],
       done: this.done,
     }
   }

@@ -33,9 +33,16 @@ const parts = [...kits.values()].flatMap((kit) =>
   [...kit.parts.values()].map(({ def, mesh }) => ({ kit, def, mesh, name: `${kit.manifest.id}/${def.id}` })),
 )
 
+/** The kit and the body that a part is made for: its own kit's, or another's. */
+function homeOf({ kit, def }: Pick<(typeof parts)[number], 'kit' | 'def'>) {
+  const [body, home] = def.bodies[0]!.split('/').toReversed() as [string, string?]
+  return { home: home === undefined ? kit : kits.get(home)!, body }
+}
+
 /** A bare figure with one part on. */
 function wearing({ kit, def }: (typeof parts)[number], sliders: Record<string, number> = {}) {
-  const recipe = setPart(newRecipe(kit, def.bodies[0]!, def.name), def.slot, partReference(kit, def.id))
+  const { home, body } = homeOf({ kit, def })
+  const recipe = setPart(newRecipe(home, body, def.name), def.slot, partReference(kit, def.id))
   return builder.build({ ...recipe, sliders }, near)
 }
 
@@ -97,10 +104,13 @@ describe('every part of the demo kits', () => {
     },
   )
 
-  it.each(parts.filter((p) => p.def.how !== 'attached').map((p) => [p.name, p] as const))(
+  // what has a form of its own, as another kind of head, lies where that is
+  const lying = parts.filter(({ def }) => def.how === 'worn' || (def.how === 'replaces' && def.fit !== 'shape'))
+  it.each(lying.map((p) => [p.name, p] as const))(
     '%s lies on its body: no point floats far from it, none is deep inside',
     (_n, { kit, def, mesh }) => {
-      const body = prepareBody(kit.bodies.get(def.bodies[0]!)!)
+      const { home, body: id } = homeOf({ kit, def })
+      const body = prepareBody(home.bodies.get(id)!)
       const distances = Array.from({ length: mesh.positions.length / 3 }, (_, i) => {
         const place = body.surface.nearest(
           mesh.positions[i * 3]!,

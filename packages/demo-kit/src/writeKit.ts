@@ -2,8 +2,8 @@ import type { BodyDef, KitManifest, PartDef } from '@idle-tinker/core'
 import { planOf, prepareBody, readKit, regionLoop } from '@idle-tinker/core'
 import { Dummy } from './model/garment.ts'
 import { surfaceOf } from './model/bake.ts'
-import type { Point, Sculpt } from './model/Sculpt.ts'
-import { sub, type V3 } from './model/vector.ts'
+import type { Face, Point, Sculpt } from './model/Sculpt.ts'
+import { mean, sub, type V3 } from './model/vector.ts'
 import { writeGlb } from './model/writeGlb.ts'
 import type { PartSpec } from './folk/parts/spec.ts'
 import type { SliderSpec } from './folk/sliders/fields.ts'
@@ -30,9 +30,16 @@ export interface BodySource {
   limbs: NonNullable<BodyDef['limbs']>
   /** Places in body units. */
   sockets: BodyDef['sockets']
-  seams: { id: string; name: string; region: string }[]
+  /** Around a whole region, or around some faces of the body. */
+  seams: { id: string; name: string; region: string; faces?: (f: Face) => boolean }[]
   defaults: Record<string, string>
   parts: PartSpec[]
+}
+
+/** Parts for a body of another kit, modeled on it. */
+export interface GuestSource extends Pick<BodySource, 'scale' | 'sculpt' | 'sockets' | 'parts'> {
+  /** As "kit/body". */
+  id: string
 }
 
 export interface KitSource {
@@ -51,6 +58,7 @@ export interface KitSource {
     | 'clips'
   >
   bodies: BodySource[]
+  guests?: GuestSource[]
 }
 
 const round = (v: number) => Math.round(v * 1e5) / 1e5
@@ -124,6 +132,9 @@ export async function writeKit(source: KitSource): Promise<Map<string, Uint8Arra
       ...(body.limbs.length ? { limbs: body.limbs } : {}),
       defaults: body.defaults,
     })
+  }
+  for (const body of [...source.bodies, ...(source.guests ?? [])]) {
+    const dummy = new Dummy(body.sculpt)
     for (const spec of body.parts) {
       const { make, morphs, skin, alsoOn = [], ...def } = spec
       const sculpt = make(dummy)
@@ -168,11 +179,23 @@ async function addSeams(
     const model = kit.bodies.get(body.id)
     if (!model) throw new Error(problems.map((p) => `${p.where}: ${p.message}`).join('\n'))
     const prepared = prepareBody(model)
-    manifest.bodies.find((b) => b.id === body.id)!.seams = body.seams.map((seam) => ({
+    manifest.bodies.find((b) => b.id === body.id)!.seams = body.seams.map(({ faces, ...seam }) => ({
       ...seam,
-      points: regionLoop(prepared, seam.region).map((p) =>
-        metres(model.mesh.positions.subarray(p * 3, p * 3 + 3) as unknown as number[], 1),
-      ),
+      ...(faces
+        ? seamAround(body, faces)
+        : {
+            points: regionLoop(prepared, seam.region).map((p) =>
+              metres(model.mesh.positions.subarray(p * 3, p * 3 + 3) as unknown as number[], 1),
+            ),
+          }),
     }))
   }
+}
+
+/** The longest border of some faces of a body, and a place among them. */
+function seamAround({ sculpt, scale }: BodySource, faces: (f: Face) => boolean) {
+  const area = sculpt.peel(faces)
+  const loop = area.rims().sort((a, b) => b.length - a.length)[0]!
+  const within = mean(area.faces[0]!.v.map((i) => area.at(i)))
+  return { points: loop.map((i) => metres(area.at(i), scale)), within: metres(within, scale) }
 }

@@ -18,56 +18,85 @@ import {
   UNSURE,
   type BodyModel,
   type Kit,
+  type Pack,
   type PackFiles,
+  type Placing,
   type PlacingGiven,
+  type Problem,
   type Read,
+  type SlotKnowledge,
 } from '@idle-tinker/core'
 import { infoOf, makeFolder, readFolder, readKitFolders, writeWhole } from '../files.ts'
 import type { Voice } from '../Voice.ts'
 
-export interface SortOptions {
-  out?: string
+/** How a pack is read, and on what body it is tried. */
+export interface PackOptions {
   body?: string
   up?: string
   front?: string
   unit?: string
-  id: string
-  name?: string
-  mend: boolean
   kits: string[]
 }
 
-/** Tells where the pieces of a pack go on a body, and makes a kit of them. */
-export async function sortPack(input: string, options: SortOptions, voice: Voice): Promise<number> {
+export interface SortOptions extends PackOptions {
+  out?: string
+  id: string
+  name?: string
+  mend: boolean
+}
+
+/** A pack that was read, the body it is tried on, and how it lies there. */
+export interface OpenPack {
+  pack: Pack
+  kits: ReadonlyMap<string, Kit>
+  knowledge: SlotKnowledge
+  placing: Placing
+}
+
+/** Reads a pack and tells how it lies; null where that cannot be, which is told. */
+export async function openPack(input: string, options: PackOptions, voice: Voice): Promise<OpenPack | null> {
+  const refuse = (problems: readonly Problem[]) => {
+    voice.tell(problems)
+    return null
+  }
   const given = givenIn(options)
-  if (!given.value) return voice.tell(given.problems)
+  if (!given.value) return refuse(given.problems)
   const files = await packFiles(input)
-  if (!files.value) return voice.tell(files.problems)
+  if (!files.value) return refuse(files.problems)
   const { kits, problems } = await readKitFolders(options.kits)
-  if (hasErrors(problems)) return voice.tell(problems)
+  if (hasErrors(problems)) return refuse(problems)
   const body = bodyNamed(kits, options.body)
-  if (!body.value) return voice.tell(body.problems)
+  if (!body.value) return refuse(body.problems)
   const pack = await readPack(files.value)
   voice.tell(pack.problems)
-  if (!pack.value) return 1
+  if (!pack.value) return null
 
   const knowledge = learnSlots(kits, body.value)
   const faults = slotFaults(knowledge)
-  if (faults.length) return voice.tell(faults)
+  if (faults.length) return refuse(faults)
   const placing = placePack(pack.value, knowledge, given.value)
   const { up, front, unit, sure, height } = placing
-  const percent = (v: number) => `${Math.round(v * 100)} %`
   voice.say(
     `Up is ${up} (${percent(sure.up)}), the front ${front} (${percent(sure.front)}), the unit ${unit} (${percent(sure.unit)}): ${height.toFixed(2)} m tall.`,
     { placing: { up, front, unit, sure, height } },
   )
-  const findings = new Map(pack.value.pieces.map((piece) => [piece.id, healthOf(piece)]))
-  const sorted = sort(pack.value, placing, knowledge)
+  return { pack: pack.value, kits, knowledge, placing }
+}
+
+export const percent = (v: number) => `${Math.round(v * 100)} %`
+
+/** Tells where the pieces of a pack go on a body, and makes a kit of them. */
+export async function sortPack(input: string, options: SortOptions, voice: Voice): Promise<number> {
+  const open = await openPack(input, options, voice)
+  if (!open) return 1
+  const { pack, kits, knowledge, placing } = open
+  const findings = new Map(pack.pieces.map((piece) => [piece.id, healthOf(piece)]))
+  const sorted = sort(pack, placing, knowledge)
   sorted.forEach(({ piece, guesses, odd }, i) => {
     const [best, ...others] = guesses.slice(0, 3)
     const found = [...findings.get(piece)!, ...odd]
     const doubt = best!.confidence < UNSURE ? ` ? or ${others.map((g) => g.slot).join(', ')}` : ''
-    const { names } = pack.value!.pieces[i]!
+    const { names } = pack.pieces[i]!
     const lines = [
       `${piece}: ${best!.slot} (${percent(best!.confidence)})${doubt}`,
       ...found.map((f) => `  ${f.message}`),
@@ -86,10 +115,10 @@ export async function sortPack(input: string, options: SortOptions, voice: Voice
 
   const mended = options.mend
     ? mendPack(
-        pack.value,
+        pack,
         new Map([...findings].map(([id, f]) => [id, new Set(f.map((one) => one.code).filter(isMendable))])),
       )
-    : pack.value
+    : pack
   const made = await packKit(mended, placing, knowledge, kits, {
     id: options.id,
     name: options.name ?? options.id,
@@ -100,7 +129,7 @@ export async function sortPack(input: string, options: SortOptions, voice: Voice
   return voice.tell(await writeKit(made.value, options.out))
 }
 
-async function writeKit(files: PackFiles, folder: string) {
+export async function writeKit(files: PackFiles, folder: string) {
   if (await infoOf(join(folder, 'kit.json')))
     return [problem('kit-there', folder, 'There is a kit in this folder already.', 'Name another folder.')]
   const problems = await makeFolder(folder)
@@ -132,7 +161,7 @@ function bodyNamed(kits: ReadonlyMap<string, Kit>, name: string | undefined): Re
   return { value: null, problems: [problem('body-unknown', '--body', message, there)] }
 }
 
-function givenIn({ up, front, unit }: SortOptions): Read<PlacingGiven> {
+function givenIn({ up, front, unit }: PackOptions): Read<PlacingGiven> {
   const problems = [
     ['--up', up, AXIS_NAMES] as const,
     ['--front', front, AXIS_NAMES] as const,

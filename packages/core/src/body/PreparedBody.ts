@@ -182,27 +182,3 @@ export function regionsOfTriangles(model: BodyModel, triangles: Uint32Array): Ui
     return best
   })
 }
-
-/** The points on the border of a region, as one closed loop running with its triangles; empty if it is not one loop. */
-export function regionLoop(body: PreparedBody, region: string): number[] {
-  const r = body.model.def.regions.findIndex((x) => x.id === region)
-  const next = new Map<number, number>()
-  const inside = new Set<string>()
-  const edges: [number, number][] = []
-  for (let t = 0; t < body.regionOf.length; t++) {
-    if (body.regionOf[t] !== r) continue
-    for (let k = 0; k < 3; k++) {
-      const a = body.triangles[t * 3 + k]!
-      const b = body.triangles[t * 3 + ((k + 1) % 3)]!
-      edges.push([a, b])
-      inside.add(`${a} ${b}`)
-    }
-  }
-  for (const [a, b] of edges) if (!inside.has(`${b} ${a}`)) next.set(a, b)
-  if (next.size === 0) return []
-  const start = Math.min(...next.keys())
-  const loop = [start]
-  for (let at = next.get(start); at !== undefined && at !== start && loop.length <= next.size; at = next.get(at))
-    loop.push(at)
-  return loop.length === next.size ? loop : []
-}

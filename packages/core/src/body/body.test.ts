@@ -4,7 +4,8 @@ import type { Recipe } from '../recipe/schema.ts'
 import { demoKit, shapeOf } from '../testing/demoKits.ts'
 import { followDelta, packFollowing, sparseMorph } from './followers.ts'
 import { mlsWeights } from './mlsWeights.ts'
-import { prepareBody, regionLoop } from './PreparedBody.ts'
+import { prepareBody } from './PreparedBody.ts'
+import { regionLoop } from './seams.ts'
 import { activeDeltas, applyDeltas, shapeLandmarks } from './shapeBody.ts'
 
 const folk = await demoKit('saltwick-folk')

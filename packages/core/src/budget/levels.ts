@@ -65,17 +65,19 @@ export function withoutTriangles(mesh: Mesh, drop: Uint8Array): Mesh {
 
 /**
  * The pieces of a reduced mesh. Reduction keeps triangles in their order and makes points and
- * corners as triangles need them, so each piece is one run of all three.
+ * corners as triangles need them, so each piece is one run of all three. A triangle belongs to the
+ * last piece that any of its points comes from: what meets a seam shares points with the body.
  */
 export function reducedPieces(mesh: Mesh, pieces: readonly Piece[], cameFrom: Uint32Array): Piece[] {
-  const origin = (triangle: number) => cameFrom[mesh.cornerPoints[mesh.indices[triangle * 3]!]!]!
+  const origin = (triangle: number) =>
+    Math.max(...[0, 1, 2].map((k) => cameFrom[mesh.cornerPoints[mesh.indices[triangle * 3 + k]!]!]!))
   const total = triangleCount(mesh)
   let [point, corner, triangle] = [0, 0, 0]
   return pieces.map((piece) => {
     const [fromPoint, fromCorner, fromTriangle] = [point, corner, triangle]
     while (triangle < total && origin(triangle) < piece.points[1]) triangle++
     while (point < cameFrom.length && cameFrom[point]! < piece.points[1]) point++
-    while (corner < mesh.cornerPoints.length && mesh.cornerPoints[corner]! < point) corner++
+    for (const c of mesh.indices.subarray(fromTriangle * 3, triangle * 3)) corner = Math.max(corner, c + 1)
     return { ...piece, points: [fromPoint, point], corners: [fromCorner, corner], triangles: [fromTriangle, triangle] }
   })
 }

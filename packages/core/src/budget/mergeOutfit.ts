@@ -2,6 +2,7 @@ import type { Mesh, Morph } from '../mesh/Mesh.ts'
 import type { ActiveDelta } from '../body/shapeBody.ts'
 import type { PreparedBody } from '../body/PreparedBody.ts'
 import { deltaOf, type BoundPart } from '../dress/bindPart.ts'
+import { APART } from '../dress/joinSeam.ts'
 import { isCloth } from '../dress/Layer.ts'
 import type { Outfit } from '../dress/outfit.ts'
 import { PairMemory } from '../dress/pairMemory.ts'
@@ -63,6 +64,8 @@ interface Source {
   bonesBefore: number
   hidden: Uint8Array
   lining: Uint8Array | null
+  /** The body's point that each of its points is one with, or `APART`. */
+  weld: Uint32Array | null
 }
 
 /** A movement that moves nothing farther than this acts nowhere, metres of a grown person. */
@@ -161,6 +164,7 @@ export function mergeOutfit(outfit: Outfit): Merged {
       bonesBefore: 0,
       hidden: outfit.hiddenBody,
       lining: null,
+      weld: null,
     },
     ...outfit.layers.map(({ instance, slot, bound, rest }, i): Source => ({
       instance,
@@ -178,6 +182,7 @@ export function mergeOutfit(outfit: Outfit): Merged {
       bonesBefore: outfit.layers.slice(0, i).reduce((n, l) => n + l.bound.bones.length, 0),
       hidden: outfit.hiddenLayers[i]!,
       lining: outfit.linings[i]!,
+      weld: bound.joined?.weld ?? null,
     })),
   ]
   const points = sources.reduce((n, s) => n + s.mesh.positions.length / 3, 0)
@@ -222,7 +227,10 @@ export function mergeOutfit(outfit: Outfit): Merged {
       for (let k = 0; k < 3; k++) {
         const corner = mesh.indices[t * 3 + k]!
         if (cornerOf[corner]! < 0) {
-          cornerOf[corner] = cornerPoints.push(base + mesh.cornerPoints[corner]!) - 1
+          const point = mesh.cornerPoints[corner]!
+          // what meets a seam has the body's own points there: one surface, shaded and reduced as one
+          const welded = source.weld ? source.weld[point]! : APART
+          cornerOf[corner] = cornerPoints.push(welded === APART ? base + point : welded) - 1
           softness.push(mesh.softness[corner]!)
           shades.push(mesh.shades[corner]!)
           regions.push(regionOf[mesh.regions[corner]!]!)

@@ -2,7 +2,8 @@ import { Matrix4, Vector3 } from 'three'
 import { packFollowing, type Following } from '../body/followers.ts'
 import { halfOf, halvesOf } from '../body/halves.ts'
 import { mlsWeights } from '../body/mlsWeights.ts'
-import { regionLoop, type PreparedBody } from '../body/PreparedBody.ts'
+import type { PreparedBody } from '../body/PreparedBody.ts'
+import { seamArea } from '../body/seams.ts'
 import type { PartBone, PartModel } from '../kit/Kit.ts'
 import { pointNeighbours, type Packed } from '../mesh/adjacency.ts'
 import { pointTriangles, type Morph } from '../mesh/Mesh.ts'
@@ -11,13 +12,16 @@ import type { NearestPlace } from '../mesh/Surface.ts'
 import { carrySkin, denseSkin, type DenseSkin } from './carrySkin.ts'
 import { easeSkin } from './easeSkin.ts'
 import { keepLegsApart } from './keepLegsApart.ts'
+import { APART, joinSeam, type Joined } from './joinSeam.ts'
 import { kept, type Codec } from './kept.ts'
 import { PairMemory } from './pairMemory.ts'
 import { standingOut } from './spots.ts'
+import { followWhole } from './followWhole.ts'
 import { carryDelta, createTie, hangingOf, shareWithNeighbours, type Tie } from './tie.ts'
 
 /** A part made to follow one body: worked out once a pair, used by every figure. */
 export interface BoundPart {
+  /** Of one that meets a seam: with its edge drawn on to it, if it had to be. */
   part: PartModel
   /** Where the part lies on the body's rest shape: xyz a point, metres. */
   rest: Float32Array
@@ -35,6 +39,8 @@ export interface BoundPart {
   jointTie: Tie | null
   /** Distance to the body in the rest shape, metres; how freely the point hangs. */
   distances: Float32Array
+  /** How it meets its seam; null where it has none, or does not. */
+  joined: Joined | null
 }
 
 /** A point this far from a grown person's body follows its neighbours more than the surface below it, metres. */
@@ -82,10 +88,16 @@ interface Row {
  * least squares. Because the tie is linear, the body's sliders become sliders of the part.
  * Points that hang free (a coat's skirt) share their ties with their neighbours.
  */
-function bindToSurface(body: PreparedBody, part: PartModel): BoundPart {
+function bindToSurface(body: PreparedBody, given: PartModel): BoundPart {
+  const joined = joinSeam(body, given)
+  const part = joined?.part ?? given
   const { mesh } = part
   const triangles = pointTriangles(mesh)
-  const tied = kept(body, 'tie', [part.hash], TIED, () => tieToSurface(body, part, triangles))
+  const tied = kept(body, 'tie', [part.hash], TIED, () =>
+    part.def.how === 'replaces' && part.def.fit === 'shape'
+      ? tieToShape(body, part, triangles, joined)
+      : tieToSurface(body, part, triangles, joined),
+  )
   const { neighbours, share, joints, weights, distances, rows } = tied
   return {
     part,
@@ -97,6 +109,7 @@ function bindToSurface(body: PreparedBody, part: PartModel): BoundPart {
     weights,
     ...tieBones(body, part),
     distances,
+    joined,
   }
 }
 
@@ -131,22 +144,22 @@ const TIED: Codec<Tied> = {
   }),
 }
 
-function tieToSurface(body: PreparedBody, part: PartModel, triangles: Uint32Array): Tied {
+function tieToSurface(body: PreparedBody, part: PartModel, triangles: Uint32Array, joined: Joined | null): Tied {
   const { mesh } = part
   const { mesh: skin, def } = body.model
   const count = mesh.positions.length / 3
   const normals = pointNormals(mesh.positions, triangles)
   const binds = part.def.how === 'worn' && part.def.binds?.length ? new Set(part.def.binds) : null
   const allowed = (t: number) => !binds || binds.has(def.regions[body.regionOf[t]!]?.id ?? '')
-  const seam = part.def.how === 'replaces' ? seamPoints(body, part) : []
+  const seam = part.def.how === 'replaces' && !joined ? (seamArea(body, part.def.seam)?.loop ?? []) : []
 
   const rows: Row[] = []
   const distances = new Float32Array(count)
   const dense = denseSkin(count, body.model.bones.length, part.bones.length)
   for (let p = 0; p < count; p++) {
     const at = placeOf(mesh.positions, p)
-    const onSeam = seam.find((s) => distanceTo(skin.positions, s, at) < 1e-4)
-    if (onSeam !== undefined) {
+    const onSeam = joined ? joined.weld[p]! : (seam.find((s) => distanceTo(skin.positions, s, at) < 1e-4) ?? APART)
+    if (onSeam !== APART) {
       rows.push({ sources: [onSeam], weights: [1] })
       carrySkin(dense, p, skin, [onSeam], [1])
       continue
@@ -170,7 +183,18 @@ function tieToSurface(body: PreparedBody, part: PartModel, triangles: Uint32Arra
     keepLegsApart(body, mesh.positions, triangles, dense)
     easeSkin(dense, mesh.positions, neighbours, body.scale)
   }
-  return { rows: packFollowing(rows), neighbours, share, ...dense.strongest(mesh), distances }
+  const skinned = ownSkin(body, part) ?? dense.strongest(mesh)
+  return { rows: packFollowing(rows), neighbours, share, ...skinned, distances }
+}
+
+/** The skin a part's model came with, by the body's bones; null where it has none, or the body lacks one of them. */
+function ownSkin(body: PreparedBody, { skin, mesh }: PartModel): Pick<BoundPart, 'joints' | 'weights'> | null {
+  if (!skin || mesh.weights.some((w) => w > 0)) return null
+  const index = new Map(body.model.bones.map((b, i) => [b.name, i]))
+  const boneOf = skin.names.map((name) => index.get(name))
+  if (skin.weights.some((w, i) => w > 0 && boneOf[skin.joints[i]!] === undefined)) return null
+  for (let p = 0; p < skin.weights.length; p += 4) if (skin.weights[p] === 0) return null
+  return { joints: skin.joints.map((j, i) => (skin.weights[i]! > 0 ? boneOf[j]! : 0)), weights: skin.weights }
 }
 
 const placeOf = (positions: ArrayLike<number>, p: number): Place => [
@@ -269,9 +293,21 @@ function ringOf(body: PreparedBody, triangle: number, corners: readonly number[]
   return ring
 }
 
-function seamPoints(body: PreparedBody, { def }: PartModel): number[] {
-  const seam = def.how === 'replaces' ? body.model.def.seams.find((s) => s.id === def.seam) : undefined
-  return seam ? regionLoop(body, seam.region) : []
+/** Ties a part to what it replaces as a whole: see `followWhole`. */
+function tieToShape(body: PreparedBody, part: PartModel, triangles: Uint32Array, joined: Joined | null): Tied {
+  const { mesh, def, bones } = part
+  const count = mesh.positions.length / 3
+  const area = def.how === 'replaces' ? seamArea(body, def.seam) : null
+  if (!area) return tieToSurface(body, part, triangles, joined)
+  const dense = denseSkin(count, body.model.bones.length, bones.length)
+  const rows = followWhole(body, area, part, joined, dense)
+  return {
+    rows: packFollowing(rows),
+    neighbours: pointNeighbours(triangles, count),
+    share: new Float32Array(count),
+    ...dense.strongest(mesh),
+    distances: new Float32Array(count).fill(1),
+  }
 }
 
 /** Where an attached part sits: its origin, how it is turned, the points it follows and the bones it hangs on. */
@@ -339,6 +375,7 @@ function bindAttached(body: PreparedBody, part: PartModel, seat = seatOf(body, p
         )
       : null,
     distances: new Float32Array(count).fill(1),
+    joined: null,
   }
 }
 

@@ -1,4 +1,5 @@
 import type { PreparedBody } from '../body/PreparedBody.ts'
+import { facesOfRegion, seamArea } from '../body/seams.ts'
 import { Surface } from '../mesh/Surface.ts'
 import type { BoundPart } from './bindPart.ts'
 import { checkPoses, poseCount, poseLayer } from './checkPoses.ts'
@@ -117,7 +118,8 @@ function liningOf(body: PreparedBody, bound: BoundPart): Uint8Array {
 function hideReplaced(body: PreparedBody, layer: Layer, hidden: Uint8Array): void {
   const def = layer.bound.part.def
   if (def.how !== 'replaces') return
-  const region = body.model.def.seams.find((s) => s.id === def.seam)?.region
-  const index = body.model.def.regions.findIndex((r) => r.id === region)
-  for (let t = 0; t < hidden.length; t++) if (body.regionOf[t] === index) hidden[t] = 1
+  const faces = seamArea(body, def.seam)?.faces ?? facesOfRegion(body, regionOfSeam(body, def.seam))
+  for (let t = 0; t < hidden.length; t++) if (faces[t]) hidden[t] = 1
 }
+
+const regionOfSeam = (body: PreparedBody, id: string) => body.model.def.seams.find((s) => s.id === id)?.region ?? ''

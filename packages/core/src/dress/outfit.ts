@@ -1,4 +1,5 @@
 import { Memory } from '../base/Memory.ts'
+import type { Problem } from '../base/problem.ts'
 import type { Arrays } from '../base/Shelf.ts'
 import { addDelta, applyDeltas, type ActiveDelta } from '../body/shapeBody.ts'
 import type { PreparedBody } from '../body/PreparedBody.ts'
@@ -11,6 +12,7 @@ import type { ResolvedPart } from '../recipe/resolve.ts'
 import type { Nudge } from '../recipe/schema.ts'
 import { bindPart, bindRider, cornersOf, deltaOf, type BoundPart } from './bindPart.ts'
 import { anchorPoints, letOut, pushClear, type Anchors } from './clearance.ts'
+import { seamProblems } from './joinSeam.ts'
 import { findCovered, surfacesOf, type Covered } from './cover.ts'
 import { kept, type Codec } from './kept.ts'
 import { compareLayers, isCloth, layerNumber, type Layer } from './Layer.ts'
@@ -27,6 +29,8 @@ export interface Outfit extends Covered {
   bones: PartBone[]
   /** The limbs that these make. */
   limbs: Limb[]
+  /** What is to be said of seams. */
+  problems: Problem[]
 }
 
 /** How deep a part may be sunk at rest in skin or cloth and still be pulled out; deeper is on purpose, metres. */
@@ -59,7 +63,10 @@ const presses = new PairMemory<BoundPart, BoundPart, Map<string, Press>>()
 export function assembleOutfit(body: PreparedBody, parts: readonly ResolvedPart[]): Outfit {
   const layers = layersOf(body, parts)
   layers.forEach((outer, i) => arrange(body, outer, layers.slice(0, i)))
-  return { body, layers, ...bonesOf(body, layers), ...findCovered(body, layers) }
+  const problems = layers.flatMap(({ slot, bound }) =>
+    seamProblems(body, bound.part, bound.joined, `recipe/parts/${slot}`),
+  )
+  return { body, layers, problems, ...bonesOf(body, layers), ...findCovered(body, layers) }
 }
 
 function layersOf(body: PreparedBody, parts: readonly ResolvedPart[]): Layer[] {

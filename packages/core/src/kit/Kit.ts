@@ -32,6 +32,8 @@ export interface PartModel {
   mesh: Mesh
   paints: ReadonlyMap<string, Paint>
   bones: PartBone[]
+  /** The skin of its model as the body's own bones have it, where it moves by that: four a point, by the names' numbers. */
+  skin?: { names: string[]; joints: Uint16Array; weights: Float32Array }
   /** A spot on a surface, the body's or another instance's, where it sits instead of at its socket. */
   spot?: {
     on?: { instance: string; part: string }

@@ -1,4 +1,6 @@
 import { hasErrors, problem, type Problem, type Read } from '../base/problem.ts'
+import { areaWithin } from '../mesh/loops.ts'
+import { pointTriangles } from '../mesh/Mesh.ts'
 import { checkPlan } from './checkManifest.ts'
 import { movementsOf } from './movements.ts'
 import { planOf } from './library.ts'
@@ -127,9 +129,17 @@ function checkNames(manifest: KitManifest, def: BodyDef, model: Model, bones: Re
     if (!bones.has(socket.bone))
       miss('bone-unknown', `sockets/${i}`, `There is no bone “${socket.bone}”.`, 'Name a bone that has a landmark.')
   })
-  def.seams.forEach((seam, i) => {
-    if (!regions.has(seam.region))
-      miss('region-unknown', `seams/${i}`, `There is no region “${seam.region}”.`, 'Name one of the body’s.')
+  const triangles = pointTriangles(model.mesh)
+  def.seams.forEach(({ name, region, points, within }, i) => {
+    if (!regions.has(region))
+      miss('region-unknown', `seams/${i}`, `There is no region “${region}”.`, 'Name one of the body’s.')
+    if (within && !areaWithin(model.mesh.positions, triangles, points, within))
+      miss(
+        'seam-broken',
+        `seams/${i}`,
+        `The points of “${name}” are no closed loop of the body's edges.`,
+        'List its vertices in order, each joined to the next by an edge.',
+      )
   })
   def.limbs?.forEach((limb, i) => {
     for (const bone of limb.bones)

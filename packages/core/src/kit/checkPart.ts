@@ -1,11 +1,13 @@
 import { hasErrors, problem, type Problem, type Read } from '../base/problem.ts'
+import { openLoops } from '../mesh/loops.ts'
+import { pointTriangles } from '../mesh/Mesh.ts'
 import { checkPartOnBody, refOf, slotsFor } from './library.ts'
 import { boneFault } from './plan.ts'
 import type { BodyModel, PartBone, PartModel } from './Kit.ts'
 import type { Model } from './readModel.ts'
 import type { KitManifest, PartDef } from './schema.ts'
 
-type Checked = Pick<PartModel, 'mesh' | 'paints' | 'bones'>
+type Checked = Pick<PartModel, 'mesh' | 'paints' | 'bones' | 'skin'>
 
 /** How near a vertex must lie to every point of a seam that the part has to meet, metres. */
 const SEAM_REACH = 1e-4
@@ -48,11 +50,28 @@ export function checkPart(
       )
   const bones = partBones(def, model, problems, where)
   problems.push(...checkLimbs(def, where))
+  const own = def.how === 'worn' && def.skin === 'own'
+  if (own && model.mesh.weights.every((w) => w === 0))
+    problems.push(
+      problem(
+        'skin-missing',
+        def.file,
+        'It is to move by its own skin, and has none.',
+        'Skin it, or leave “skin” out.',
+      ),
+    )
   if (hasErrors(problems)) return { value: null, problems }
-  return { value: { mesh: onPartBones(model, bones), paints: model.paints, bones }, problems }
+  const skin = own && {
+    skin: {
+      names: model.joints.map((j) => j.name),
+      joints: model.mesh.joints,
+      weights: model.mesh.weights,
+    },
+  }
+  return { value: { mesh: onPartBones(model, bones), paints: model.paints, bones, ...skin }, problems }
 }
 
-/** A part that replaces a region must have a vertex at every point of the seam. */
+/** A part that replaces something must have a vertex at every point of the seam, or an edge that can be drawn on to it. */
 function checkSeam(
   def: PartDef & { how: 'replaces' },
   { mesh }: Model,
@@ -62,13 +81,13 @@ function checkSeam(
   const seam = body?.def.seams.find((s) => s.id === def.seam)
   if (!seam) return []
   const gap = Math.max(0, ...seam.points.map((at) => nearestVertex(mesh.positions, at)))
-  if (gap <= SEAM_REACH) return []
+  if (gap <= SEAM_REACH || openLoops(pointTriangles(mesh)).length > 0) return []
   return [
     problem(
       'seam-open',
       `${where}/seam`,
       `The part does not meet the seam “${seam.name}”: it is ${(gap * 1000).toFixed(1)} mm away at the worst point.`,
-      'Give it a vertex at every point of the seam.',
+      'Leave it open there, or give it a vertex at every point of the seam.',
     ),
   ]
 }

@@ -127,8 +127,14 @@ export const BodySchema = Type.Object(
     /** Named places in the rest shape, metres. One named like a bone is that bone's joint. */
     landmarks: list(Type.Object({ id: Id, at: Vec3 }, closed), 400),
     sockets: list(Type.Object({ id: Id, name: Name, bone: Id, at: Vec3 }, closed), 100),
-    /** Closed loops where a part that replaces a region must meet the rest. */
-    seams: list(Type.Object({ id: Id, name: Name, region: Id, points: list(Vec3, 200) }, closed), 60),
+    /**
+     * Closed loops of the body's own edges, around what a part may replace: all of the region; or, with a place
+     * `within` it, what lies on that side of the loop (one of two hands, a patch out of which a tail grows).
+     */
+    seams: list(
+      Type.Object({ id: Id, name: Name, region: Id, points: list(Vec3, 200), within: Type.Optional(Vec3) }, closed),
+      60,
+    ),
     /** Bones beyond the plan. */
     bones: list(BoneSchema, 120),
     /** Limbs beyond the plan's: chains of such bones. */
@@ -196,6 +202,8 @@ export const PartSchema = Type.Union([
       binds: Type.Optional(list(Id, 20)),
       /** Slots whose parts are drawn in beneath it: hair under a hat, a shirt under a belt. */
       presses: Type.Optional(list(Id, 20)),
+      /** own: it moves by the skin of its own model, whose joints are the body's bones; else by what it lies on. */
+      skin: Type.Optional(Type.Literal('own')),
     },
     closed,
   ),
@@ -211,7 +219,19 @@ export const PartSchema = Type.Union([
     },
     closed,
   ),
-  Type.Object({ ...partCommon, how: Type.Literal('replaces'), seam: Id }, closed),
+  Type.Object(
+    {
+      ...partCommon,
+      how: Type.Literal('replaces'),
+      seam: Id,
+      /**
+       * surface (if not said): follows the body's surface where it lies on it, as a shin in place of a shin;
+       * shape: keeps its form, takes on the size of what it replaces, and moves with the bone of that.
+       */
+      fit: Type.Optional(Type.Union([Type.Literal('surface'), Type.Literal('shape')])),
+    },
+    closed,
+  ),
 ])
 
 export const ColorRegionSchema = Type.Object(

@@ -11,7 +11,11 @@ export interface PackPiece {
   /** In order of use; each triangle's is one of them. */
   materials: PackMaterial[]
   materialOf: Uint16Array
+  /** What its vertices hang on: four of the pack's joints each, strongest first, and how much; null without a skin. */
+  skin: { joints: Uint16Array; weights: Float32Array } | null
   found: PieceFacts
+  /** Of a bit of something that was taken apart: of which piece, and why it is by itself. */
+  bitOf?: { piece: string; why: string }
 }
 
 /** What its file had of a piece that is not kept: told in the report of its health. */
@@ -32,6 +36,8 @@ export interface PieceFacts {
 
 export interface PackMaterial {
   name: string
+  /** What the file calls the material it is of, where it is one color of several. */
+  of?: string
   /** Its one color, as #rrggbb. */
   color: string
   /** Whether it has a picture that is more than a few colors, which is not taken along; the color is the mean of it. */
@@ -42,5 +48,12 @@ export interface PackMaterial {
 export interface Pack {
   pieces: PackPiece[]
   /** Joints that meshes hang on, in the file's own unit and axes. */
-  joints: { name: string; at: [number, number, number] }[]
+  joints: PackJoint[]
+}
+
+export interface PackJoint {
+  name: string
+  at: [number, number, number]
+  /** The nearest joint above it, -1 if there is none. */
+  parent: number
 }

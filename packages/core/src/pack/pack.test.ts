@@ -64,7 +64,7 @@ describe('a pack of loose models', () => {
       ['LeftFoot', [1, 0, 0]],
       ['RightFoot', [-1, 0, 0]],
     ] as const
-    const joints = bones.map(([name, at]) => ({ name, at: [...at] as [number, number, number] }))
+    const joints = bones.map(([name, at]) => ({ name, at: [...at] as [number, number, number], parent: -1 }))
     expect(placePack({ ...pack!, joints }, human)).toMatchObject({ up: 'z', front: '-y', sure: { up: 1, front: 1 } })
   })
 

@@ -1,13 +1,14 @@
-import { Document, WebIO } from '@gltf-transform/core'
+import { Document, WebIO, type Node, type Scene, type Skin } from '@gltf-transform/core'
 import { Matrix4 } from 'three'
 import { problem, type Problem, type Read } from '../base/problem.ts'
 import { validate } from '../base/validate.ts'
 import type { Kit } from '../kit/Kit.ts'
-import { fullName, partOf, refOf, type KitRef } from '../kit/library.ts'
+import { fullName, holdsSeveral, partOf, refOf, type KitRef } from '../kit/library.ts'
 import type { KitFiles } from '../kit/readKit.ts'
-import { KIT_FORMAT, KitSchema, type KitManifest, type PartDef } from '../kit/schema.ts'
+import { KIT_FORMAT, KitSchema, type KitManifest, type PartDef, type SlotDef } from '../kit/schema.ts'
 import type { Pack, PackMaterial, PackPiece } from './Pack.ts'
 import { moved, type Placing } from './placePack.ts'
+import { joinBits } from './takeApart.ts'
 import { nearestExample, type SlotKnowledge } from './sortPieces.ts'
 
 /** What becomes of the pieces of a pack. */
@@ -19,6 +20,20 @@ export interface PackOrder {
   slots: ReadonlyMap<string, string>
   /** Piece to what it is called; the others keep the names they came with. */
   names?: ReadonlyMap<string, string>
+  /** Pieces whose slot is sure: of these, bits of one figure that go to one slot become one part; none if left out. */
+  sure?: ReadonlySet<string>
+}
+
+/** From here on a guess is sure enough to join bits of one figure by it. */
+export const SURE = 0.9
+
+/** The pieces of a pack, bits of one figure that surely go to one slot of one part joined. */
+export function orderedPieces(pack: Pack, { slots, sure }: PackOrder, { slots: known }: SlotKnowledge): PackPiece[] {
+  const several = new Set(known.filter(holdsSeveral).map((s) => s.id))
+  return joinBits(pack.pieces, (piece) => {
+    const slot = slots.get(piece.id)
+    return slot && sure?.has(piece.id) && known.some((s) => s.id === slot) && !several.has(slot) ? slot : null
+  })
 }
 
 /**
@@ -32,8 +47,9 @@ export async function packKit(
   placing: Placing,
   knowledge: SlotKnowledge,
   kits: ReadonlyMap<string, Kit>,
-  { id, name, slots, names }: PackOrder,
+  order: PackOrder,
 ): Promise<Read<KitFiles>> {
+  const { id, name, slots, names } = order
   const problems: Problem[] = []
   const { body } = knowledge.space
   const manifest: KitManifest = {
@@ -52,7 +68,7 @@ export async function packKit(
   const files = new Map<string, Uint8Array>()
   const taken = new Set<string>()
   const matrix = new Matrix4().fromArray(placing.toBody)
-  for (const piece of pack.pieces) {
+  for (const piece of orderedPieces(pack, order, knowledge)) {
     const slot = slots.get(piece.id)
     if (slot === undefined) continue
     const positions = moved(piece.positions, matrix)
@@ -68,7 +84,8 @@ export async function packKit(
     const at = like.at
     const own = at ? positions.map((v, i) => v - at[i % 3]!) : positions
     const called = names?.get(piece.id)?.trim()
-    const partId = freshId(called ? [called, ...piece.names] : piece.names, taken)
+    const known = knowledge.slots.find((s) => s.id === slot)
+    const partId = freshId(called ? [called, ...piece.names] : namesOf(piece, pack, known), taken)
     const file = `parts/${partId}.glb`
     files.set(file, await writePart({ ...piece, positions: own }, partId, (m) => regionOf(manifest, m)))
     manifest.parts.push(partLike(model, partId, called || titleOf(partId), slot, body, file))
@@ -83,8 +100,15 @@ export async function packKit(
   return { value: files, problems }
 }
 
+/** What a piece is called: a bit that is called as others of its figure are, is called after its slot. */
+export function namesOf(piece: PackPiece, { pieces }: Pack, slot: SlotDef | undefined): string[] {
+  const { bitOf, names } = piece
+  const alike = pieces.filter((p) => bitOf && p.bitOf?.piece === bitOf.piece && p.names[0] === names[0])
+  return alike.length > 1 && slot ? [slot.singular, ...names] : names
+}
+
 /** A part that is worn or held as another is. */
-function partLike(
+export function partLike(
   model: Exclude<PartDef, { how: 'replaces' }>,
   id: string,
   name: string,
@@ -108,7 +132,7 @@ function partLike(
 }
 
 /** The color region of a material; a new one where there is none of its name and color. */
-function regionOf({ id, colorRegions }: KitManifest, { name, color }: PackMaterial): string {
+export function regionOf({ id, colorRegions }: KitManifest, { name, color }: PackMaterial): string {
   const slug = slugOf([name], 'plain')
   // the regions of all kits are one vocabulary: a pack's own colors are nobody else's
   const stem = `${id}-${slug}`.slice(0, 56)
@@ -123,7 +147,7 @@ function regionOf({ id, colorRegions }: KitManifest, { name, color }: PackMateri
   return fresh
 }
 
-function freshId(names: readonly string[], taken: Set<string>): string {
+export function freshId(names: readonly string[], taken: Set<string>): string {
   const slug = slugOf(names, 'piece')
   // names that every object has are none that things can be kept under
   const stem = slug in Object.prototype ? `${slug}-part` : slug
@@ -147,21 +171,38 @@ function slugOf(names: readonly string[], otherwise: string): string {
   return words?.join('-').slice(0, 50).replace(/-+$/, '') || otherwise
 }
 
-const titleOf = (id: string): string => {
+export const titleOf = (id: string): string => {
   const text = id.replaceAll('-', ' ')
   return text.charAt(0).toUpperCase() + text.slice(1)
 }
 
+/** Bones of a model that is written, parents first, where their joints stand, metres; and its skin by their numbers. */
+export interface WrittenSkin {
+  bones: readonly { name: string; parent: string | null; at: readonly [number, number, number] }[]
+  /** Four a vertex. */
+  joints: Uint16Array
+  weights: Float32Array
+}
+
 /** A part's model as a kit wants it: metres, a primitive for each color region, named by its material. */
-async function writePart(
-  { positions, triangles, materials, materialOf }: PackPiece,
+export async function writePart(
+  {
+    positions,
+    triangles,
+    materials,
+    materialOf,
+  }: Pick<PackPiece, 'positions' | 'triangles' | 'materials' | 'materialOf'>,
   name: string,
   regionOfMaterial: (material: PackMaterial) => string,
+  skin: WrittenSkin | null = null,
 ): Promise<Uint8Array> {
   const document = new Document()
   document.getRoot().getAsset().generator = 'idle-tinker'
   const buffer = document.createBuffer()
+  const scene = document.createScene(name)
   const mesh = document.createMesh(name)
+  const node = document.createNode(name).setMesh(mesh)
+  if (skin) node.setSkin(writeSkeleton(document, scene, skin.bones))
   materials.forEach((material, m) => {
     const corners = [...triangles.keys()].filter((c) => materialOf[Math.floor(c / 3)] === m)
     if (corners.length === 0) return
@@ -172,16 +213,44 @@ async function writePart(
       return number.get(v)!
     })
     const places = Float32Array.from([...number.keys()].flatMap((v) => [...positions.subarray(v * 3, v * 3 + 3)]))
-    const accessor = (type: 'SCALAR' | 'VEC3', array: Uint32Array<ArrayBuffer> | Float32Array<ArrayBuffer>) =>
-      document.createAccessor().setType(type).setArray(array).setBuffer(buffer)
-    mesh.addPrimitive(
-      document
-        .createPrimitive()
-        .setMaterial(document.createMaterial(regionOfMaterial(material)).setRoughnessFactor(0.9).setMetallicFactor(0))
-        .setIndices(accessor('SCALAR', indices))
-        .setAttribute('POSITION', accessor('VEC3', places)),
-    )
+    const accessor = (
+      type: 'SCALAR' | 'VEC3' | 'VEC4',
+      array: Uint32Array<ArrayBuffer> | Uint16Array<ArrayBuffer> | Float32Array<ArrayBuffer>,
+    ) => document.createAccessor().setType(type).setArray(array).setBuffer(buffer)
+    const primitive = document
+      .createPrimitive()
+      .setMaterial(document.createMaterial(regionOfMaterial(material)).setRoughnessFactor(0.9).setMetallicFactor(0))
+      .setIndices(accessor('SCALAR', indices))
+      .setAttribute('POSITION', accessor('VEC3', places))
+    const four = (from: ArrayLike<number>) =>
+      [...number.keys()].flatMap((v) => [0, 1, 2, 3].map((k) => from[v * 4 + k]!))
+    if (skin)
+      primitive
+        .setAttribute('JOINTS_0', accessor('VEC4', Uint16Array.from(four(skin.joints))))
+        .setAttribute('WEIGHTS_0', accessor('VEC4', Float32Array.from(four(skin.weights))))
+    mesh.addPrimitive(primitive)
   })
-  document.createScene(name).addChild(document.createNode(name).setMesh(mesh))
+  scene.addChild(node)
   return new WebIO().writeBinary(document)
+}
+
+/** Joints turned no way, under a scene, and the skin over them. */
+function writeSkeleton(document: Document, scene: Scene, bones: WrittenSkin['bones']): Skin {
+  const skin = document.createSkin()
+  const nodes = new Map<string, Node>()
+  const placeOf = new Map(bones.map((b) => [b.name, b.at]))
+  const inverse: number[] = []
+  for (const { name, parent, at } of bones) {
+    const from = parent === null ? [0, 0, 0] : placeOf.get(parent)!
+    const node = document.createNode(name).setTranslation([at[0] - from[0]!, at[1] - from[1]!, at[2] - from[2]!])
+    if (parent === null) scene.addChild(node)
+    else nodes.get(parent)!.addChild(node)
+    nodes.set(name, node)
+    skin.addJoint(node)
+    inverse.push(1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, -at[0], -at[1], -at[2], 1)
+  }
+  const [buffer] = document.getRoot().listBuffers()
+  return skin.setInverseBindMatrices(
+    document.createAccessor().setType('MAT4').setArray(Float32Array.from(inverse)).setBuffer(buffer!),
+  )
 }

@@ -60,7 +60,7 @@ export function partByColor(run: Run, painted: Painted): Run[] {
       ...run,
       indices: triangles.flatMap((t) => [indices[t * 3]!, indices[t * 3 + 1]!, indices[t * 3 + 2]!]),
       // by what it is called a color is the same on every piece
-      material: { name: `${name} ${colorWord(color)}`, color, picture: false },
+      material: { name: `${name} ${colorWord(color)}`, of: name, color, picture: false },
       // what the file has of all of them is told once
       found: i === 0 ? run.found : { ...run.found, vertices: 0, weightsOff: 0, against: 0 },
     }

@@ -68,8 +68,8 @@ describe('pictures of a pack', () => {
     expect(codes).toEqual([])
     expect(colorsUp(piece)).toEqual([FIELDS[0], FIELDS[0], FIELDS[2], FIELDS[2]])
     expect(piece.materials).toEqual([
-      { name: 'skin red', color: FIELDS[0], picture: false },
-      { name: 'skin blue', color: FIELDS[2], picture: false },
+      { name: 'skin red', of: 'skin', color: FIELDS[0], picture: false },
+      { name: 'skin blue', of: 'skin', color: FIELDS[2], picture: false },
     ])
     expect(['#000000', '#7a4a1e', '#e8e4da', '#8a8a8a', '#3a1f6b', '#ffb6c1'].map(colorWord)).toEqual([
       ...['black', 'brown', 'light grey', 'grey', 'dark purple', 'pink'],

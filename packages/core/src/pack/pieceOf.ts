@@ -9,6 +9,8 @@ export interface Run {
   /** xyz a vertex; without, every triangle is shaded by itself. */
   normals: ArrayLike<number> | null
   indices: ArrayLike<number>
+  /** Four joints of the pack a vertex and how much it hangs on each; left out without a skin. */
+  skin?: { joints: ArrayLike<number>; weights: ArrayLike<number> } | null
   material: PackMaterial
   found: PieceFacts
 }
@@ -23,8 +25,9 @@ export function pieceOf(runs: readonly Run[]): Omit<PackPiece, 'id' | 'names'> |
   const corners: number[] = []
   const materials: PackMaterial[] = []
   const materialOf: number[] = []
+  const cameFrom: [run: number, vertex: number][] = []
   let sharp = 0
-  for (const { positions, normals, indices, material } of runs) {
+  for (const [r, { positions, normals, indices, material }] of runs.entries()) {
     let number = materials.findIndex(
       (m) => m.name === material.name && m.color === material.color && m.picture === material.picture,
     )
@@ -33,9 +36,11 @@ export function pieceOf(runs: readonly Run[]): Omit<PackPiece, 'id' | 'names'> |
       const three = [indices[i]!, indices[i + 1]!, indices[i + 2]!]
       if (!three.every((v) => [0, 1, 2].every((k) => Number.isFinite(positions[v * 3 + k])))) continue
       sharp++
-      for (const v of three)
+      for (const v of three) {
+        cameFrom.push([r, v])
         for (let k = 0; k < 6; k++)
           corners.push(k < 3 ? positions[v * 3 + k]! : normals ? normals[v * 3 + k - 3]! : k === 3 ? sharp : 0)
+      }
       materialOf.push(number)
     }
   }
@@ -49,11 +54,30 @@ export function pieceOf(runs: readonly Run[]): Omit<PackPiece, 'id' | 'names'> |
     triangles: kindOf,
     materials,
     materialOf: Uint16Array.from(materialOf),
-    found: runs.map((r) => r.found).reduce(both),
+    skin: skinOf(
+      runs,
+      Array.from(first, (row) => cameFrom[row]!),
+    ),
+    found: runs.map((r) => r.found).reduce(bothFacts),
   }
 }
 
-const both = (a: PieceFacts, b: PieceFacts): PieceFacts => ({
+/** The skin of some vertices, each of a run. */
+function skinOf(runs: readonly Run[], vertices: readonly (readonly [number, number])[]): PackPiece['skin'] {
+  if (!runs.some((r) => r.skin)) return null
+  const [joints, weights] = [new Uint16Array(vertices.length * 4), new Float32Array(vertices.length * 4)]
+  vertices.forEach(([run, v], i) => {
+    const { skin } = runs[run]!
+    for (let k = 0; skin && k < 4; k++) {
+      joints[i * 4 + k] = skin.joints[v * 4 + k]!
+      weights[i * 4 + k] = skin.weights[v * 4 + k]!
+    }
+  })
+  return { joints, weights }
+}
+
+/** What is known of two pieces together. */
+export const bothFacts = (a: PieceFacts, b: PieceFacts): PieceFacts => ({
   vertices: Math.max(a.vertices, b.vertices),
   influences: Math.max(a.influences, b.influences),
   weightsOff: a.weightsOff + b.weightsOff,

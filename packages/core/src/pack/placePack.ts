@@ -16,6 +16,9 @@ const UNITS = [
 ] as const
 export type Unit = (typeof UNITS)[number]['unit']
 
+/** What one of a unit is in metres. */
+export const metresIn = (unit: Unit): number => UNITS.find((u) => u.unit === unit)!.metres
+
 export const UNIT_NAMES: readonly Unit[] = UNITS.map(({ unit }) => unit)
 
 export const AXIS_NAMES = ['x', '-x', 'y', '-y', 'z', '-z'] as const
@@ -116,7 +119,6 @@ export function placePack(pack: Pack, knowledge: SlotKnowledge, given: PlacingGi
   const total = all.reduce((sum, t) => sum + Math.exp(t.score - best.score), 0)
   const sure = (same: (t: (typeof all)[number]) => boolean) =>
     all.filter(same).reduce((sum, t) => sum + Math.exp(t.score - best.score), 0) / total
-  const { metres } = UNITS.find((u) => u.unit === best.unit)!
   return {
     up: best.up,
     front: best.front,
@@ -126,7 +128,7 @@ export function placePack(pack: Pack, knowledge: SlotKnowledge, given: PlacingGi
       front: sure((t) => t.up === best.up && t.front === best.front),
       unit: sure((t) => t.unit === best.unit),
     },
-    height: best.height * metres,
+    height: best.height * metresIn(best.unit),
     toBody: best.matrix.toArray(),
   }
 }

@@ -41,8 +41,11 @@ export async function readPack(files: PackFiles): Promise<Read<Pack>> {
     if (!read) continue
     problems.push(...read.problems)
     if (!read.value) continue
-    pack.joints.push(...read.value.joints)
-    for (const piece of read.value.pieces) {
+    const before = pack.joints.length
+    pack.joints.push(...read.value.joints.map((j) => ({ ...j, parent: j.parent < 0 ? -1 : j.parent + before })))
+    for (const found of read.value.pieces) {
+      const { skin } = found
+      const piece = skin ? { ...found, skin: { ...skin, joints: skin.joints.map((j) => j + before) } } : found
       const triangles = piece.triangles.length / 3
       const size = sizeOf(piece)
       if (triangles > MOST.triangles)
@@ -284,9 +287,10 @@ function readDocument(read: Read<Document>, path: string, beside: (name: string)
   const pixelsOf = pictureReader()
   const pieces = [...byNode].flatMap(([node, runs], i): PackPiece[] => {
     const piece = pieceOf(
-      runs.flatMap(({ primitive, positions, indices, material, uvs }) => {
+      runs.flatMap(({ primitive, positions, indices, material, uvs, joints, weights }) => {
         const run: Run = {
           ...{ positions, indices },
+          skin: joints && weights ? { joints, weights } : null,
           normals: primitive.getAttribute('NORMAL')?.getArray() ?? null,
           material: {
             name: material?.getName() || 'plain',
@@ -306,7 +310,7 @@ function readDocument(read: Read<Document>, path: string, beside: (name: string)
     const names = (byNode.size === 1 ? [stem, ...own] : [...own, stem]).filter((name) => name !== '')
     return [{ ...piece, id: `${path}#${i}`, names: [...new Set(names)] }]
   })
-  return { value: { pieces, joints: joints.map(({ name, at }) => ({ name, at })) }, problems }
+  return { value: { pieces, joints }, problems }
 }
 
 /** What a material is painted with, where that can be had; null also where it lies on other coordinates than the first. */

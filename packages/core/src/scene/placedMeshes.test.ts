@@ -66,6 +66,13 @@ describe('where the triangles of a scene stand', () => {
     expect(placesOf(document)).toEqual([TRIANGLE, TRIANGLE.map((v, i) => (i % 3 === 0 ? v + 3 : v))])
   })
 
+  it('are none of what hangs in no scene, as coarser levels do; all where there is no scene', () => {
+    const document = scene((node, d) => d.createNode('coarse').setMesh(node.getMesh()))
+    expect(placedMeshes(document).primitives.map((p) => p.node.getName())).toEqual(['n'])
+    document.getRoot().listScenes()[0]!.dispose()
+    expect(placedMeshes(document).primitives).toHaveLength(2)
+  })
+
   it('is where the joints hold them, not their node, when they are skinned', () => {
     const document = scene((node, d) => {
       const joint = d.createNode('joint').setTranslation([0, 2, 0])

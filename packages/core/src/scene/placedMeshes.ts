@@ -59,9 +59,10 @@ export function placedMeshes(document: Document): PlacedMeshes {
     }
 
   const primitives: PlacedPrimitive[] = []
+  const shown = nodesShown(document)
   for (const node of document.getRoot().listNodes()) {
     const mesh = node.getMesh()
-    if (!mesh) continue
+    if (!mesh || !shown.has(node)) continue
     const extras = mesh.getExtras() as { targetNames?: unknown }
     const names = Array.isArray(extras.targetNames) ? extras.targetNames.map(String) : []
     for (const primitive of mesh.listPrimitives()) {
@@ -76,6 +77,16 @@ export function placedMeshes(document: Document): PlacedMeshes {
     }
   }
   return { primitives, joints, faults }
+}
+
+/** The nodes of the scenes: coarser levels of detail, say, hang in none. All nodes where a file has no scene. */
+function nodesShown(document: Document): Set<Node> {
+  const root = document.getRoot()
+  const scenes = root.listScenes()
+  if (scenes.length === 0) return new Set(root.listNodes())
+  const shown = new Set<Node>()
+  for (const scene of scenes) scene.traverse((node) => shown.add(node))
+  return shown
 }
 
 /** Triangles as vertex triples, from a list, a strip or a fan; null for points and lines. */

@@ -21,11 +21,9 @@ import outerwear from './parts/outerwear.ts'
 import replacing from './parts/replacing.ts'
 import tops from './parts/tops.ts'
 import trims from './parts/trims.ts'
+import { HUMAN_SCALE } from './proportions.ts'
 import { HUMAN_CORRECTIVES, HUMAN_GROUPS, HUMAN_SLIDERS } from './sliders/whole.ts'
 import type { KitSource } from '../writeKit.ts'
-
-/** Metres in one body unit: a stature of 1.72 m. */
-const SCALE = 0.0172
 
 const REGIONS: BodyDef['regions'] = [
   { id: 'head', name: 'Head', bones: ['head', 'jaw', 'leftEye', 'rightEye'], care: 2.2 },
@@ -67,7 +65,12 @@ const SLOTS: SlotDef[] = [
   slot('right-hand', 'Right hand', 'thing in the right hand', 'hands', { weight: 0.7 }),
   slot('legs', 'Legs', 'legwear', 'thighs', { weight: 0.8, empty: 0.05 }),
   slot('left-leg', 'Left leg', 'left leg', 'leftShin', { weight: 0.5 }),
+  slot('right-leg', 'Right leg', 'right leg', 'rightShin', { weight: 0.5, empty: 1 }),
   slot('feet', 'Feet', 'footwear', 'leftShin', { weight: 0.3, empty: 0.05 }),
+  slot('other-head', 'Other head', 'other head', 'head', { weight: 1, empty: 1 }),
+  slot('other-left-hand', 'Other left hand', 'other left hand', 'hands', { weight: 0.4, empty: 1 }),
+  slot('other-right-hand', 'Other right hand', 'other right hand', 'hands', { weight: 0.4, empty: 1 }),
+  slot('tail', 'Tail', 'tail', 'hips', { weight: 0.6, empty: 1, picture: 'behind' }),
   slot('trims', 'Trims', 'trim', 'torso', { weight: 0.1, most: 30, empty: 1 }),
 ]
 
@@ -268,7 +271,7 @@ export function folkKit(): KitSource {
       version: 2,
       id: 'saltwick-folk',
       name: 'Saltwick folk',
-      kitVersion: '2.1.0',
+      kitVersion: '2.2.0',
       license: 'CC0-1.0',
       slots: SLOTS,
       colorRegions: COLORS,
@@ -280,7 +283,7 @@ export function folkKit(): KitSource {
         id: 'human',
         name: 'Human',
         plan: 'biped',
-        scale: SCALE,
+        scale: HUMAN_SCALE,
         sculpt,
         landmarks,
         skin: (p) => humanSkin(p, landmarks),
@@ -298,7 +301,14 @@ export function folkKit(): KitSource {
           { id: 'breast', name: 'Breast', bone: 'upperChest', at: [...new Dummy(sculpt).front(5, 71, 2)] },
           { id: 'back', name: 'Back', bone: 'upperChest', at: [0, 70, -8.6] },
         ],
-        seams: [{ id: 'leftKnee', name: 'Left knee', region: 'leftShin' }],
+        seams: [
+          { id: 'leftKnee', name: 'Left knee', region: 'leftShin' },
+          { id: 'rightKnee', name: 'Right knee', region: 'rightShin' },
+          { id: 'neck', name: 'Neck', region: 'head', faces: (f) => f.tag === 'head' },
+          { id: 'leftWrist', name: 'Left wrist', region: 'hands', faces: (f) => f.tag === 'leftHand' },
+          { id: 'rightWrist', name: 'Right wrist', region: 'hands', faces: (f) => f.tag === 'rightHand' },
+          { id: 'seat', name: 'Seat', region: 'hips', faces: (f) => f.tag === 'torso' && f.row === 0 && f.col === 5 },
+        ],
         defaults: { eyes: 'eyes-open', brows: 'brows-straight' },
         parts: [
           ...eyes,

@@ -5,6 +5,9 @@ import { unit, type V3 } from '../model/vector.ts'
  * Measured by hand against the studies in the design notes; each row is one ring.
  */
 
+/** Metres in one body unit: a stature of 1.72 m. */
+export const HUMAN_SCALE = 0.0172
+
 /** Height | half-width | front | back | squareness. */
 export const TORSO: readonly (readonly [number, number, number, number, number])[] = [
   [52.3, 9.9, 6.5, 7.6, 2.6],

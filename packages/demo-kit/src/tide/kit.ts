@@ -3,6 +3,7 @@ import { CLIPS } from '../clips.ts'
 import { color, own, slotsOf } from '../entries.ts'
 import type { KitSource } from '../writeKit.ts'
 import { TIDE_CLIPS } from './clips.ts'
+import { GUESTS } from './guests.ts'
 import { gulper } from './gulper/source.ts'
 import { lampstrider } from './lampstrider/source.ts'
 import { ottern } from './ottern/source.ts'
@@ -28,7 +29,7 @@ export function tideKit(): KitSource {
       version: 2,
       id: 'tide-creatures',
       name: 'Tide creatures',
-      kitVersion: '3.0.0',
+      kitVersion: '3.1.0',
       license: 'CC0-1.0',
       plans: [WADER, HOPPER],
       slots: [
@@ -46,6 +47,7 @@ export function tideKit(): KitSource {
         all('right-hand', 'Right paw', 'thing in the right paw', 'arms', { weight: 0.7 }, ['ottern']),
         all('legs', 'Legs', 'leg piece', 'legs', { weight: 0.4 }, ['lampstrider', 'gulper']),
         all('tail', 'Tail', 'tail piece', 'tail', { weight: 0.5 }, ['ottern', 'lampstrider']),
+        all('other-tail', 'Other tail', 'other tail', 'tail', { weight: 0.7, empty: 1, picture: 'behind' }, ['ottern']),
         all('growths', 'Growths', 'growth', 'head', { weight: 0.3, most: 30, empty: 1 }),
       ],
       colorRegions: [
@@ -87,6 +89,8 @@ export function tideKit(): KitSource {
         color('cork', 'Cork', '#c98a4e'),
         color('barnacle', 'Barnacles', '#cfc7b4'),
         color('wood', 'Wood', '#a87848'),
+        color('glass', 'Glass', '#2b4a52'),
+        color('collar', 'Collar', '#6b5a48'),
         color('glow', 'Glow', '#bff5e0'),
         color('lamp', 'Lure light', '#ffe59a'),
         color('stalk', 'Lure stalk', '#3d6b62'),
@@ -184,5 +188,6 @@ export function tideKit(): KitSource {
       clips: [...CLIPS, ...TIDE_CLIPS],
     },
     bodies: [ottern(), lampstrider(), gulper()],
+    guests: GUESTS,
   }
 }

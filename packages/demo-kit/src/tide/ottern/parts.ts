@@ -40,6 +40,19 @@ const ring = (d: Dummy, y: number, lift: number, n: number) =>
     return d.from([0, y, -0.6], [Math.sin(a), 0, Math.cos(a)], lift)
   })
 
+/** A broad flat tail in place of the round one: it starts on the seam's own points, and is thinner and wider from there. */
+function paddle(d: Dummy): Sculpt {
+  const tail = d.sculpt.peel((f) => f.tag === 'tail')
+  // what counts is how far back a point lies, in shares of the whole
+  const share = (p: V3) => Math.min(1, Math.max(0, (-p[2] - 14) / 40))
+  return tail.move((p, { row }) => {
+    if (row < 0 || -p[2] < 14) return p
+    const t = share(p)
+    const middle = 27 - 22 * t
+    return [p[0] * (1 + 2.8 * t * (1.2 - t)), middle + (p[1] - middle) * (1 - 0.75 * t), p[2]]
+  })
+}
+
 /** Pieces for the crown are modeled about a skull of 100 and sit on one of 96. */
 const ontoCrown = (p: V3): V3 => [p[0], p[1] - 3, p[2]]
 
@@ -366,6 +379,15 @@ const OTTERN_PARTS: PartSpec[] = [
       ),
     { tags: ['distinctive'] },
   ),
+  {
+    id: 'tail-paddle',
+    name: 'Paddle tail',
+    slot: 'other-tail',
+    how: 'replaces',
+    seam: 'tailRoot',
+    tags: ['distinctive'],
+    make: paddle,
+  },
 ]
 
 export default OTTERN_PARTS

@@ -52,7 +52,10 @@ export function ottern(): BodySource {
       { id: 'leftGrip', name: 'Left grip', bone: 'leftHand', at: [...grip] },
       { id: 'brow', name: 'Brow', bone: 'head', at: [...new Dummy(sculpt).front(0, 95, 0)] },
     ],
-    seams: [],
+    seams: [
+      { id: 'neck', name: 'Neck', region: 'head', faces: (f) => f.tag === 'head' },
+      { id: 'tailRoot', name: 'Root of the tail', region: 'tail', faces: (f) => f.tag === 'tail' },
+    ],
     defaults: { eyes: 'eyes-round' },
     parts: [...OTTERN_PARTS, ...GROWTHS, FUR_EYE],
   }

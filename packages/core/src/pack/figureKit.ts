@@ -1,0 +1,346 @@
+import { Matrix4 } from 'three'
+import { problem, type Problem, type Read } from '../base/problem.ts'
+import { validate } from '../base/validate.ts'
+import type { Kit } from '../kit/Kit.ts'
+import { partOf, refOf } from '../kit/library.ts'
+import type { BodyPlan, PlannedBone } from '../kit/plan.ts'
+import { BIPED } from '../kit/plans/biped.ts'
+import type { KitFiles } from '../kit/readKit.ts'
+import { KIT_FORMAT, KitSchema, type BodyDef, type KitManifest, type PartDef, type SlotDef } from '../kit/schema.ts'
+import { boundsOf } from '../mesh/Mesh.ts'
+import { matchBones } from './matchBones.ts'
+import type { Pack, PackJoint, PackPiece } from './Pack.ts'
+import {
+  freshId,
+  namesOf,
+  orderedPieces,
+  partLike,
+  regionOf,
+  titleOf,
+  type PackOrder,
+  type WrittenSkin,
+  writePart,
+} from './packKit.ts'
+import { metresIn, moved, type Placing } from './placePack.ts'
+import { joinPieces } from './takeApart.ts'
+import { nearestExample, type SlotKnowledge } from './sortPieces.ts'
+import { wordsOf } from './words.ts'
+
+/** What stands for the body itself where a slot is asked for. */
+export const THE_BODY = '@body'
+
+/** The id of the body in a kit that is made of a figure. */
+const BODY = 'figure'
+
+/** A bone of the new body: where its joint stands, metres, and which joint of the file it is; -1 where it has none of its own. */
+interface NewBone extends PlannedBone {
+  at: [number, number, number]
+  joint: number
+}
+
+/**
+ * Makes a kit of a figure that somebody else dressed and skinned: some of its pieces are its body, the others parts that
+ * share its skeleton and keep their own skin. An upright figure gets the bones of the open VRM standard, and with them
+ * clips, poses and details; what has other limbs keeps its own bones.
+ *
+ * @param knowledge of a body whose slots the new one takes over
+ * @param order `slots` names the slot of each piece, `THE_BODY` for what is the body
+ */
+export async function figureKit(
+  pack: Pack,
+  placing: Placing,
+  knowledge: SlotKnowledge,
+  kits: ReadonlyMap<string, Kit>,
+  order: PackOrder,
+): Promise<Read<KitFiles>> {
+  const { id, name, slots, names } = order
+  const problems: Problem[] = []
+  const refuse = (code: string, message: string, remedy: string): Read<KitFiles> => ({
+    value: null,
+    problems: [...problems, problem(code, 'pack', message, remedy)],
+  })
+  const body = pack.pieces.filter((p) => slots.get(p.id) === THE_BODY)
+  if (body.length === 0) return refuse('body-none', 'No piece is the body.', 'Say of one at least that it is.')
+  if (!body.some((p) => p.skin))
+    return refuse('skin-missing', 'Its body hangs on no bones.', 'Choose a body that it is worn on.')
+
+  // the size it has by its unit, with its feet on the ground
+  const matrix = new Matrix4().fromArray(placing.toBody)
+  const scaled = metresIn(placing.unit) / new Matrix4().fromArray(placing.toBody).getMaxScaleOnAxis()
+  matrix.premultiply(new Matrix4().makeScale(scaled, scaled, scaled))
+  const floor = Math.min(...body.map((p) => boundsOf(moved(p.positions, matrix)).min[1]))
+  matrix.premultiply(new Matrix4().makeTranslation(0, -floor, 0))
+  const placed = (p: PackPiece) => ({ ...p, positions: moved(p.positions, matrix) })
+  const places = moved(Float32Array.from(pack.joints.flatMap((j) => j.at)), matrix)
+  const joints = pack.joints.map((j, i): PackJoint => ({ ...j, at: [...places.subarray(i * 3, i * 3 + 3)] as never }))
+
+  const matched = matchBones(joints, BIPED)
+  const used = usedJoints(pack.pieces)
+  const bones = matched ? plannedBones(joints, used, matched, BIPED) : ownBones(joints, used)
+  const boneOf = holderOf(joints, bones)
+  const manifest: KitManifest = {
+    format: KIT_FORMAT,
+    version: 2,
+    id,
+    name,
+    kitVersion: '1.0.0',
+    bodies: [],
+    slots: [],
+    parts: [],
+    colorRegions: [],
+    palettes: [],
+    clips: [],
+  }
+  const planned = new Set(matched ? BIPED.bones.map((b) => b.name) : bones.map((b) => b.name))
+  if (!matched) manifest.plans = [planOf(bones, `${id}-plan`.slice(0, 60), name)]
+  const regions = regionsOf(bones, knowledge.space.body.def, matched !== null)
+  const file = 'bodies/figure.glb'
+  const files = new Map<string, Uint8Array>()
+  const skinOf = (piece: PackPiece): WrittenSkin => ({ bones, ...skinOnBones(piece, boneOf, bones) })
+  const whole = placed(joinPieces(body))
+  files.set(file, await writePart(whole, BODY, (m) => regionOf(manifest, m), skinOf(whole)))
+  manifest.bodies.push({
+    id: BODY,
+    name,
+    plan: manifest.plans?.[0]?.id ?? BIPED.id,
+    file,
+    sliders: [],
+    sliderGroups: [],
+    regions,
+    landmarks: bones.map((b) => ({ id: b.name, at: rounded(b.at) })),
+    sockets: socketsOf(bones, knowledge.space.body.def),
+    seams: [],
+    bones: bones
+      .filter((b) => !planned.has(b.name))
+      .map(({ name: bone, parent, level }) => ({ name: bone, parent, level })),
+    defaults: {},
+  })
+
+  const taken = new Set<string>()
+  const slotsThere = new Map<string, SlotDef>()
+  for (const piece of orderedPieces(pack, order, knowledge)) {
+    const slot = slots.get(piece.id)
+    const known = knowledge.slots.find((s) => s.id === slot)
+    if (slot === undefined || slot === THE_BODY || !known) continue
+    const region = regions.some((r) => r.id === known.region) ? known.region : regions[0]!.id
+    slotsThere.set(slot, { ...known, region, bodies: [BODY] })
+    const soup = {
+      positions: moved(piece.positions, new Matrix4().fromArray(placing.toBody)),
+      triangles: piece.triangles,
+    }
+    const like = nearestExample(knowledge, soup, slot)
+    const model = like && partOf(kits, refOf(like.part, knowledge.space.body.kit))?.def
+    const called = names?.get(piece.id)?.trim()
+    const partId = freshId(called ? [called, ...piece.names] : namesOf(piece, pack, known), taken)
+    const partFile = `parts/${partId}.glb`
+    files.set(
+      partFile,
+      await writePart(placed(piece), partId, (m) => regionOf(manifest, m), piece.skin ? skinOf(piece) : null),
+    )
+    manifest.parts.push(
+      wornLike(model, { id: partId, name: called || titleOf(partId), slot, file: partFile, own: piece.skin !== null }),
+    )
+  }
+  manifest.slots = knowledge.slots.flatMap((s) => slotsThere.get(s.id) ?? [])
+  for (const part of manifest.parts)
+    if (part.how === 'worn') {
+      part.covers = part.covers?.filter((s) => slotsThere.has(s))
+      part.presses = part.presses?.filter((s) => slotsThere.has(s))
+    }
+  const plain = JSON.parse(JSON.stringify(manifest)) as KitManifest
+  const faults = validate(KitSchema, plain, 'kit.json').problems
+  if (faults.length) return { value: null, problems: [...problems, ...faults] }
+  files.set('kit.json', new TextEncoder().encode(`${JSON.stringify(plain, null, 2)}\n`))
+  return { value: files, problems }
+}
+
+/** Which pieces of a dressed figure are its body: what they are called; else what hangs on most of the bones. */
+export function bodyPieces(pack: Pick<Pack, 'pieces'>): Set<string> {
+  const said = calledBody(pack)
+  if (said.size) return said
+  const held = pack.pieces.map((p) => usedJoints([p]).size)
+  const most = Math.max(0, ...held)
+  return new Set(most > 0 ? [pack.pieces[held.indexOf(most)]!.id] : [])
+}
+
+/** The skinned pieces that are called a body, where not all are. */
+export function calledBody({ pieces }: Pick<Pack, 'pieces'>): Set<string> {
+  const said = pieces.filter((p) => p.skin && p.names.some((n) => wordsOf(n).some((w) => BODY_WORDS.has(w))))
+  return new Set(said.length < pieces.length ? said.map((p) => p.id) : [])
+}
+
+const BODY_WORDS = new Set(['body', 'skin', 'nude', 'flesh'])
+
+const rounded = (at: readonly number[]) => at.map((v) => Math.round(v * 1e5) / 1e5) as [number, number, number]
+
+function usedJoints(pieces: readonly PackPiece[]): Set<number> {
+  const used = new Set<number>()
+  for (const { skin } of pieces) skin?.joints.forEach((j, i) => skin.weights[i]! > 0.02 && used.add(j))
+  return used
+}
+
+/** The bones of the plan that are there or needed above others, then what else holds something, on them. */
+function plannedBones(
+  joints: readonly PackJoint[],
+  used: ReadonlySet<number>,
+  matched: ReadonlyMap<string, number>,
+  plan: BodyPlan,
+): NewBone[] {
+  const needed = new Set<string>()
+  const parentOf = new Map(plan.bones.map((b) => [b.name, b.parent]))
+  for (const bone of matched.keys())
+    for (let at: string | null = bone; at; at = parentOf.get(at) ?? null) needed.add(at)
+  const bones = plan.bones
+    .filter((b) => needed.has(b.name))
+    .map((b): NewBone => {
+      const joint = matched.get(b.name) ?? -1
+      return { ...b, joint, at: joint < 0 ? [NaN, NaN, NaN] : joints[joint]!.at }
+    })
+  standBetween(bones)
+  return withExtras(bones, joints, used)
+}
+
+/** What the file has no joint for stands between what is above and what is below it. */
+function standBetween(bones: NewBone[]): void {
+  const known = (b: NewBone | undefined) => b !== undefined && Number.isFinite(b.at[0])
+  for (const bone of bones) {
+    if (known(bone)) continue
+    const above = bones.find((b) => b.name === bone.parent)
+    let [below, steps] = [bones.find((b) => b.parent === bone.name), 2]
+    while (below && !known(below)) {
+      below = bones.find((b) => b.parent === below!.name)
+      steps++
+    }
+    if (!above || !known(above)) bone.at = below ? [...below.at] : [0, 0, 0]
+    else if (!below) bone.at = [...above.at]
+    else bone.at = above.at.map((v, k) => v + (below.at[k]! - v) / steps) as NewBone['at']
+  }
+}
+
+/** Joints that hold something and are no bone yet hang from the nearest bone above them. */
+function withExtras(bones: NewBone[], joints: readonly PackJoint[], used: ReadonlySet<number>): NewBone[] {
+  const all = [...bones]
+  const byJoint = new Map(all.filter((b) => b.joint >= 0).map((b) => [b.joint, b.name]))
+  const taken = new Set(all.map((b) => b.name))
+  for (const [j, joint] of joints.entries()) {
+    if (byJoint.has(j) || !used.has(j) || wordsOf(joint.name).some((w) => w === 'twist' || w === 'roll')) continue
+    let above = joint.parent
+    while (above >= 0 && !byJoint.has(above)) above = joints[above]!.parent
+    const parent = byJoint.get(above) ?? all[0]!.name
+    const name = freshId([joint.name], taken)
+    all.push({ name, parent, level: 'near', at: joint.at, joint: j })
+    byJoint.set(j, name)
+  }
+  return all
+}
+
+/** All joints that hold something, and those above them, under names that kits can have. */
+function ownBones(joints: readonly PackJoint[], used: ReadonlySet<number>): NewBone[] {
+  const wanted = new Set<number>()
+  for (const j of used) for (let at = j; at >= 0 && !wanted.has(at); at = joints[at]!.parent) wanted.add(at)
+  const order: number[] = []
+  const add = (j: number) => {
+    if (order.includes(j)) return
+    if (joints[j]!.parent >= 0) add(joints[j]!.parent)
+    order.push(j)
+  }
+  for (const j of wanted) add(j)
+  const taken = new Set<string>()
+  const nameOf = new Map<number, string>()
+  const root = order.find((j) => joints[j]!.parent < 0)
+  return order.map((j): NewBone => {
+    const name = freshId([joints[j]!.name], taken)
+    nameOf.set(j, name)
+    const parent = j === root ? null : (nameOf.get(joints[j]!.parent) ?? nameOf.get(root!)!)
+    return { name, parent, level: 'crowd', at: joints[j]!.at, joint: j }
+  })
+}
+
+/** Of each joint, the number of the bone that it is, or of the nearest above it that is one. */
+function holderOf(joints: readonly PackJoint[], bones: readonly NewBone[]): Int32Array {
+  const byJoint = new Map(bones.flatMap((b, i) => (b.joint >= 0 ? [[b.joint, i] as const] : [])))
+  return Int32Array.from(joints, (_, j) => {
+    let at = j
+    while (at >= 0 && !byJoint.has(at)) at = joints[at]!.parent
+    return byJoint.get(at) ?? 0
+  })
+}
+
+/** A piece's skin by numbers of bones; a vertex that hangs on nothing hangs on the nearest. */
+function skinOnBones(piece: PackPiece, boneOf: Int32Array, bones: readonly NewBone[]) {
+  const count = piece.positions.length / 3
+  const joints = new Uint16Array(count * 4)
+  const weights = new Float32Array(count * 4)
+  for (let v = 0; v < count; v++) {
+    const shares = new Map<number, number>()
+    for (let k = 0; piece.skin && k < 4; k++) {
+      const w = piece.skin.weights[v * 4 + k]!
+      const bone = boneOf[piece.skin.joints[v * 4 + k]!]!
+      if (w > 0) shares.set(bone, (shares.get(bone) ?? 0) + w)
+    }
+    if (shares.size === 0) shares.set(nearestBone(piece.positions, v, bones), 1)
+    ;[...shares]
+      .sort((a, b) => b[1] - a[1] || a[0] - b[0])
+      .forEach(([bone, w], k) => {
+        joints[v * 4 + k] = bone
+        weights[v * 4 + k] = w
+      })
+  }
+  return { joints, weights }
+}
+
+function nearestBone(positions: Float32Array, v: number, bones: readonly NewBone[]): number {
+  const far = bones.map(({ at }) => Math.hypot(...at.map((c, k) => c - positions[v * 3 + k]!)))
+  return far.indexOf(Math.min(...far))
+}
+
+/** A plan of bones that none is known for: no limbs, no poses; what is lowest stands on the ground. */
+function planOf(bones: readonly NewBone[], id: string, name: string): BodyPlan {
+  const lowest = [...bones].sort((a, b) => a.at[1] - b.at[1])[0]!
+  return {
+    id,
+    name,
+    bones: bones.map(({ name: bone, parent, level }) => ({ name: bone, parent, level })),
+    pairs: [],
+    limbs: [],
+    ground: [lowest.name],
+    poses: [],
+  }
+}
+
+/** The regions of the body whose slots it has, with the bones that are here; bones of its own belong where they hang. */
+function regionsOf(bones: readonly NewBone[], like: BodyDef, samePlan: boolean): BodyDef['regions'] {
+  if (!samePlan) return [{ id: 'body', name: 'Body', bones: bones.map((b) => b.name) }]
+  const regions = like.regions.map((r) => ({ ...r, bones: r.bones.filter((b) => bones.some((one) => one.name === b)) }))
+  for (const bone of bones) {
+    if (regions.some((r) => r.bones.includes(bone.name))) continue
+    const home = regions.find((r) => bone.parent !== null && r.bones.includes(bone.parent))
+    home?.bones.push(bone.name)
+  }
+  return regions.filter((r) => r.bones.length)
+}
+
+/** The sockets of the body whose slots it has, as far from their bones as there, by how tall it is. */
+function socketsOf(bones: readonly NewBone[], like: BodyDef): BodyDef['sockets'] {
+  const tall = (list: readonly { at: readonly number[] }[]) => {
+    const ys = list.map((b) => b.at[1]!)
+    return Math.max(...ys) - Math.min(...ys) || 1
+  }
+  const k = tall(bones) / tall(like.landmarks)
+  return like.sockets.flatMap((socket) => {
+    const [own, there] = [bones.find((b) => b.name === socket.bone), like.landmarks.find((l) => l.id === socket.bone)]
+    if (!own || !there) return []
+    return [{ ...socket, at: rounded(own.at.map((v, i) => v + (socket.at[i]! - there.at[i]!) * k)) }]
+  })
+}
+
+/** A part that is worn as another is, where that is worn; else one that goes with its bones. */
+function wornLike(
+  model: PartDef | undefined | null,
+  { id, name, slot, file, own }: { id: string; name: string; slot: string; file: string; own: boolean },
+): PartDef {
+  const like =
+    model?.how === 'worn' ? model : ({ how: 'worn', layer: 1, clearance: 0 } as Extract<PartDef, { how: 'worn' }>)
+  const made = partLike({ ...like, binds: undefined }, id, name, slot, { kit: '', def: { id: BODY } }, file)
+  return { ...made, bodies: [BODY], ...(own && { skin: 'own' }) } as PartDef
+}

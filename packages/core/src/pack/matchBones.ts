@@ -1,0 +1,247 @@
+import type { BodyPlan } from '../kit/plan.ts'
+import type { PackJoint } from './Pack.ts'
+import { wordsOf } from './words.ts'
+
+/*
+ * Which of a foreign skeleton's joints are the bones of an upright plan. By the shape of its chains and by what they
+ * are called; neither alone decides. The scores were set on files of several naming styles.
+ */
+
+/** Words for the bones of a leg and of an arm in order, and for what stands before an arm. */
+const WORDS = {
+  leg: [
+    ['thigh', 'upleg', 'upperleg', 'femur'],
+    ['calf', 'shin', 'lowerleg', 'lowleg', 'knee', 'tibia'],
+    ['foot', 'ankle'],
+    ['toe', 'toebase', 'ball'],
+  ],
+  arm: [
+    ['upperarm', 'uparm', 'humerus'],
+    ['forearm', 'lowerarm', 'lowarm', 'elbow', 'ulna'],
+    ['hand', 'wrist', 'palm'],
+  ],
+  shoulder: ['clavicle', 'shoulder', 'collar', 'collarbone'],
+  head: ['head', 'skull'],
+} as const
+/** “Upper leg” and the like: words of two. */
+const UPPER = ['up', 'upper']
+const LOWER = ['low', 'lower', 'fore']
+/** Joints that only help others. */
+const HELPERS = new Set(['ik', 'goal', 'pole', 'twist', 'roll', 'target', 'weapon', 'wing', 'helper', 'socket', 'prop'])
+
+const WORTH = { name: 1, other: -0.25, helper: -1.2, ratio: 0.8, place: 0.8, skipped: -0.35 }
+
+type Kind = 'leg' | 'arm'
+
+/** What a name says of a joint as one of a limb's bones. */
+function named(words: readonly string[], kind: Kind, bone: number): number {
+  if (words.some((w) => HELPERS.has(w))) return WORTH.helper
+  const [up, low] = [UPPER, LOWER].map((list) => list.some((w) => words.includes(w)))
+  const plain = words.includes(kind)
+  // of “leg” alone the first is the upper one if it says so, else the lower one; of “arm” alone it is the upper one
+  const said =
+    WORDS[kind][bone]!.some((w) => words.includes(w)) ||
+    (plain && bone === 0 && (up || (kind === 'arm' && !low))) ||
+    (plain && bone === 1 && (low || (kind === 'leg' && !up)))
+  return said ? WORTH.name : WORTH.other
+}
+
+interface Limb {
+  joints: number[]
+  score: number
+}
+
+/**
+ * Finds the bones of an upright plan, two legs and two arms, among joints as placed: Y up, facing Z, metres.
+ *
+ * @returns the plan's bones with the joint that each is; null where legs, arms or head are not there
+ */
+export function matchBones(joints: readonly PackJoint[], plan: BodyPlan): Map<string, number> | null {
+  const skeleton = skeletonOf(joints)
+  const legs = bothSides(skeleton, 'leg')
+  const arms = legs && bothSides(skeleton, 'arm', new Set([...legs.left, ...legs.right]))
+  if (!legs || !arms) return null
+  const hips = skeleton.above(legs.left[0]!, legs.right[0]!)
+  const chest = skeleton.above(arms.left[0]!, arms.right[0]!)
+  if (hips < 0 || chest < 0) return null
+  const trunk = skeleton.pathTo(chest)
+  if (!trunk.includes(hips)) return null
+  const head = headOf(skeleton, chest, new Set([...arms.left, ...arms.right]))
+  if (!head) return null
+
+  const out = new Map<string, number>()
+  const limbs = (kind: Kind, side: 'left' | 'right') => plan.limbs.find((l) => l.kind === kind && l.side === side)
+  for (const [kind, found] of [
+    ['leg', legs],
+    ['arm', arms],
+  ] as const)
+    for (const side of ['left', 'right'] as const)
+      limbs(kind, side)?.bones.forEach((bone, i) => {
+        const joint = found[side][i]
+        if (joint !== undefined) out.set(bone, joint)
+      })
+  const parentOf = new Map(plan.bones.map((b) => [b.name, b.parent]))
+  for (const side of ['left', 'right'] as const) {
+    const before = skeleton.parent(arms[side][0]!)
+    const shoulder = parentOf.get(limbs('arm', side)?.bones[0] ?? '')
+    if (shoulder && before !== chest && before >= 0) out.set(shoulder, before)
+  }
+  const [spine, neck] = chainsOf(plan)
+  fill(out, spine, trunk.slice(trunk.indexOf(hips)))
+  fillFromEnd(out, neck, head)
+  return out
+}
+
+/** The plan's bones from its root to where the arms branch off, and from there to the head. */
+function chainsOf({ bones, limbs }: BodyPlan): [spine: string[], neck: string[]] {
+  const parentOf = new Map(bones.map((b) => [b.name, b.parent]))
+  const pathOf = (name: string | null | undefined): string[] => (name ? [...pathOf(parentOf.get(name)), name] : [])
+  const [a, b] = limbs.filter((l) => l.kind === 'arm').map((l) => pathOf(l.bones[0]))
+  const spine = (a ?? []).filter((bone) => b?.includes(bone))
+  const inLimbs = new Set(limbs.flatMap((l) => l.bones))
+  const arms = new Set([...(a ?? []), ...(b ?? [])])
+  const neck: string[] = []
+  for (let at = spine.at(-1); at;) {
+    const next = bones.find((bone) => bone.parent === at && !inLimbs.has(bone.name) && !arms.has(bone.name))
+    // the head is where it branches, or ends
+    if (!next || bones.filter((bone) => bone.parent === at && !arms.has(bone.name)).length > 1) break
+    neck.push(next.name)
+    at = next.name
+  }
+  return [spine, neck]
+}
+
+/** Names onto joints, the first to the first and the last to the last; of more joints than names those between are passed over. */
+function fill(out: Map<string, number>, names: readonly string[], joints: readonly number[]): void {
+  if (joints.length >= names.length) {
+    names.forEach((name, i) => {
+      const at =
+        i < names.length - 1 ? Math.round((i * (joints.length - 1)) / Math.max(1, names.length - 1)) : joints.length - 1
+      out.set(name, joints[at]!)
+    })
+    return
+  }
+  joints.forEach((joint, i) => out.set(names[i]!, joint))
+}
+
+/** Names onto joints, the last to the last. */
+function fillFromEnd(out: Map<string, number>, names: readonly string[], joints: readonly number[]): void {
+  const used = joints.length > names.length ? [joints[0]!, ...joints.slice(joints.length - names.length + 1)] : joints
+  used.forEach((joint, i) => out.set(names[names.length - used.length + i]!, joint))
+}
+
+interface Skeleton {
+  joints: readonly PackJoint[]
+  words: string[][]
+  /** Every way from a root to a joint that has none below it. */
+  paths: number[][]
+  height: number
+  floor: number
+  parent(joint: number): number
+  /** From the root to a joint. */
+  pathTo(joint: number): number[]
+  /** The nearest joint above both, or one of them. */
+  above(a: number, b: number): number
+}
+
+function skeletonOf(joints: readonly PackJoint[]): Skeleton {
+  const pathTo = (joint: number): number[] => {
+    const path: number[] = []
+    // as long as there are joints: a loop of parents ends
+    for (let at = joint; at >= 0 && path.length <= joints.length; at = joints[at]!.parent) path.unshift(at)
+    return path
+  }
+  const inner = new Set(joints.map((j) => j.parent))
+  const ys = joints.map((j) => j.at[1])
+  const floor = Math.min(...ys)
+  return {
+    joints,
+    words: joints.map((j) => wordsOf(j.name.replace(/^.*[:|]/, ''))),
+    paths: [...joints.keys()].filter((j) => !inner.has(j)).map(pathTo),
+    height: Math.max(...ys) - floor || 1,
+    floor,
+    parent: (joint) => joints[joint]!.parent,
+    pathTo,
+    above(a, b) {
+      const other = new Set(pathTo(b))
+      return pathTo(a).findLast((j) => other.has(j)) ?? -1
+    },
+  }
+}
+
+/** The best limb on each side; null where there is none. */
+function bothSides(
+  skeleton: Skeleton,
+  kind: Kind,
+  taken: ReadonlySet<number> = new Set(),
+): { left: number[]; right: number[] } | null {
+  const best: Record<'left' | 'right', Limb | null> = { left: null, right: null }
+  for (const path of skeleton.paths) {
+    const open = path.filter((j) => !taken.has(j))
+    for (let i = 0; i < open.length; i++)
+      for (let j = i + 1; j < open.length; j++)
+        for (let k = j + 1; k < open.length; k++) {
+          const [a, b, c] = [open[i]!, open[j]!, open[k]!]
+          const side = sideOf(skeleton, a, c)
+          if (!side) continue
+          const skipped = path.indexOf(c) - path.indexOf(a) - 2
+          const score = scoreOf(skeleton, kind, [a, b, c]) + skipped * WORTH.skipped
+          if (score > (best[side]?.score ?? LEAST)) {
+            const end = path[path.indexOf(c) + 1]
+            const toes = kind === 'leg' && end !== undefined && !isHelper(skeleton, end) ? [end] : []
+            best[side] = { joints: [a, b, c, ...toes], score }
+          }
+        }
+  }
+  return best.left && best.right ? { left: best.left.joints, right: best.right.joints } : null
+}
+
+const isHelper = ({ words }: Skeleton, joint: number) => words[joint]!.some((w) => HELPERS.has(w))
+
+/** What scores less is no limb. */
+const LEAST = 1.2
+
+function sideOf({ joints, words, height }: Skeleton, a: number, c: number): 'left' | 'right' | null {
+  const x = joints[c]!.at[0] + joints[a]!.at[0]
+  if (Math.abs(x) > 0.02 * height) return x > 0 ? 'left' : 'right'
+  const said = (list: readonly string[]) => list.some((w) => words[a]!.includes(w))
+  return said(['left', 'l']) ? 'left' : said(['right', 'r']) ? 'right' : null
+}
+
+function scoreOf(
+  { joints, words, height, floor }: Skeleton,
+  kind: Kind,
+  three: readonly [number, number, number],
+): number {
+  const [a, b, c] = three.map((j) => joints[j]!.at) as [PackJoint['at'], PackJoint['at'], PackJoint['at']]
+  const names = three.reduce((sum, j, i) => sum + named(words[j]!, kind, i), 0)
+  const [upper, lower, whole] = [far(a, b), far(b, c), far(a, c)]
+  if (upper < 1e-6 || lower < 1e-6) return -Infinity
+  const ratio = WORTH.ratio * Math.max(-1, 1 - Math.abs(Math.log(upper / lower)))
+  const share = (v: number) => Math.min(1, Math.max(-1, v))
+  // both stand off the middle
+  const aside = Math.abs(a[0]) > 0.015 * height ? 0 : -1
+  const place =
+    kind === 'leg'
+      ? share(1 - (c[1] - floor) / (0.15 * height)) +
+        share((a[1] - c[1]) / whole) +
+        share((a[1] - c[1]) / (0.4 * height))
+      : share(1 - Math.abs((a[1] - floor) / height - 0.78) / 0.2) +
+        share(whole / (0.3 * height)) +
+        share((Math.abs(c[0]) - Math.abs(a[0])) / (0.1 * height))
+  return names + ratio + aside + WORTH.place * place
+}
+
+const far = (a: PackJoint['at'], b: PackJoint['at']) => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2])
+
+/** From the first joint above the chest to the head: by its name, or the highest way. */
+function headOf({ joints, words, paths }: Skeleton, chest: number, arms: ReadonlySet<number>): number[] | null {
+  const ways = paths.filter((p) => p.includes(chest) && !p.some((j) => arms.has(j)))
+  const isHead = (j: number) => WORDS.head.some((w) => words[j]!.includes(w))
+  const by = ways.find((p) => p.some(isHead))
+  if (by) return by.slice(by.indexOf(chest) + 1, by.findIndex(isHead) + 1)
+  const top = ways.sort((a, b) => joints[b.at(-1)!]!.at[1] - joints[a.at(-1)!]!.at[1])[0]
+  const above = top?.slice(top.indexOf(chest) + 1) ?? []
+  // what ends a way is often only a mark of its end
+  return above.length ? above.slice(0, Math.max(1, Math.min(2, above.length - 1))) : null
+}
