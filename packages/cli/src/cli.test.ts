@@ -122,6 +122,24 @@ describe('tinker', () => {
     expect((await shuffle('d.json', '--seed', 'x')).err).toContain('whole number')
   })
 
+  it('carries parts over to another body, tells how each went, and what cannot be', async () => {
+    const refit = (...args: string[]) => tinker('kit', 'refit', ...args)
+    const shore = ['--from', 'saltwick-folk/human', '--to', 'tide-creatures/ottern', '--id', 'shore', '--json']
+    const told = await refit('jersey', 'saltwick-folk/hat-brimmed', 'peg-leg', ...shore, '--out', at('kits2/shore'))
+    expect([told.code, JSON.parse(told.err)]).toEqual([0, expect.objectContaining({ code: 'refit-cannot' })])
+    const [jersey, hat] = told.out.split('\n').map((line) => JSON.parse(line) as Record<string, never>)
+    expect(jersey).toMatchObject({ part: 'saltwick-folk/jersey', worst: { end: expect.stringMatching(/up|down/) } })
+    expect(jersey!.moved).toMatchObject({ mean: expect.any(Number), most: expect.any(Number) })
+    expect(hat).toMatchObject({ part: 'saltwick-folk/hat-brimmed' })
+    expect((await tinker('check', at('kits2/shore'))).out).toContain('2 parts, all readable')
+    const nowhere = ['--from', 'saltwick-folk/human', '--to', 'tide-creatures/nobody']
+    expect(await refit('jersey', ...nowhere)).toMatchObject({ code: 1, err: expect.stringContaining('not here') })
+    expect((await refit('jersey', '--from', 'saltwick-folk/human')).code).toBe(2)
+    // as sentences
+    const said = await refit('jersey', ...shore.slice(0, -1))
+    expect(said.out).toMatch(/^saltwick-folk\/jersey: went \d+ mm, \d+ mm at most; \d+ % of it is doubtful/)
+  })
+
   it('takes a shipped figure apart into a body and parts that can be worn again, and says what stands in its way', async () => {
     await tinker('build', at('tamsin-reke.recipe.json'), '--target', 'near', '--lod', '--out', at('whole.glb'))
     const split = (input: string, ...args: string[]) => tinker('kit', 'split', input, ...args)

@@ -5,6 +5,7 @@ import { buildCrowd, type CrowdOptions } from './commands/buildCrowd.ts'
 import { check, type CheckOptions } from './commands/check.ts'
 import { checkModels } from './commands/checkModels.ts'
 import { editRecipe, shuffleRecipe, type EditOptions, type ShuffleOptions } from './commands/editRecipe.ts'
+import { refitParts, type RefitOptions } from './commands/refitParts.ts'
 import { sortPack, type SortOptions } from './commands/sortPack.ts'
 import { splitFigure, type SplitOptions } from './commands/splitFigure.ts'
 import { writeFigures } from './commands/writeFigures.ts'
@@ -110,17 +111,27 @@ export async function main(argv: string[], output: Output): Promise<number> {
       code = await sortPack(pack, options, voice)
     })
   command('split <file>', 'takes a dressed figure apart: a body and parts that share its skeleton, or parts alone', kit)
-    .option('--out <folder>', 'the new kit')
-    .option('--body <kit/body>', 'the body that its parts are tried on, and for which they are if it has no skeleton')
-    .option('--up <axis>', 'what is up in the file: x, -x, y … (default: guessed)')
-    .option('--front <axis>', 'what is in front (default: guessed)')
-    .option('--unit <unit>', 'what its numbers count: m, cm, mm, inch, foot (default: guessed)')
-    .option('--id <id>', 'what the new kit is called in files', 'split')
-    .option('--name <name>', 'what it is called')
+    .option('--out <folder>', 'where to write the kit')
+    .option('--id <id>', 'the id of the kit', 'split')
+    .option('--name <name>', 'the name of the kit')
+    .option('--body <kit/body>', 'the body it is tried on, and that its parts are for if it has no skeleton')
+    .option('--up <axis>', 'which axis is up, instead of what is guessed: y, z, -x …')
+    .option('--front <axis>', 'which axis is to the front')
+    .option('--unit <unit>', 'what its numbers count: m, cm, mm, inch or foot')
     .option('--all', 'take apart every piece, not only whole figures', false)
     .addOption(kits)
     .action(async (file: string, options: SplitOptions) => {
       code = await splitFigure(file, options, voice)
+    })
+  command('refit <parts...>', 'carries parts made for one body over to another that has bones of the same names', kit)
+    .requiredOption('--from <kit/body>', 'the body they are made for')
+    .requiredOption('--to <kit/body>', 'the body they shall fit')
+    .option('--out <folder>', 'where to write the kit')
+    .option('--id <id>', 'the id of the kit', 'refit')
+    .option('--name <name>', 'the name of the kit')
+    .addOption(kits)
+    .action(async (parts: string[], options: RefitOptions) => {
+      code = await refitParts(parts, options, voice)
     })
   command('check <pack>', 'looks for what is wrong with the models of a kit, a folder, a zip or a file', kit).action(
     async (pack: string) => {
