@@ -1,4 +1,13 @@
-import { isMendable, refOf, SURE, THE_BODY, type Mendable, type PlacingGiven, type Problem } from '@idle-tinker/core'
+import {
+  isMendable,
+  refOf,
+  slotsFor,
+  SURE,
+  THE_BODY,
+  type Mendable,
+  type PlacingGiven,
+  type Problem,
+} from '@idle-tinker/core'
 import { useDebounceFn } from '@vueuse/core'
 import { useProject } from '../stores/project'
 import { endWorker, onWorkerEnd, workshop } from '../workers'
@@ -146,7 +155,19 @@ export function usePack(body: Ref<string>) {
   function call({ id }: PackedPiece, name: string): void {
     names.value = new Map(names.value).set(id, name)
   }
-  const nameOf = ({ id, names: own }: PackedPiece): string => names.value.get(id) ?? own[0] ?? id
+  /** What a person calls it, or its file; a bit that is called as others are, is called after its slot. */
+  function nameOf(piece: PackedPiece): string {
+    const { id, names: own, bitOf } = piece
+    const said = names.value.get(id) ?? (bitOf && sharesName(piece) ? slotName(slotOf(piece)) : own[0])
+    return said ?? id
+  }
+  const sharesName = ({ id, names: own, bitOf }: PackedPiece) =>
+    sorted.value!.pieces.some((p) => p.id !== id && p.bitOf?.piece === bitOf!.piece && p.names[0] === own[0])
+  function slotName(slot: string): string | undefined {
+    if (slot === THE_BODY) return 'Body'
+    const named = slotsFor(project.library, refOf(body.value, '')).find((s) => s.id === slot)?.singular
+    return named && named.charAt(0).toUpperCase() + named.slice(1)
+  }
   const isBody = ({ id }: PackedPiece): boolean => isOwn.value && sorted.value!.figure!.body.includes(id)
   function slotOf(piece: PackedPiece): string {
     const said = chosen.value.get(piece.id)
@@ -189,7 +210,7 @@ export function usePack(body: Ref<string>) {
 
   return {
     ...{ sorted, problems, busy, own, isOwn },
-    ...{ open, give, stop, make, choose, call, nameOf, slotOf, sureOf, mendsOf, setMend, setApart, join },
+    ...{ open, give, stop, make, choose, call, nameOf, slotOf, isBody, sureOf, mendsOf, setMend, setApart, join },
   }
 }
 

@@ -146,6 +146,7 @@ function holds(body: BodyDef): string {
   const shape = shapeSlidersOf(body)
   const regions = slidersByGroup(body, shape).map((g) => `${g.name.toLowerCase()} ${g.sliders.length}`)
   const faces = body.expressions?.length ?? 0
+  if (shape.length === 0) return 'No sliders: its shape is as it came.'
   return `${shape.length} sliders: ${regions.join(', ')}.${faces ? ` ${faces} expressions.` : ''}`
 }
 </script>

@@ -19,6 +19,7 @@ import {
   readPack,
   slotFaults,
   sortPack,
+  surelyWorn,
   unpackZip,
   wholeFigures,
   type BodyModel,
@@ -87,7 +88,8 @@ export async function openPack(kits: ReadonlyMap<string, Kit>, ask: PackAsk): Pr
     triangles,
     colorOf: (t) => materials[materialOf[t]!]!.color,
   }))
-  const pieces = sortPack(pack, placing, knowledge).map(({ piece, guesses, odd }, i) => {
+  const goes = sortPack(pack, placing, knowledge)
+  const pieces = goes.map(({ piece, guesses, odd }, i) => {
     const { names, triangles, bitOf } = pack.pieces[i]!
     return {
       ...(bitOf && { bitOf }),
@@ -108,7 +110,7 @@ export async function openPack(kits: ReadonlyMap<string, Kit>, ask: PackAsk): Pr
       placing: { up, front, unit, sure, height },
       pieces,
       apart: [...arrangement.apart],
-      figure: figureIn(pack, arrangement.apart.size > 0),
+      figure: figureIn(pack, surelyWorn(goes), arrangement.apart.size > 0),
       beside,
     },
     problems,
@@ -116,9 +118,9 @@ export async function openPack(kits: ReadonlyMap<string, Kit>, ask: PackAsk): Pr
 }
 
 /** What there is of a figure with a skeleton. */
-function figureIn(pack: Pack, apart: boolean): SortedPack['figure'] {
+function figureIn(pack: Pack, worn: ReadonlySet<string>, apart: boolean): SortedPack['figure'] {
   if (!pack.pieces.some((p) => p.skin)) return null
-  const body = [...bodyPieces(pack)]
+  const body = [...bodyPieces(pack, worn)]
   return { bones: pack.joints.length, body, likely: apart || calledBody(pack).size > 0 }
 }
 

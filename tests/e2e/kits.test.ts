@@ -3,8 +3,9 @@ import { join } from 'node:path'
 import { zipSync } from 'fflate'
 import { By, Key } from 'selenium-webdriver'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
-import { checkShipped } from '@idle-tinker/core'
-import { demoKit } from '../../packages/core/src/testing/demoKits.ts'
+import { Builder, checkShipped, newRecipe, newTarget } from '@idle-tinker/core'
+import { demoKit, wear } from '../../packages/core/src/testing/demoKits.ts'
+import { foreignFigure } from '../../packages/core/src/testing/foreignFigure.ts'
 import { scrambled } from '../../packages/core/src/testing/scrambledPack.ts'
 import { Journey } from './browser.ts'
 
@@ -219,5 +220,47 @@ describe('Kits', () => {
   it('says in words what is wrong with a file that is no kit', async () => {
     await add(join(process.cwd(), 'package.json'))
     await j.until('the reason', async () => (await j.text('kit-message')).includes('cannot be opened as a zip'))
+  })
+
+  it('takes a dressed figure of one mesh apart; it becomes a body with parts, and a figure that wears them ships', async () => {
+    const folk = await demoKit('saltwick-folk')
+    const recipe = ['coat-quay', 'boots-sea', 'hat-tall', 'trousers'].reduce(
+      (r, id) => wear(r, folk, id),
+      newRecipe(folk, 'human', 'Somebody'),
+    )
+    const { figure } = new Builder(new Map([[folk.manifest.id, folk]])).build(recipe, newTarget('any', 'Any'))
+    const worn = figure!.pieces.map((piece) => ({ figure: figure!, piece }))
+    const path = join(j.downloads, 'stranger.glb')
+    const bytes = await foreignFigure(worn, { meshes: 'one', materials: 'pieces', bone: (_, i) => `joint ${i}` })
+    writeFileSync(path, bytes)
+    await (await j.find('add-pack')).sendKeys(path)
+    await j.until('taken apart', async () => (await j.text('taken-apart')).includes('was taken apart into'))
+    const rows = async () => (await j.findAll('pack-piece')).length
+    const apart = await rows()
+    expect(apart).toBeGreaterThan(3)
+    expect(await j.text('pack-own')).toContain('A body of its own, dressed')
+    await j.click('whole')
+    await j.until('whole', async () => (await rows()) === 1)
+    await j.click('apart')
+    await j.until('apart again', async () => (await rows()) === apart)
+    // two of them made one
+    for (const box of (await j.findAll('mark')).slice(0, 2)) await box.findElement(By.css('input')).click()
+    await j.click('join')
+    await j.until('joined', async () => (await rows()) === apart - 1)
+    await j.click('pack-make')
+    await j.until('the kit', async () => (await j.text('kit-stranger')).includes('1 body'))
+    await j.click('figure-name')
+    await j.click('new-figure')
+    await j.until('a figure of it', async () => (await j.text('figure-name')).startsWith('New'))
+    await j.walk('/bench')
+    await j.until('it is drawn', async () => (await j.gauge('bones')) > 20)
+    const bare = await j.gauge('triangles')
+    await j.clickOn(By.css('[data-test="row-over"] .main'))
+    await j.clickOn(By.css('[data-test="choices"] [data-test^="choice-"]'))
+    await j.until('the coat', async () => (await j.gauge('triangles')) > bare)
+    await j.walk('/motion')
+    await j.click('clip-walk')
+    await j.until('it walks', async () => (await (await j.find('clip-walk')).getAttribute('aria-checked')) === 'true')
+    expect(await j.errors()).toEqual([])
   })
 })

@@ -11,7 +11,7 @@ const pieces = computed(() => props.pack.sorted.value?.pieces ?? [])
 /** Those a person should look at first; what comes from one piece stays together where it is as sure. */
 const rows = computed(() => [...pieces.value].sort((a, b) => sureAtFirst(a) - sureAtFirst(b)))
 /** As it was guessed: a row does not leave from under the hand that chooses its slot. */
-const sureAtFirst = (row: PackedPiece) => row.guesses[0]!.confidence
+const sureAtFirst = (row: PackedPiece) => (props.pack.isBody(row) ? 1 : row.guesses[0]!.confidence)
 const sureOf = (row: PackedPiece) => props.pack.sureOf(row)
 const slotOf = (row: PackedPiece) => props.pack.slotOf(row)
 const mendsOf = (row: PackedPiece) => props.pack.mendsOf(row)
@@ -39,6 +39,13 @@ function chooseMarked(slot: string): void {
 
 /** Whether a piece was taken apart, and is one thing all the same. */
 const isApart = (row: PackedPiece) => props.pack.sorted.value?.apart.includes(row.id) ?? false
+/** What was taken apart, and into how many. */
+const takenApart = computed(() => {
+  const bits = new Map<string, number>()
+  for (const { bitOf } of pieces.value) if (bitOf) bits.set(bitOf.piece, (bits.get(bitOf.piece) ?? 0) + 1)
+  return [...bits].map(([piece, count]) => ({ piece, count, file: piece.split('#')[0]! }))
+})
+
 /** Bits of one piece can be made one again. */
 const joinable = computed(() => {
   const from = pieces.value.filter((p) => marked.value.has(p.id)).map((p) => p.bitOf?.piece)
@@ -88,6 +95,10 @@ watch(
     <b>{{ rows.length }} {{ rows.length === 1 ? 'piece' : 'pieces' }}.</b>
     {{ unsure.length ? `${unsure.length} of them unsure, listed first.` : 'All of them sure.' }}
     <span data-test="pack-health">{{ healthSaid }}</span>
+  </p>
+  <p v-for="{ piece, count, file } in takenApart" :key="piece" class="apart" data-test="taken-apart">
+    What is in {{ file }} was taken apart into {{ count }}. Mark those that belong together to make them one.
+    <Button size="small" text label="Make it whole again" data-test="whole" @click="pack.setApart(piece, false)" />
   </p>
   <div v-if="marked.size" class="together" data-test="together">
     {{ marked.size }} marked:
@@ -153,14 +164,6 @@ watch(
             <br />
             <template v-if="row.bitOf">
               <span class="soft" data-test="why">{{ row.bitOf.why }}</span>
-              <Button
-                size="small"
-                text
-                label="Make it whole again"
-                :aria-label="`Make whole again what ${nameOf(row)} is of`"
-                data-test="whole"
-                @click="pack.setApart(row.bitOf.piece, false)"
-              />
             </template>
             <template v-else>
               <span class="soft">{{ row.id.split('#')[0] }}</span>
@@ -228,6 +231,11 @@ watch(
 </template>
 
 <style scoped>
+.apart {
+  margin: 0;
+  font-size: 13px;
+}
+
 .together {
   position: sticky;
   top: 0;

@@ -4,7 +4,7 @@ import {
   figureKit,
   packKit,
   sortPack,
-  SURE,
+  surelyWorn,
   THE_BODY,
   UNSURE,
   wholeFigures,
@@ -33,8 +33,9 @@ export async function splitFigure(input: string, options: SplitOptions, voice: V
     : wholeFigures(open.pack, placing, knowledge.space.height)
   const pack = arranged(open.pack, { apart: whole }, placing)
   const skinned = pack.pieces.some((p) => p.skin)
-  const body = skinned ? bodyPieces(pack) : new Set<string>()
   const sorted = sortPack(pack, placing, knowledge)
+  const sure = surelyWorn(sorted)
+  const body = skinned ? bodyPieces(pack, sure) : new Set<string>()
   sorted.forEach(({ piece, guesses }, i) => {
     const [best, ...others] = guesses.slice(0, 3)
     const { names, bitOf } = pack.pieces[i]!
@@ -53,7 +54,7 @@ export async function splitFigure(input: string, options: SplitOptions, voice: V
     id: options.id,
     name: options.name ?? options.id,
     slots: new Map(sorted.map(({ piece, guesses }) => [piece, body.has(piece) ? THE_BODY : guesses[0]!.slot])),
-    sure: new Set(sorted.filter((s) => s.guesses[0]!.confidence >= SURE).map((s) => s.piece)),
+    sure,
   }
   const made = await (skinned ? figureKit : packKit)(pack, placing, knowledge, kits, order)
   const code = voice.tell(made.problems)

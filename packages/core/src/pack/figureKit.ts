@@ -16,6 +16,7 @@ import {
   orderedPieces,
   partLike,
   regionOf,
+  SURE,
   titleOf,
   type PackOrder,
   type WrittenSkin,
@@ -23,6 +24,7 @@ import {
 } from './packKit.ts'
 import { metresIn, moved, type Placing } from './placePack.ts'
 import { joinPieces } from './takeApart.ts'
+import type { SortedPiece } from './sortPack.ts'
 import { nearestExample, type SlotKnowledge } from './sortPieces.ts'
 import { wordsOf } from './words.ts'
 
@@ -154,13 +156,42 @@ export async function figureKit(
   return { value: files, problems }
 }
 
-/** Which pieces of a dressed figure are its body: what they are called; else what hangs on most of the bones. */
-export function bodyPieces(pack: Pick<Pack, 'pieces'>): Set<string> {
+/**
+ * Which pieces of a dressed figure are its body: what they are called; else what hangs on most of the bones, and the
+ * other bits of its figure that are mostly of the same material, as the hands of a coated one with its head.
+ *
+ * @param worn pieces that surely go to a slot, and are no body where another may be
+ */
+export function bodyPieces(pack: Pick<Pack, 'pieces'>, worn: ReadonlySet<string> = new Set()): Set<string> {
   const said = calledBody(pack)
   if (said.size) return said
-  const held = pack.pieces.map((p) => usedJoints([p]).size)
-  const most = Math.max(0, ...held)
-  return new Set(most > 0 ? [pack.pieces[held.indexOf(most)]!.id] : [])
+  const skinned = pack.pieces.filter((p) => p.skin)
+  const open = skinned.filter((p) => !worn.has(p.id))
+  const [body] = (open.length ? open : skinned)
+    .map((piece) => ({ piece, held: usedJoints([piece]).size }))
+    .sort((a, b) => b.held - a.held)
+    .map((one) => one.piece)
+  if (!body) return new Set()
+  const told = new Set(skinned.map(mainMaterial)).size > 1
+  const alike = skinned.filter(
+    (p) => told && p.bitOf && p.bitOf.piece === body.bitOf?.piece && mainMaterial(p) === mainMaterial(body),
+  )
+  return new Set([body, ...alike].map((p) => p.id))
+}
+
+/** The file's material that most triangles of a piece are of. */
+function mainMaterial({ materials, materialOf }: PackPiece): string {
+  const counts = new Map<string, number>()
+  for (const m of materialOf) {
+    const name = materials[m]!.of ?? materials[m]!.name
+    counts.set(name, (counts.get(name) ?? 0) + 1)
+  }
+  return [...counts].reduce((best, one) => (one[1] > best[1] ? one : best), ['', 0])[0]
+}
+
+/** The pieces that surely go to a slot. */
+export function surelyWorn(sorted: readonly SortedPiece[]): Set<string> {
+  return new Set(sorted.filter((s) => s.guesses[0]!.confidence >= SURE).map((s) => s.piece))
 }
 
 /** The skinned pieces that are called a body, where not all are. */

@@ -11,7 +11,7 @@ import { readRecipe } from '../recipe/read.ts'
 import { newTarget } from '../recipe/target.ts'
 import { demoKit, KITS_FOLDER } from '../testing/demoKits.ts'
 import { foreignFigure, type Foreign, type Worn } from '../testing/foreignFigure.ts'
-import { bodyPieces, calledBody, figureKit, THE_BODY } from './figureKit.ts'
+import { bodyPieces, calledBody, figureKit, surelyWorn, THE_BODY } from './figureKit.ts'
 import { matchBones } from './matchBones.ts'
 import type { Pack, PackPiece } from './Pack.ts'
 import { placePack, type Placing } from './placePack.ts'
@@ -259,8 +259,8 @@ describe('a kit of a foreign figure', () => {
     knowledge: SlotKnowledge,
     change: (s: Map<string, string>) => void = () => {},
   ) {
-    const body = bodyPieces(pack)
     const sorted = sortPack(pack, placing, knowledge)
+    const body = bodyPieces(pack, surelyWorn(sorted))
     const slots = new Map(sorted.map((s) => [s.piece, body.has(s.piece) ? THE_BODY : s.guesses[0]!.slot]))
     change(slots)
     return figureKit(pack, placing, knowledge, kits, { id: 'mine', name: 'My folk', slots })
@@ -320,6 +320,33 @@ describe('a kit of a foreign figure', () => {
     expect(figure.pieces.length).toBeGreaterThan(4)
     // bits that are all called alike are called after their slots
     expect([...kit!.parts.keys()].some((id) => id.startsWith('m0'))).toBe(false)
+  })
+
+  it('of one that is covered nearly all over has its head and hands for a body, not its coat', async () => {
+    const kit = kits.get('saltwick-folk')!
+    const recipe = ['coat-quay', 'boots-sea', 'hat-tall', 'trousers'].reduce(
+      (r, id) => setPart(r, kit.parts.get(id)!.def.slot, partReference(kit, id)),
+      newRecipe(kit, 'human', 'Covered'),
+    )
+    const figure = builder.build(recipe, target).figure!
+    const worn = figure.pieces.map((piece) => ({ figure, piece }))
+    const foreign: Foreign = { meshes: 'one', materials: 'pieces', bone: numbered }
+    const { pack: found, placing } = await opened(worn, foreign, human)
+    const pack = arranged(found, { apart: wholeFigures(found, placing, human.space.height) }, placing)
+    const sorted = sortPack(pack, placing, human)
+    const body = bodyPieces(pack, surelyWorn(sorted))
+    const places = new Set<string>()
+    for (const { positions, triangles } of pack.pieces.filter((p) => body.has(p.id)))
+      for (let t = 0; t < triangles.length; t += 3)
+        places.add(triangleKey(positions, [...triangles.subarray(t, t + 3)]))
+    const [from, to] = figure.pieces[0]!.triangles
+    const own = Array.from({ length: to - from }, (_, i) => {
+      const three = [0, 1, 2].map((k) => figure.mesh.cornerPoints[figure.mesh.indices[(from + i) * 3 + k]!]!)
+      return triangleKey(figure.mesh.positions, three)
+    })
+    // all that shows of the body, and only that
+    expect(own.filter((key) => places.has(key)).length / own.length).toBeGreaterThan(0.9)
+    expect(places.size).toBeLessThan(own.length * 1.1)
   })
 
   it('of something with other limbs keeps its own bones', async () => {

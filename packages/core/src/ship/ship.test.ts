@@ -7,7 +7,7 @@ import { demoKit, dressed, MAREN, TARGETS } from '../testing/demoKits.ts'
 import { checkShipped } from './checkShipped.ts'
 import { openFigure } from './openFigure.ts'
 import { LodExtension, type Levels } from '../testing/LodExtension.ts'
-import { fileName, fileNames, shipFigure } from './shipFigure.ts'
+import { clipsOf, fileName, fileNames, shipFigure } from './shipFigure.ts'
 import { createRandom } from '../recipe/random.ts'
 import { thinKeys } from './thinKeys.ts'
 import { glbFaults } from '../testing/glbFaults.ts'
@@ -87,6 +87,31 @@ describe('a shipped file', () => {
     const { bytes, problems } = await ship(setPart(maren, 'hat', { ...partIn(maren, 'hat')!, id: 'gone' }), 'near')
     expect(bytes).toBeNull()
     expect(problems[0]!.code).toBe('part-unknown')
+  })
+})
+
+describe('clips of a body whose kit has none', () => {
+  const { figure } = new Builder(kits).build(maren, target('near'))
+  const names = (all: typeof kits, body = 'human') =>
+    clipsOf(figure!, all, { body: { ...maren.body, id: body } }).map((c) => c.id)
+  const without = { ...folk, manifest: { ...folk.manifest, clips: [] } }
+  const own = names(kits)
+
+  it('are those of other kits for the same plan, each once, in whatever order the kits come', () => {
+    expect(own).toContain('walk')
+    const others = new Map([without, tide].map((k) => [k.manifest.id, k]))
+    expect(names(others).sort()).toEqual([...own].sort())
+    expect(names(new Map([...others].reverse()))).toEqual(names(others))
+    const again = { ...tide, manifest: { ...tide.manifest, id: 'aa-more' } }
+    expect(names(new Map([...others, ['aa-more', again]]))).toEqual(names(others))
+  })
+
+  it('are none where the plan is one of a kit’s own, or nobody has any', () => {
+    expect(names(new Map([[without.manifest.id, without]]))).toEqual([])
+    const plans = [{ ...folk.bodies.get('human')!.plan }]
+    const planned = { ...without, manifest: { ...without.manifest, plans } }
+    expect(names(new Map([planned, tide].map((k) => [k.manifest.id, k])))).toEqual([])
+    expect(names(kits, 'nobody')).toEqual([])
   })
 })
 

@@ -2,6 +2,8 @@ import type { Builder, Figure } from '../build.ts'
 import { hasErrors, type Problem } from '../base/problem.ts'
 import { overBudget } from '../budget/costs.ts'
 import { reducerReady } from '../budget/reduceMesh.ts'
+import { BODY_PLANS } from '../kit/plans/index.ts'
+import type { ClipDef } from '../kit/schema.ts'
 import type { Clip } from '../motion/Clip.ts'
 import { fitClip } from '../motion/fitClip.ts'
 import { flanksOf } from '../motion/keepArmsOut.ts'
@@ -21,16 +23,29 @@ export interface Shipped {
   problems: Problem[]
 }
 
-/** The clips that a figure's body can play: those of its kit for its plan, fitted to it and its shoes. */
+/** The clips that a figure's body can play: those for its plan, fitted to it and its shoes. */
 export function clipsOf(figure: Figure, kits: Kits, { body }: Pick<Recipe, 'body'>): Clip[] {
-  const kit = kits.get(body.kit)
-  const plan = kit?.bodies.get(body.id)?.plan.id
   const soles = solesOf(figure.mesh, figure.skeleton)
   const flanks = flanksOf(figure.mesh, figure.skeleton)
   const belly = bellyOf(figure.mesh, figure.skeleton)
-  return (kit?.manifest.clips ?? [])
-    .filter((clip) => clip.plan === plan)
-    .map((clip) => fitClip(clip, figure.skeleton, soles, flanks, belly))
+  return clipsFor(kits, body).map((clip) => fitClip(clip, figure.skeleton, soles, flanks, belly))
+}
+
+/**
+ * Those of the body's own kit; where that has none, as a kit made of somebody's figure, and the plan is one that comes
+ * with the workshop, those of the other kits, each id once.
+ */
+function clipsFor(kits: Kits, { kit: home, id }: Recipe['body']): ClipDef[] {
+  const kit = kits.get(home)
+  const plan = kit?.bodies.get(id)?.plan.id
+  if (!kit || plan === undefined) return []
+  const own = kit.manifest.clips.filter((clip) => clip.plan === plan)
+  if (own.length || !BODY_PLANS.has(plan) || kit.manifest.plans?.some((p) => p.id === plan)) return own
+  const clips = new Map<string, ClipDef>()
+  for (const [name, { manifest }] of [...kits].sort(([a], [b]) => (a < b ? -1 : 1)))
+    if (name !== home && !manifest.plans?.some((p) => p.id === plan))
+      for (const clip of manifest.clips) if (clip.plan === plan && !clips.has(clip.id)) clips.set(clip.id, clip)
+  return [...clips.values()]
 }
 
 /** Builds a figure within its target, writes it with its kit's clips, and reads it again. */
