@@ -281,6 +281,7 @@ td :deep(.p-select) {
 
 .figures {
   text-align: right;
+  white-space: nowrap;
 }
 
 .picture {

@@ -1,17 +1,18 @@
 import { Matrix4 } from 'three'
 import { problem, type Problem, type Read } from '../base/problem.ts'
-import { validate } from '../base/validate.ts'
 import type { Kit } from '../kit/Kit.ts'
 import { partOf, refOf } from '../kit/library.ts'
 import type { BodyPlan, PlannedBone } from '../kit/plan.ts'
 import { BIPED } from '../kit/plans/biped.ts'
 import type { KitFiles } from '../kit/readKit.ts'
-import { KIT_FORMAT, KitSchema, type BodyDef, type KitManifest, type PartDef, type SlotDef } from '../kit/schema.ts'
+import type { BodyDef, PartDef, SlotDef } from '../kit/schema.ts'
 import { boundsOf } from '../mesh/Mesh.ts'
 import { matchBones } from './matchBones.ts'
 import type { Pack, PackJoint, PackPiece } from './Pack.ts'
 import {
+  addManifest,
   freshId,
+  newManifest,
   namesOf,
   orderedPieces,
   partLike,
@@ -80,19 +81,7 @@ export async function figureKit(
   const used = usedJoints(pack.pieces)
   const bones = matched ? plannedBones(joints, used, matched, BIPED) : ownBones(joints, used)
   const boneOf = holderOf(joints, bones)
-  const manifest: KitManifest = {
-    format: KIT_FORMAT,
-    version: 2,
-    id,
-    name,
-    kitVersion: '1.0.0',
-    bodies: [],
-    slots: [],
-    parts: [],
-    colorRegions: [],
-    palettes: [],
-    clips: [],
-  }
+  const manifest = newManifest(id, name)
   const planned = new Set(matched ? BIPED.bones.map((b) => b.name) : bones.map((b) => b.name))
   if (!matched) manifest.plans = [planOf(bones, `${id}-plan`.slice(0, 60), name)]
   const regions = regionsOf(bones, knowledge.space.body.def, matched !== null)
@@ -149,10 +138,8 @@ export async function figureKit(
       part.covers = part.covers?.filter((s) => slotsThere.has(s))
       part.presses = part.presses?.filter((s) => slotsThere.has(s))
     }
-  const plain = JSON.parse(JSON.stringify(manifest)) as KitManifest
-  const faults = validate(KitSchema, plain, 'kit.json').problems
+  const faults = addManifest(files, manifest)
   if (faults.length) return { value: null, problems: [...problems, ...faults] }
-  files.set('kit.json', new TextEncoder().encode(`${JSON.stringify(plain, null, 2)}\n`))
   return { value: files, problems }
 }
 

@@ -52,19 +52,7 @@ export async function packKit(
   const { id, name, slots, names } = order
   const problems: Problem[] = []
   const { body } = knowledge.space
-  const manifest: KitManifest = {
-    format: KIT_FORMAT,
-    version: 2,
-    id,
-    name,
-    kitVersion: '1.0.0',
-    bodies: [],
-    slots: [],
-    parts: [],
-    colorRegions: [],
-    palettes: [],
-    clips: [],
-  }
+  const manifest = newManifest(id, name)
   const files = new Map<string, Uint8Array>()
   const taken = new Set<string>()
   const matrix = new Matrix4().fromArray(placing.toBody)
@@ -94,10 +82,24 @@ export async function packKit(
     problems.push(problem('pack-unsorted', 'pack', 'No piece has a slot.', 'Choose a slot for one at least.'))
     return { value: null, problems }
   }
-  const faults = validate(KitSchema, manifest, 'kit.json').problems
+  const faults = addManifest(files, manifest)
   if (faults.length) return { value: null, problems: [...problems, ...faults] }
-  files.set('kit.json', new TextEncoder().encode(`${JSON.stringify(manifest, null, 2)}\n`))
   return { value: files, problems }
+}
+
+/** A kit with nothing in it. */
+export const newManifest = (id: string, name: string): KitManifest => ({
+  ...{ format: KIT_FORMAT, version: 2, id, name, kitVersion: '1.0.0' },
+  ...{ bodies: [], slots: [], parts: [], colorRegions: [], palettes: [], clips: [] },
+})
+
+/** Puts a kit's description among its files, if it is one; what is wrong with it else. */
+export function addManifest(files: Map<string, Uint8Array>, manifest: KitManifest): Problem[] {
+  // what is not there is not written as nothing
+  const plain = JSON.parse(JSON.stringify(manifest)) as KitManifest
+  const { problems } = validate(KitSchema, plain, 'kit.json')
+  if (problems.length === 0) files.set('kit.json', new TextEncoder().encode(`${JSON.stringify(plain, null, 2)}\n`))
+  return problems
 }
 
 /** What a piece is called: a bit that is called as others of its figure are, is called after its slot. */

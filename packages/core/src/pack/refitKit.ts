@@ -1,12 +1,11 @@
 import { Document, WebIO, type Accessor, type Material } from '@gltf-transform/core'
 import { Quaternion, Vector3 } from 'three'
 import { problem, type Problem, type Read } from '../base/problem.ts'
-import { validate } from '../base/validate.ts'
 import type { BodyModel, Kit, PartModel } from '../kit/Kit.ts'
 import { colorRegionsOf, fullName, slotsFor, type KitRef } from '../kit/library.ts'
 import type { KitFiles } from '../kit/readKit.ts'
-import { KIT_FORMAT, KitSchema, type KitManifest, type PartDef, type SlotDef } from '../kit/schema.ts'
-import { freshId } from './packKit.ts'
+import type { PartDef, SlotDef } from '../kit/schema.ts'
+import { addManifest, freshId, newManifest } from './packKit.ts'
 import { refitPart, worstEnd, type Refit, type RefitReport, type WorstEnd } from './refit.ts'
 
 /** Parts that are carried over from one body to another, and the kit they come to be in. */
@@ -46,14 +45,7 @@ export async function refitKit(
   if (!here || !there) return { value: null, problems }
   const manifests = new Map([...kits].map(([kit, { manifest }]) => [kit, { manifest }]))
   const [slots, theirs] = [slotsFor(manifests, to), slotsFor(manifests, from)]
-  const manifest: KitManifest = {
-    format: KIT_FORMAT,
-    version: 2,
-    id,
-    name,
-    kitVersion: '1.0.0',
-    ...{ bodies: [], slots: [], parts: [], colorRegions: [], palettes: [], clips: [] },
-  }
+  const manifest = newManifest(id, name)
   const files = new Map<string, Uint8Array>()
   const made: RefitPart[] = []
   const taken = new Set<string>()
@@ -88,10 +80,8 @@ export async function refitKit(
     problems.push(problem('refit-none', 'refit', 'No part could be carried over.', 'Name others, or another body.'))
     return { value: null, problems }
   }
-  const plain = JSON.parse(JSON.stringify(manifest)) as KitManifest
-  const faults = validate(KitSchema, plain, 'kit.json').problems
+  const faults = addManifest(files, manifest)
   if (faults.length) return { value: null, problems: [...problems, ...faults] }
-  files.set('kit.json', new TextEncoder().encode(`${JSON.stringify(plain, null, 2)}\n`))
   return { value: { files, parts: made }, problems }
 }
 
