@@ -18,6 +18,8 @@ export interface Joined {
 
 export const APART = 0xffffffff
 
+/** An edge of more points is none that was made to meet something. */
+const MOST_EDGE = 2000
 /** Nearer than this is met, metres: kits write tenths of a millimetre. */
 const MET = 1e-4
 /** How far the move of the edge runs into the part: as a share of the loop's radius, or of its own length. */
@@ -109,7 +111,7 @@ function nearestEdge(mesh: Mesh, { loop }: Area, skin: Float32Array): number[] |
     const far = Math.hypot(...own.middle.map((v, k) => v - ring.middle[k]!)) + Math.abs(own.radius - ring.radius)
     if (!best || far < best.far) best = { edge, far }
   }
-  return best && best.far < 1.5 * ring.radius ? best.edge : null
+  return best && best.far < 1.5 * ring.radius && best.edge.length <= MOST_EDGE ? best.edge : null
 }
 
 /** Points in a ring about its middle. */

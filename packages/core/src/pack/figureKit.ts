@@ -50,7 +50,7 @@ interface NewBone extends PlannedBone {
  * @param order `slots` names the slot of each piece, `THE_BODY` for what is the body
  */
 export async function figureKit(
-  pack: Pack,
+  found: Pack,
   placing: Placing,
   knowledge: SlotKnowledge,
   kits: ReadonlyMap<string, Kit>,
@@ -62,6 +62,7 @@ export async function figureKit(
     value: null,
     problems: [...problems, problem(code, 'pack', message, remedy)],
   })
+  const pack = onOneSkeleton(found, (p) => slots.get(p.id) === THE_BODY)
   const body = pack.pieces.filter((p) => slots.get(p.id) === THE_BODY)
   if (body.length === 0) return refuse('body-none', 'No piece is the body.', 'Say of one at least that it is.')
   if (!body.some((p) => p.skin))
@@ -124,10 +125,8 @@ export async function figureKit(
     const called = names?.get(piece.id)?.trim()
     const partId = freshId(called ? [called, ...piece.names] : namesOf(piece, pack, known), taken)
     const partFile = `parts/${partId}.glb`
-    files.set(
-      partFile,
-      await writePart(placed(piece), partId, (m) => regionOf(manifest, m), piece.skin ? skinOf(piece) : null),
-    )
+    const own = placed(piece)
+    files.set(partFile, await writePart(own, partId, (m) => regionOf(manifest, m), own.skin ? skinOf(own) : null))
     manifest.parts.push(
       wornLike(model, { id: partId, name: called || titleOf(partId), slot, file: partFile, own: piece.skin !== null }),
     )
@@ -150,8 +149,11 @@ export async function figureKit(
  * @param worn pieces that surely go to a slot, and are no body where another may be
  */
 export function bodyPieces(pack: Pick<Pack, 'pieces'>, worn: ReadonlySet<string> = new Set()): Set<string> {
-  const said = calledBody(pack)
-  if (said.size) return said
+  // of several figures the first is the body
+  const fileOf = (p: PackPiece) => p.id.slice(0, p.id.lastIndexOf('#'))
+  const called = calledBody(pack)
+  const first = pack.pieces.find((p) => called.has(p.id))
+  if (first) return new Set(pack.pieces.filter((p) => called.has(p.id) && fileOf(p) === fileOf(first)).map((p) => p.id))
   const skinned = pack.pieces.filter((p) => p.skin)
   const open = skinned.filter((p) => !worn.has(p.id))
   const [body] = (open.length ? open : skinned)
@@ -174,6 +176,37 @@ function mainMaterial({ materials, materialOf }: PackPiece): string {
     counts.set(name, (counts.get(name) ?? 0) + 1)
   }
   return [...counts].reduce((best, one) => (one[1] > best[1] ? one : best), ['', 0])[0]
+}
+
+/**
+ * A pack with the joints of its body's skeleton alone. What hangs on another skeleton, as that of another figure, hangs on
+ * the joints of the same names, or of those above them; where there is none of those either it has no skin.
+ */
+function onOneSkeleton(pack: Pack, isBody: (piece: PackPiece) => boolean): Pack {
+  const { joints } = pack
+  const top = joints.map((_, j) => {
+    let at = j
+    while (joints[at]!.parent >= 0) at = joints[at]!.parent
+    return at
+  })
+  const tops = new Set([...usedJoints(pack.pieces.filter(isBody))].map((j) => top[j]!))
+  if (joints.every((_, j) => tops.has(top[j]!))) return pack
+  const kept = [...joints.keys()].filter((j) => tops.has(top[j]!))
+  const number = new Map(kept.map((j, i) => [j, i]))
+  const byName = new Map(kept.map((j) => [joints[j]!.name, number.get(j)!]).reverse() as [string, number][])
+  const goesTo = joints.map((_, j) => {
+    let at = j
+    while (at >= 0 && !number.has(at) && !byName.has(joints[at]!.name)) at = joints[at]!.parent
+    return at < 0 ? -1 : (number.get(at) ?? byName.get(joints[at]!.name)!)
+  })
+  const pieces = pack.pieces.map((piece): PackPiece => {
+    const { skin } = piece
+    if (!skin) return piece
+    const lost = skin.joints.some((j, i) => skin.weights[i]! > 0 && goesTo[j]! < 0)
+    return { ...piece, skin: lost ? null : { ...skin, joints: skin.joints.map((j) => Math.max(0, goesTo[j]!)) } }
+  })
+  const parents = (parent: number) => (parent < 0 ? -1 : (number.get(parent) ?? -1))
+  return { pieces, joints: kept.map((j) => ({ ...joints[j]!, parent: parents(joints[j]!.parent) })) }
 }
 
 /** The pieces that surely go to a slot. */
@@ -256,13 +289,15 @@ function withExtras(bones: NewBone[], joints: readonly PackJoint[], used: Readon
 function ownBones(joints: readonly PackJoint[], used: ReadonlySet<number>): NewBone[] {
   const wanted = new Set<number>()
   for (const j of used) for (let at = j; at >= 0 && !wanted.has(at); at = joints[at]!.parent) wanted.add(at)
-  const order: number[] = []
-  const add = (j: number) => {
-    if (order.includes(j)) return
-    if (joints[j]!.parent >= 0) add(joints[j]!.parent)
-    order.push(j)
+  const depth = (j: number) => {
+    let steps = 0
+    for (let at = joints[j]!.parent; at >= 0; at = joints[at]!.parent) steps++
+    return steps
   }
-  for (const j of wanted) add(j)
+  const order = [...wanted]
+    .map((j) => [j, depth(j)] as const)
+    .sort((a, b) => a[1] - b[1] || a[0] - b[0])
+    .map(([j]) => j)
   const taken = new Set<string>()
   const nameOf = new Map<number, string>()
   const root = order.find((j) => joints[j]!.parent < 0)

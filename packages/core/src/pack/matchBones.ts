@@ -31,6 +31,9 @@ const HELPERS = new Set(['ik', 'goal', 'pole', 'twist', 'roll', 'target', 'weapo
 
 const WORTH = { name: 1, other: -0.25, helper: -1.2, ratio: 0.8, place: 0.8, skipped: -0.35 }
 
+/** More joints than any figure has, and longer ways to a limb than any skeleton. */
+const MOST = { joints: 600, way: 30 }
+
 type Kind = 'leg' | 'arm'
 
 /** What a name says of a joint as one of a limb's bones. */
@@ -57,6 +60,7 @@ interface Limb {
  * @returns the plan's bones with the joint that each is; null where legs, arms or head are not there
  */
 export function matchBones(joints: readonly PackJoint[], plan: BodyPlan): Map<string, number> | null {
+  if (joints.length > MOST.joints) return null
   const skeleton = skeletonOf(joints)
   const legs = bothSides(skeleton, 'leg')
   const arms = legs && bothSides(skeleton, 'arm', new Set([...legs.left, ...legs.right]))
@@ -86,11 +90,40 @@ export function matchBones(joints: readonly PackJoint[], plan: BodyPlan): Map<st
     const shoulder = parentOf.get(limbs('arm', side)?.bones[0] ?? '')
     if (shoulder && before !== chest && before >= 0) out.set(shoulder, before)
   }
+  for (const side of ['left', 'right'] as const)
+    matchFingers(out, skeleton, plan, limbs('arm', side)?.bones.at(-1) ?? '', arms[side].at(-1)!)
   const [spine, neck] = chainsOf(plan)
   fill(out, spine, trunk.slice(trunk.indexOf(hips)))
   fillFromEnd(out, neck, head)
   return out
 }
+
+/** Fingers by what they are called: without names, they stay what they are. */
+function matchFingers(
+  out: Map<string, number>,
+  { joints, words }: Skeleton,
+  { bones }: BodyPlan,
+  hand: string,
+  at: number,
+): void {
+  const below = (joint: number) => [...joints.keys()].filter((j) => joints[j]!.parent === joint)
+  const fingerOf = (said: readonly string[]) => FINGERS.findIndex((group) => group.some((w) => said.includes(w)))
+  for (const first of bones.filter((b) => b.parent === hand)) {
+    const finger = fingerOf(wordsOf(first.name))
+    let joint = finger < 0 ? undefined : below(at).find((j) => fingerOf(words[j]!) === finger)
+    // a palm's bone is none of the finger's, unless it is the thumb's
+    const inPalm = (j: number) => words[j]!.includes('metacarpal') && !wordsOf(first.name).includes('metacarpal')
+    if (joint !== undefined && inPalm(joint)) joint = below(joint)[0]
+    for (let bone: typeof first | undefined = first; bone && joint !== undefined;) {
+      out.set(bone.name, joint)
+      const name: string = bone.name
+      bone = bones.find((b) => b.parent === name)
+      joint = below(joint)[0]
+    }
+  }
+}
+
+const FINGERS = [['thumb'], ['index', 'pointer'], ['middle', 'mid'], ['ring'], ['little', 'pinky', 'pinkie']]
 
 /** The plan's bones from its root to where the arms branch off, and from there to the head. */
 function chainsOf({ bones, limbs }: BodyPlan): [spine: string[], neck: string[]] {
@@ -177,7 +210,7 @@ function bothSides(
 ): { left: number[]; right: number[] } | null {
   const best: Record<'left' | 'right', Limb | null> = { left: null, right: null }
   for (const path of skeleton.paths) {
-    const open = path.filter((j) => !taken.has(j))
+    const open = path.filter((j) => !taken.has(j)).slice(0, MOST.way)
     for (let i = 0; i < open.length; i++)
       for (let j = i + 1; j < open.length; j++)
         for (let k = j + 1; k < open.length; k++) {

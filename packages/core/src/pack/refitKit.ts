@@ -2,7 +2,7 @@ import { Document, WebIO, type Accessor, type Material } from '@gltf-transform/c
 import { Quaternion, Vector3 } from 'three'
 import { problem, type Problem, type Read } from '../base/problem.ts'
 import type { BodyModel, Kit, PartModel } from '../kit/Kit.ts'
-import { colorRegionsOf, fullName, slotsFor, type KitRef } from '../kit/library.ts'
+import { colorRegionsOf, fullName, namesBody, slotsFor, type KitRef } from '../kit/library.ts'
 import type { KitFiles } from '../kit/readKit.ts'
 import type { PartDef, SlotDef } from '../kit/schema.ts'
 import { addManifest, freshId, newManifest } from './packKit.ts'
@@ -86,9 +86,9 @@ export async function refitKit(
 }
 
 /** Why a part cannot be carried over; null where nothing speaks against it. */
-function whyNot({ def, bones }: PartModel, from: BodyModel, to: BodyModel): string | null {
+function whyNot({ kit, def, bones }: PartModel, from: BodyModel, to: BodyModel): string | null {
   const ref = { kit: from.kit, id: from.def.id }
-  if (!def.bodies.some((b) => b === fullName(ref) || b === from.def.id)) return `It is not made for “${from.def.name}”.`
+  if (!namesBody(def.bodies, kit, ref)) return `It is not made for “${from.def.name}”.`
   if (def.how === 'replaces') return 'It takes the place of a part of the body.'
   if (bones.length) return 'It brings bones of its own.'
   if (def.how === 'attached' && !to.def.sockets.some((s) => s.id === def.socket))

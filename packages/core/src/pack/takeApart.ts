@@ -192,7 +192,11 @@ function bitsOf(piece: PackPiece, positions: Float32Array, pointOf: Uint32Array)
       else root[find(t)] = find(other)
     }
   const groups = new Map<number, number[]>()
-  for (let t = 0; t < root.length; t++) groups.set(find(t), [...(groups.get(find(t)) ?? []), t])
+  for (let t = 0; t < root.length; t++) {
+    const group = groups.get(find(t))
+    if (group) group.push(t)
+    else groups.set(find(t), [t])
+  }
   const several = new Set(keys).size > 1
   return [...groups.values()].map((list) => {
     const material = materials[materialOf[list[0]!]!]!
