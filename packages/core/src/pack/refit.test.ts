@@ -11,7 +11,8 @@ import { newRecipe, partReference } from '../recipe/defaults.ts'
 import { setPart } from '../recipe/edits.ts'
 import { newTarget } from '../recipe/target.ts'
 import { demoKit } from '../testing/demoKits.ts'
-import { refitPart, worstEnd } from './refit.ts'
+import { refitPart } from './refit.ts'
+import { worstEnd } from './refitFit.ts'
 import { refitKit } from './refitKit.ts'
 
 let kits: Map<string, Kit>
