@@ -55,6 +55,27 @@ export function isOurs(folder) {
   )
 }
 
+/** Makes a new data folder; what stood in the way, null where nothing did. */
+function setUp(data, user) {
+  rmSync(data, { recursive: true, force: true })
+  const made = spawnSync(
+    'mariadb-install-db',
+    [
+      '--no-defaults',
+      `--user=${user}`,
+      `--datadir=${data}`,
+      '--auth-root-authentication-method=normal',
+      '--skip-test-db',
+    ],
+    { encoding: 'utf8' },
+  )
+  if (made.status === 0) return null
+  const lines = (made.stderr || made.error?.message || 'unknown').trim().split('\n')
+  // that it gives up is its last word, and why is one before
+  const why = lines.filter((line) => line.includes('[ERROR]') && !line.includes('Aborting'))
+  return why.at(-1) ?? lines.at(-1)
+}
+
 /**
  * Starts a private MariaDB on its own data folder, loopback only, with a generated password that
  * only the owner can read. Returns its address, how to stop it, and when it has ended.
@@ -68,22 +89,13 @@ export async function startMariaDb(folder, { port: wanted = null } = {}) {
   const data = join(folder, 'data')
   const fresh = !existsSync(join(data, 'mysql'))
   if (fresh) {
-    rmSync(data, { recursive: true, force: true })
-    const made = spawnSync(
-      'mariadb-install-db',
-      [
-        '--no-defaults',
-        `--user=${user}`,
-        `--datadir=${data}`,
-        '--auth-root-authentication-method=normal',
-        '--skip-test-db',
-      ],
-      { encoding: 'utf8' },
-    )
-    if (made.status !== 0)
-      throw new Stop(
-        `The database could not be set up: ${(made.stderr || made.error?.message || 'unknown').trim().split('\n').pop()}`,
-      )
+    // what many that start at one moment are refused, is granted a little later
+    let fault = setUp(data, user)
+    if (fault) {
+      await new Promise((resolve) => setTimeout(resolve, 2_000))
+      fault = setUp(data, user)
+    }
+    if (fault) throw new Stop(`The database could not be set up: ${fault}`)
   }
   const passwordFile = join(folder, 'password')
   if (fresh || !existsSync(passwordFile)) {

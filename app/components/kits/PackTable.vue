@@ -173,7 +173,7 @@ watch(
                 size="small"
                 text
                 label="Take apart"
-                :aria-label="`Take ${nameOf(row)} apart`"
+                :aria-label="`Take apart ${nameOf(row)}`"
                 data-test="apart"
                 @click="pack.setApart(row.id, true)"
               />
