@@ -186,6 +186,36 @@ describe('a part that replaces something', () => {
   })
 })
 
+describe('an ottern’s head on a person', () => {
+  const headed = REPLACING.find((r) => r.id === 'head-ottern')!
+  /** The middle of all that is of a color, metres. */
+  const middle = (figure: Figure, region: string) => {
+    const { mesh } = figure
+    const corners = [...mesh.regions.keys()].filter((c) => mesh.regionNames[mesh.regions[c]!] === region)
+    return [0, 1, 2].map(
+      (k) => corners.reduce((s, c) => s + mesh.positions[mesh.cornerPoints[c]! * 3 + k]!, 0) / corners.length,
+    )
+  }
+  const moved = (sliders: Recipe['sliders'], region: string) => {
+    const [rest, now] = [{}, sliders].map((of) => middle(built(wearing(headed, of)), region))
+    return now!.map((v, k) => (v - rest![k]!) * 1000)
+  }
+
+  it('shuts its eyes and looks aside with the person’s lids and looks', () => {
+    // an eye is 4 cm high: what sees goes down with the lid that shuts before it
+    expect(moved({ blink: 1 }, 'iris')[1]).toBeLessThan(-8)
+    const [left] = moved({ 'gaze-side': 1 }, 'iris')
+    const [right] = moved({ 'gaze-side': -1 }, 'iris')
+    expect(left).toBeGreaterThan(2)
+    expect(right).toBeLessThan(-2)
+  })
+
+  it('is still where the person’s mouth speaks beneath it', () => {
+    for (const movement of ['jaw-open', 'pucker', 'smile', 'sneer'])
+      expect(Math.hypot(...moved({ [movement]: 1 }, 'nose')), movement).toBeLessThan(0.2)
+  })
+})
+
 function seamOf({ kit, id }: (typeof REPLACING)[number]): string {
   const { def } = kit.parts.get(id)!
   return def.how === 'replaces' ? def.seam : ''

@@ -1,12 +1,15 @@
 import { mlsWeights } from '../body/mlsWeights.ts'
 import type { PreparedBody } from '../body/PreparedBody.ts'
 import type { PartModel } from '../kit/Kit.ts'
+import { movementsOf } from '../kit/movements.ts'
 import type { Area } from '../mesh/loops.ts'
 import { carrySkin, type DenseSkin } from './carrySkin.ts'
 import { alongSurface, APART, type Joined } from './joinSeam.ts'
 
 /** How many points of an area speak for all of it. */
 const SPOKEN_FOR = 24
+/** With fewer than these an affine map of them tells nothing. */
+const FEWEST = 8
 
 /**
  * How a part follows what it replaces when it has a form of its own, as another kind of head: away from its edge it
@@ -57,14 +60,19 @@ export function followWhole(
   })
 }
 
-/** Points of an area, each as far from those before it as can be; the first is the lowest in number. */
+/**
+ * Points of an area, each as far from those before it as can be; the first is the lowest in number. What moves by itself,
+ * as a mouth does, speaks for nothing else while enough is still.
+ */
 function spreadOver(body: PreparedBody, { faces }: Area): number[] {
   const { positions } = body.model.mesh
   const all = new Set<number>()
   faces.forEach((inside, t) => {
     if (inside) for (let k = 0; k < 3; k++) all.add(body.triangles[t * 3 + k]!)
   })
-  const points = [...all].sort((a, b) => a - b)
+  const restless = movingPoints(body)
+  const still = [...all].filter((p) => !restless.has(p))
+  const points = (still.length < FEWEST ? [...all] : still).sort((a, b) => a - b)
   const far = new Float64Array(points.length).fill(Infinity)
   const chosen: number[] = []
   let next = 0
@@ -75,6 +83,12 @@ function spreadOver(body: PreparedBody, { faces }: Area): number[] {
     next = far.indexOf(Math.max(...far))
   }
   return chosen
+}
+
+/** The points that some movement of the body reaches. */
+function movingPoints({ model: { def, mesh } }: PreparedBody): Set<number> {
+  const names = new Set(movementsOf(def).flatMap((s) => [s.up, s.down]))
+  return new Set(mesh.morphs.filter((m) => names.has(m.name)).flatMap((m) => [...m.points]))
 }
 
 /** The bone that holds most of an area. */

@@ -1,4 +1,5 @@
 import { buildHumanBody } from '../folk/body.ts'
+import { HUMAN_MOVEMENTS } from '../folk/expressions.ts'
 import { HUMAN_SCALE } from '../folk/proportions.ts'
 import type { PartSpec } from '../folk/parts/spec.ts'
 import { Dummy } from '../model/garment.ts'
@@ -20,11 +21,21 @@ const onto =
     add(to, scale(sub(p, from), size))
 
 const HEAD_SIZE = 0.62
-const toNeck = onto([0, 75.6, -0.7], [0, 83.4, -1.6], HEAD_SIZE)
+const [OTTERN_NECK, HUMAN_NECK]: readonly [V3, V3] = [
+  [0, 75.6, -0.7],
+  [0, 83.4, -1.6],
+]
+const toNeck = onto(OTTERN_NECK, HUMAN_NECK, HEAD_SIZE)
+const fromNeck = onto(HUMAN_NECK, OTTERN_NECK, 1 / HEAD_SIZE)
 const FACE = new Set(['head', 'nose', 'ear'])
 
 const TAIL_SIZE = 0.5
-const toSeat = onto([0, 36.5, -11.6], [0, 48.6, -7.2], TAIL_SIZE)
+const [TAIL_ROOT, SEAT]: readonly [V3, V3] = [
+  [0, 36.5, -11.6],
+  [0, 48.6, -7.2],
+]
+const toSeat = onto(TAIL_ROOT, SEAT, TAIL_SIZE)
+const fromSeat = onto(SEAT, TAIL_ROOT, 1 / TAIL_SIZE)
 const TAIL_BONES = [1, 2, 3, 4].map((i) => `tail${i}`)
 
 const wornOnHead = (id: string) => OTTERN_PARTS.find((p) => p.id === id)!
@@ -44,7 +55,17 @@ const otternHead: PartSpec = {
     for (const worn of ['eyes-round', 'whiskers-long']) head.merge(wornOnHead(worn).make(new Dummy(sculpt)))
     return head.move(toNeck)
   },
+  // its eyes do what the person's lids and looks do
+  morphs: () =>
+    wornOnHead('eyes-round').morphs!(new Dummy(buildOttern().sculpt))
+      .filter(({ name }) => HUMAN_MOVEMENTS.some(({ id }) => name === `${id}+` || name === `${id}-`))
+      .map(({ name, move }) => ({
+        name,
+        move: (p) => (EYE_SPOTS.has(p.spot ?? '') ? scale(move({ ...p, at: fromNeck(p.at) }), HEAD_SIZE) : [0, 0, 0]),
+      })),
 }
+
+const EYE_SPOTS = new Set(['eye-white', 'iris', 'pupil', 'glint', 'lid-edge'])
 
 const otternTail: PartSpec = {
   id: 'tail-ottern',
@@ -75,7 +96,7 @@ const otternTail: PartSpec = {
     ],
     // asked of where the point was on the ottern
     of: (p) =>
-      otternSkin({ ...p, at: onto([0, 48.6, -7.2], [0, 36.5, -11.6], 1 / TAIL_SIZE)(p.at) }).map(([bone, share]) => [
+      otternSkin({ ...p, at: fromSeat(p.at) }).map(([bone, share]) => [
         TAIL_BONES.includes(bone) ? bone : 'seat',
         share,
       ]),
