@@ -152,6 +152,10 @@ describe('tinker', () => {
     for (const bit of bits) expect(bit).toMatchObject({ from: 'whole.glb#0', others: [{}, {}] })
     expect(bits.filter((b) => b.slot === '@body')).toHaveLength(1)
     expect((await tinker('check', at('apart'))).out).toMatch(/1 bodies, \d+ parts, all readable/)
+    expect((await split(at('whole.glb'), ...human, '--parts', '--out', at('only'), '--id', 'only')).out).not.toContain(
+      '@body',
+    )
+    expect((await tinker('check', at('only'))).out).toMatch(/0 bodies, \d+ parts, all readable/)
     // what was not asked for is not taken apart, and a kit that is there is not written over
     expect((await split(at('whole.glb'), ...human, '--out', at('apart'))).err).toContain('There is a kit')
     expect((await split(at('none.glb'), ...human)).code).toBe(1)

@@ -119,6 +119,7 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .option('--front <axis>', 'which axis is to the front')
     .option('--unit <unit>', 'what its numbers count: m, cm, mm, inch or foot')
     .option('--all', 'take apart every piece, not only whole figures', false)
+    .option('--parts', 'make parts for the body, even if it has a skeleton', false)
     .addOption(kits)
     .action(async (file: string, options: SplitOptions) => {
       code = await splitFigure(file, options, voice)

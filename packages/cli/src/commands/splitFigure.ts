@@ -18,6 +18,8 @@ export interface SplitOptions extends PackOptions {
   name?: string
   /** Take apart every piece, not only those that look like whole figures. */
   all: boolean
+  /** Make parts for the body that is named, even where the figure brings a skeleton. */
+  parts: boolean
 }
 
 /**
@@ -32,7 +34,7 @@ export async function splitFigure(input: string, options: SplitOptions, voice: V
     ? new Set(open.pack.pieces.map((p) => p.id))
     : wholeFigures(open.pack, placing, knowledge.space.height)
   const pack = arranged(open.pack, { apart: whole }, placing)
-  const skinned = pack.pieces.some((p) => p.skin)
+  const skinned = !options.parts && pack.pieces.some((p) => p.skin)
   const sorted = sortPack(pack, placing, knowledge)
   const sure = surelyWorn(sorted)
   const body = skinned ? bodyPieces(pack, sure) : new Set<string>()

@@ -18,13 +18,13 @@ function findArea(body: PreparedBody, id: string): Area | null {
   if (!seam) return null
   if (seam.within) return areaWithin(mesh.positions, body.triangles, seam.points, seam.within)
   const faces = facesOfRegion(body, seam.region)
-  const loop = borderOf(body.triangles, faces)
+  const loop = borderOf(body.triangles, faces, mesh.positions.length / 3)
   return loop.length ? { loop, faces } : null
 }
 
 /** The points on the border of a region, as one closed loop running with its triangles; empty if it is not one loop. */
 export function regionLoop(body: PreparedBody, region: string): number[] {
-  return borderOf(body.triangles, facesOfRegion(body, region))
+  return borderOf(body.triangles, facesOfRegion(body, region), body.model.mesh.positions.length / 3)
 }
 
 /** 1 for each triangle of a region. */

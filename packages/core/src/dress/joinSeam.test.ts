@@ -4,7 +4,7 @@ import { seamArea } from '../body/seams.ts'
 import { Builder } from '../build.ts'
 import type { Kit, PartModel } from '../kit/Kit.ts'
 import { areaWithin, openLoops } from '../mesh/loops.ts'
-import { pointTriangles, type Mesh } from '../mesh/Mesh.ts'
+import { pointCount, pointTriangles, type Mesh } from '../mesh/Mesh.ts'
 import { createRandom } from '../recipe/random.ts'
 import { newTarget } from '../recipe/target.ts'
 import { demoKit, dressed } from '../testing/demoKits.ts'
@@ -66,7 +66,7 @@ function sleeve(edge: number, { wobble = 0, off = 0, size = 1, seed = 1, inward 
 
 /** The points of the body that the open edges of a joined part run along, as it runs. */
 function edgeOnBody(part: PartModel): number[] {
-  const loops = openLoops(pointTriangles(part.mesh))
+  const loops = openLoops(pointTriangles(part.mesh), pointCount(part.mesh))
   expect(loops).toHaveLength(1)
   const { positions } = part.mesh
   const skin = body.model.mesh.positions
@@ -132,7 +132,7 @@ describe('an edge drawn on to a seam', () => {
     const shut = sleeve(6)
     const cap = [1, 0, 2, 2, 0, 3, 3, 0, 4, 4, 0, 5]
     const mesh = { ...shut.mesh, indices: Uint32Array.from([...shut.mesh.indices, ...cap]) }
-    expect(openLoops(pointTriangles(mesh))).toEqual([])
+    expect(openLoops(pointTriangles(mesh), pointCount(mesh))).toEqual([])
     expect(joinSeam(body, { ...shut, mesh })).toBeNull()
   })
 })

@@ -4,7 +4,7 @@ import { seamArea } from '../body/seams.ts'
 import type { PartModel } from '../kit/Kit.ts'
 import { pointNeighbours } from '../mesh/adjacency.ts'
 import { openLoops, type Area } from '../mesh/loops.ts'
-import { pointTriangles, type Mesh, type Morph } from '../mesh/Mesh.ts'
+import { pointCount, pointTriangles, type Mesh, type Morph } from '../mesh/Mesh.ts'
 
 /** A part that meets a seam: its edge is the body's loop, point for point. */
 export interface Joined {
@@ -106,7 +106,7 @@ function meets({ mesh }: PartModel, points: readonly (readonly number[])[]): boo
 function nearestEdge(mesh: Mesh, { loop }: Area, skin: Float32Array): number[] | null {
   const ring = ringOf(skin, loop)
   let best: { edge: number[]; far: number } | null = null
-  for (const edge of openLoops(pointTriangles(mesh))) {
+  for (const edge of openLoops(pointTriangles(mesh), pointCount(mesh))) {
     const own = ringOf(mesh.positions, edge)
     const far = Math.hypot(...own.middle.map((v, k) => v - ring.middle[k]!)) + Math.abs(own.radius - ring.radius)
     if (!best || far < best.far) best = { edge, far }

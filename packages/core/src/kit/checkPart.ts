@@ -1,6 +1,6 @@
 import { hasErrors, problem, type Problem, type Read } from '../base/problem.ts'
 import { openLoops } from '../mesh/loops.ts'
-import { pointTriangles } from '../mesh/Mesh.ts'
+import { pointCount, pointTriangles } from '../mesh/Mesh.ts'
 import { checkPartOnBody, refOf, slotsFor } from './library.ts'
 import { boneFault } from './plan.ts'
 import type { BodyModel, PartBone, PartModel } from './Kit.ts'
@@ -81,7 +81,7 @@ function checkSeam(
   const seam = body?.def.seams.find((s) => s.id === def.seam)
   if (!seam) return []
   const gap = Math.max(0, ...seam.points.map((at) => nearestVertex(mesh.positions, at)))
-  if (gap <= SEAM_REACH || openLoops(pointTriangles(mesh)).length > 0) return []
+  if (gap <= SEAM_REACH || openLoops(pointTriangles(mesh), pointCount(mesh)).length > 0) return []
   return [
     problem(
       'seam-open',

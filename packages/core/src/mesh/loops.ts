@@ -1,4 +1,4 @@
-import { connectedPieces } from './adjacency.ts'
+import { checkEdges, connectedPieces } from './adjacency.ts'
 import { Surface } from './Surface.ts'
 
 /** Some triangles of a surface and the one closed loop of points around them. */
@@ -15,44 +15,29 @@ const WRITTEN = 1e-4
 /**
  * The border of some triangles against the others as one closed loop that runs with them; empty where it is none, or
  * more than one. Open edges of the surface itself are no border.
+ *
+ * @param points how many points the surface has
  */
-export function borderOf(triangles: Uint32Array, faces: Uint8Array): number[] {
-  const all = directedEdges(triangles)
-  const border = [...all].filter(([, { a, b, t }]) => {
-    const back = all.get(`${b} ${a}`)
-    return faces[t] && back && !faces[back.t]
-  })
-  const loops = closedLoops(border.map(([, edge]) => edge))
+export function borderOf(triangles: Uint32Array, faces: Uint8Array, points: number): number[] {
+  const own = checkEdges(
+    triangles.filter((_, i) => faces[Math.floor(i / 3)]),
+    points,
+  )
+  const open = new Set(checkEdges(triangles, points).open.map(([a, b]) => a * points + b))
+  const border = own.open.filter(([a, b]) => !open.has(a * points + b))
+  const loops = closedLoops(border)
   return loops.length === 1 && loops[0]!.length === border.length ? loops[0]! : []
 }
 
 /** The open edges of a surface as closed loops that run with its triangles; those that cross themselves are left out. */
-export function openLoops(triangles: Uint32Array): number[][] {
-  const all = directedEdges(triangles)
-  return closedLoops([...all.values()].filter(({ a, b }) => !all.has(`${b} ${a}`)))
+export function openLoops(triangles: Uint32Array, points: number): number[][] {
+  return closedLoops(checkEdges(triangles, points).open)
 }
 
-interface Edge {
-  a: number
-  b: number
-  /** The triangle that it runs with. */
-  t: number
-}
-
-function directedEdges(triangles: Uint32Array): Map<string, Edge> {
-  const edges = new Map<string, Edge>()
-  for (let t = 0; t < triangles.length / 3; t++)
-    for (let k = 0; k < 3; k++) {
-      const [a, b] = [triangles[t * 3 + k]!, triangles[t * 3 + ((k + 1) % 3)]!]
-      edges.set(`${a} ${b}`, { a, b, t })
-    }
-  return edges
-}
-
-function closedLoops(edges: readonly Edge[]): number[][] {
+function closedLoops(edges: readonly (readonly [number, number])[]): number[][] {
   const next = new Map<number, number>()
   const crossed = new Set<number>()
-  for (const { a, b } of edges) {
+  for (const [a, b] of edges) {
     if (next.has(a)) crossed.add(a)
     next.set(a, b)
   }
@@ -104,7 +89,7 @@ export function areaWithin(
       }
     }
   // where the fence has a gap, the flood runs past it
-  const loop = borderOf(triangles, faces)
+  const loop = borderOf(triangles, faces, positions.length / 3)
   const known = new Set(loop)
   if (loop.length !== around.length || !around.every((p) => known.has(p))) return null
   takeLoosePieces(positions, triangles, faces, loop)

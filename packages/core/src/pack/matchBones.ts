@@ -4,23 +4,21 @@ import { wordsOf } from './words.ts'
 
 /*
  * Which of a foreign skeleton's joints are the bones of an upright plan. By the shape of its chains and by what they
- * are called; neither alone decides. The scores were set on files of several naming styles.
+ * are called; neither alone decides. What each cue is worth is from the studies on joints of foreign files.
  */
 
-/** Words for the bones of a leg and of an arm in order, and for what stands before an arm. */
+/** Words for the bones of a leg and of an arm in order, and for a head. */
 const WORDS = {
   leg: [
     ['thigh', 'upleg', 'upperleg', 'femur'],
     ['calf', 'shin', 'lowerleg', 'lowleg', 'knee', 'tibia'],
     ['foot', 'ankle'],
-    ['toe', 'toebase', 'ball'],
   ],
   arm: [
     ['upperarm', 'uparm', 'humerus'],
     ['forearm', 'lowerarm', 'lowarm', 'elbow', 'ulna'],
     ['hand', 'wrist', 'palm'],
   ],
-  shoulder: ['clavicle', 'shoulder', 'collar', 'collarbone'],
   head: ['head', 'skull'],
 } as const
 /** “Upper leg” and the like: words of two. */

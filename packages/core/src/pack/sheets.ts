@@ -42,7 +42,7 @@ const FLAT = { piece: 1e-9, edge: 5e-5 }
 /** Looks at a piece as at a surface. O(triangles). */
 export function sheetOf(positions: Float32Array, triangles: Uint32Array): Sheet {
   const size = sizeOf({ positions })
-  const { pointOf, points } = weldNear(positions, WELD * size)
+  const { pointOf, points } = weldPlaces(positions)
   const faces = Uint32Array.from(triangles, (v) => pointOf[v]!)
   const sheet: Sheet = {
     ...{ pointOf, points, faces },
@@ -102,8 +102,9 @@ export const endsOf = ({ points }: Sheet, edge: number): [number, number] => [
   edge % (points.length / 3),
 ]
 
-/** Vertices nearer to each other than `far` become one point: the first of them. */
-function weldNear(positions: Float32Array, far: number): { pointOf: Uint32Array; points: Float32Array } {
+/** Vertices at one place, as far as a piece of that size has places, become one point: the first of them. */
+export function weldPlaces(positions: Float32Array): { pointOf: Uint32Array; points: Float32Array } {
+  const far = WELD * sizeOf({ positions })
   const pointOf = new Uint32Array(positions.length / 3)
   const points: number[] = []
   // cells by a number that others may share: what is found there is measured

@@ -1,10 +1,11 @@
 import { Matrix4 } from 'three'
+import { connectedPieces } from '../mesh/adjacency.ts'
 import { boundsOf } from '../mesh/Mesh.ts'
 import { Surface } from '../mesh/Surface.ts'
 import type { Pack, PackPiece } from './Pack.ts'
 import { bothFacts } from './pieceOf.ts'
 import { moved, type Placing } from './placePack.ts'
-import { sheetOf } from './sheets.ts'
+import { weldPlaces } from './sheets.ts'
 
 /** Some triangles of a piece that stay together. */
 interface Bit {
@@ -71,10 +72,10 @@ export function wholeFigures(pack: Pack, placing: Placing, height: number): Set<
  */
 export function takeApart(piece: PackPiece, { toBody }: Pick<Placing, 'toBody'>): PackPiece[] {
   const positions = moved(piece.positions, new Matrix4().fromArray(toBody))
-  const { pointOf } = sheetOf(positions, piece.triangles)
+  const welded = weldPlaces(positions)
   const { min, max } = boundsOf(positions)
   const height = Math.max(max[1] - min[1], 1e-9)
-  let bits = bitsOf(piece, positions, pointOf)
+  let bits = bitsOf(piece, positions, { ...welded, points: welded.points.length / 3 })
   if (bits.length === 1 || bits.length > MOST_BITS * 4) return [piece]
   // where all is of one color, what lies close by tells nothing
   if (new Set(piece.materials.map((m) => m.color)).size > 1)
@@ -173,37 +174,32 @@ export function joinPieces(pieces: readonly PackPiece[]): PackPiece {
   }
 }
 
-function bitsOf(piece: PackPiece, positions: Float32Array, pointOf: Uint32Array): Bit[] {
+/** Vertex to point, and how many points there are. */
+interface Welded {
+  pointOf: Uint32Array
+  points: number
+}
+
+function bitsOf(piece: PackPiece, positions: Float32Array, { pointOf, points }: Welded): Bit[] {
   const { triangles, materials, materialOf } = piece
   const keys = materials.map((m) => m.of ?? `${m.name} ${m.color}`)
-  const keyOf = (t: number) => keys[materialOf[t]!]!
-  // triangles of one material that share a point hang together
-  const root = Uint32Array.from({ length: triangles.length / 3 }, (_, t) => t)
-  const find = (t: number): number => {
-    while (root[t] !== t) t = root[t] = root[root[t]!]!
-    return t
-  }
-  const at = new Map<string, number>()
-  for (let t = 0; t < root.length; t++)
-    for (let k = 0; k < 3; k++) {
-      const place = `${pointOf[triangles[t * 3 + k]!]} ${keyOf(t)}`
-      const other = at.get(place)
-      if (other === undefined) at.set(place, t)
-      else root[find(t)] = find(other)
-    }
+  // triangles of one material that share a point hang together: a point of each material is one by itself
+  const kinds = [...new Set(keys)]
+  const kindOf = Uint16Array.from(materialOf, (m) => kinds.indexOf(keys[m]!))
+  const own = triangles.map((v, i) => pointOf[v]! * kinds.length + kindOf[Math.floor(i / 3)]!)
+  const { pieceOf } = connectedPieces(own, points * kinds.length)
   const groups = new Map<number, number[]>()
-  for (let t = 0; t < root.length; t++) {
-    const group = groups.get(find(t))
+  for (let t = 0; t < triangles.length / 3; t++) {
+    const group = groups.get(pieceOf[own[t * 3]!]!)
     if (group) group.push(t)
-    else groups.set(find(t), [t])
+    else groups.set(pieceOf[own[t * 3]!]!, [t])
   }
-  const several = new Set(keys).size > 1
   return [...groups.values()].map((list) => {
     const material = materials[materialOf[list[0]!]!]!
     const name = material.of ?? material.name
     return bitFrom(piece, positions, pointOf, list, {
       material: name,
-      why: several ? `It is all of the material “${name}”.` : 'It hangs together with nothing else.',
+      why: kinds.length > 1 ? `It is all of the material “${name}”.` : 'It hangs together with nothing else.',
     })
   })
 }
@@ -267,7 +263,7 @@ function joined(a: Bit, b: Bit): Bit {
   }
 }
 
-/** Joins two by two, those that `with` names first, until it names none. */
+/** Joins two by two those whose numbers `next` names, until it names none. */
 function joinWhile(bits: readonly Bit[], next: (list: readonly Bit[]) => readonly [number, number] | null): Bit[] {
   const list = [...bits]
   for (let pair = next(list); pair; pair = next(list)) {
