@@ -30,6 +30,8 @@ export default defineNuxtConfig({
         'Slider',
         'InputText',
         'Select',
+        'MultiSelect',
+        'Textarea',
         'Dialog',
         'Toast',
         'ProgressBar',

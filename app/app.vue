@@ -3,6 +3,7 @@ import { onKeyStroke, useEventListener } from '@vueuse/core'
 import { STATIONS, useOpenDocument } from './stations'
 import { useCrowd } from './stores/crowd'
 import { useFigure } from './stores/figure'
+import { forgetDrafting } from './stores/kitDraft'
 import { forgetPool, useProject } from './stores/project'
 import { useTarget } from './stores/target'
 import { useView } from './stores/view'
@@ -41,7 +42,8 @@ onMounted(() => {
       detail: 'It is started again; nothing you made is lost.',
       life: 8000,
     })
-    if (name !== 'bench') forgetPool(name)
+    if (name === 'draft') forgetDrafting()
+    else if (name !== 'bench') forgetPool(name)
     else
       project
         .openKits()

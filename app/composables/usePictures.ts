@@ -4,10 +4,12 @@ import {
   fullName,
   newRecipe,
   partOf,
+  recipeOfLook,
   referenceTo,
   setPart,
   slotsFor,
   type KitRef,
+  type LookDef,
   type SlotDef,
 } from '@idle-tinker/core'
 import { theBooth } from '../stage/Booth'
@@ -93,5 +95,25 @@ export function usePictures() {
     }
     return pictures.get(key)
   }
-  return { pictureOf }
+
+  /** The picture of a look that a kit brings; undefined until it has been taken. */
+  function pictureOfLook(kit: string, look: LookDef): string | undefined {
+    const key = `look ${fullName({ kit, id: look.id })} ${[...project.library.keys()].map((id) => project.hashOf(id)).join()}`
+    const takeLook = async () => {
+      const before = await keptPicture(key)
+      if (before) {
+        pictures.set(key, before)
+        return
+      }
+      const recipe = recipeOfLook(project.library, kit, look)
+      const { view } = await inPool((worker) => worker.build(plain(recipe), plain(PICTURES), false))
+      if (view) keep(key, theBooth().take(view, 132, 180, { turn: 0.4, armsDown: true }))
+    }
+    if (!asked.has(key)) {
+      asked.add(key)
+      queue.add(takeLook).catch(() => asked.delete(key))
+    }
+    return pictures.get(key)
+  }
+  return { pictureOf, pictureOfLook }
 }

@@ -1,40 +1,43 @@
 <script setup lang="ts">
 import { useDropZone } from '@vueuse/core'
 import { fromEvent } from 'file-selector'
+import { Download } from 'lucide-vue-next'
+import { useKitDraft, zipOfKit } from '../stores/kitDraft'
 import { useProject } from '../stores/project'
-import { usePictures } from '../composables/usePictures'
+import { download } from '../composables/download'
+import { useUsers } from '../composables/useUsers'
 import { ask, Refused } from '../stores/api'
-import {
-  bodyOf,
-  fullName,
-  partsFor,
-  refOf,
-  shapeSlidersOf,
-  slidersByGroup,
-  slotsFor,
-  type BodyDef,
-  type Problem,
-} from '@idle-tinker/core'
+import type { KitRef, Problem } from '@idle-tinker/core'
 
 const project = useProject()
-const { pictureOf } = usePictures()
-const chosen = ref(project.kits[0]?.manifest.id ?? '')
+const draft = useKitDraft()
+const { usersOf } = useUsers()
+/** The kit that is looked at; null for the parts of all. */
+const chosen = ref<string | null>(project.kits[0]?.manifest.id ?? null)
 const kit = computed(() => project.kits.find((k) => k.manifest.id === chosen.value))
-/** The kit's parts by the bodies they are for, its own and those of other kits, and by their slots. */
-const shelves = computed(() => {
-  const manifest = kit.value?.manifest
-  if (!manifest) return []
-  const names = [...manifest.bodies.map((b) => b.id), ...manifest.parts.flatMap((p) => p.bodies)]
-  const refs = new Map(names.map((name) => refOf(name, manifest.id)).map((ref) => [fullName(ref), ref]))
-  return [...refs.values()].flatMap((ref) => {
-    const def = bodyOf(project.library, ref)
-    const slots = slotsFor(project.library, ref).flatMap((slot) => {
-      const parts = partsFor(project.library, ref, slot.id).filter((p) => p.kit === manifest.id)
-      return parts.length ? [{ slot, parts: parts.map((p) => p.def) }] : []
-    })
-    return def ? [{ ref, def, slots }] : []
-  })
-})
+/** What of it is shown. */
+const side = ref<'parts' | 'bodies' | 'looks' | 'palettes' | 'text'>('parts')
+const SIDES = [
+  { id: 'parts', name: 'Parts' },
+  { id: 'bodies', name: 'Bodies' },
+  { id: 'looks', name: 'Looks' },
+  { id: 'palettes', name: 'Palettes' },
+  { id: 'text', name: 'kit.json' },
+] as const
+/** The part whose page is open. */
+const part = ref<KitRef | null>(null)
+/** The body it is being tried on. */
+const tryOn = ref<KitRef | null>(null)
+onMounted(() => void draft.open())
+watch(chosen, () => (part.value = null))
+// one that has been removed, or was never there
+watch(
+  () => project.kits,
+  (kits) => {
+    if (chosen.value !== null && !kits.some((k) => k.manifest.id === chosen.value))
+      chosen.value = kits[0]?.manifest.id ?? null
+  },
+)
 const message = ref('')
 const problems = ref<Problem[]>([])
 const failed = ref(false)
@@ -100,13 +103,6 @@ async function add(file: File, replace = false): Promise<boolean> {
   }
 }
 
-/** How much of the project is made from a kit. */
-const madeFrom = (id: string) => ({
-  figures: project.figures.filter((f) => f.content.body.kit === id || f.content.parts.some((p) => p.part.kit === id))
-    .length,
-  mixes: project.mixes.filter((m) => m.content.kinds.some((k) => k.body.kit === id)).length,
-})
-
 function askToReplace(file: File, why: string): void {
   confirm.require({
     header: 'Put it in its place?',
@@ -118,15 +114,24 @@ function askToReplace(file: File, why: string): void {
 }
 
 function askToRemove(id: string, name: string): void {
-  const { figures, mixes } = madeFrom(id)
+  const { figures, mixes, looks } = usersOf(id)
+  const names = [...figures, ...mixes, ...looks].map((u) => `“${u.name}”`)
+  const told =
+    names.length > MOST_NAMED
+      ? `${names.slice(0, MOST_NAMED).join(', ')} and ${names.length - MOST_NAMED} more`
+      : names.join(', ')
   confirm.require({
     header: `Remove “${name}”?`,
-    message: `${figures} figures and ${mixes} mixes are made from it. They stay, but cannot be built without it.`,
+    message: names.length
+      ? `${told} are made with it. They stay as they are, but without what is missing, which is said on them; with the kit they are whole again.`
+      : 'Nothing in this project is made with it. It can be brought back.',
     acceptProps: { label: 'Remove it', severity: 'danger', 'data-test': 'remove-kit-sure' },
     rejectProps: { label: 'Keep it', text: true },
     accept: () => void remove(id),
   })
 }
+/** So many are named; the others are counted. */
+const MOST_NAMED = 14
 
 async function remove(id: string): Promise<void> {
   problems.value = []
@@ -135,47 +140,39 @@ async function remove(id: string): Promise<void> {
     await ask(`/api/kits/${id}`, 'DELETE')
     message.value = 'The kit was removed. What was made from it stays, and is whole again when the kit comes back.'
     await project.load()
-    if (!project.kits.some((k) => k.manifest.id === chosen.value)) chosen.value = project.kits[0]?.manifest.id ?? ''
   } catch (error) {
     message.value = error instanceof Error ? error.message : String(error)
     failed.value = true
   }
 }
-/** How much of a body can be shaped, region by region, and what its face can do. */
-function holds(body: BodyDef): string {
-  const shape = shapeSlidersOf(body)
-  const regions = slidersByGroup(body, shape).map((g) => `${g.name.toLowerCase()} ${g.sliders.length}`)
-  const faces = body.expressions?.length ?? 0
-  if (shape.length === 0) return 'No sliders: its shape is as it came.'
-  return `${shape.length} sliders: ${regions.join(', ')}.${faces ? ` ${faces} expressions.` : ''}`
+async function save(): Promise<void> {
+  if (!kit.value) return
+  const { id, kitVersion } = kit.value.manifest
+  failed.value = false
+  try {
+    download(new Blob([(await zipOfKit(id)) as BlobPart], { type: 'application/zip' }), `${id}-${kitVersion}.zip`)
+  } catch (error) {
+    message.value = error instanceof Error ? error.message : String(error)
+    failed.value = true
+  }
+}
+
+/** What was carried over is shown where it lies now. */
+function showKept(ref: KitRef): void {
+  chosen.value = ref.kit
+  void nextTick(() => (part.value = ref))
+}
+async function bringBack(id: string): Promise<void> {
+  await project.load()
+  chosen.value = id
 }
 </script>
 
 <template>
-  <div ref="page" class="kits" :class="{ over: isOverDropZone }">
-    <aside class="list">
+  <div ref="page" class="kits" :class="{ over: isOverDropZone, wide: part && !pack }">
+    <aside class="list scroll">
       <h2>Kits</h2>
-      <button
-        v-for="k in project.kits"
-        :key="k.manifest.id"
-        class="kit"
-        :class="{ on: k.manifest.id === chosen }"
-        :aria-current="k.manifest.id === chosen"
-        :data-test="`kit-${k.manifest.id}`"
-        @click="leavePack(() => (chosen = k.manifest.id))"
-      >
-        <b>{{ k.manifest.name }}</b>
-        <span class="soft"
-          >{{ k.manifest.bodies.length }} {{ k.manifest.bodies.length === 1 ? 'body' : 'bodies' }},
-          {{ k.manifest.parts.length }} parts, {{ k.manifest.palettes.length }} palettes</span
-        >
-        <span class="number soft">{{ k.manifest.kitVersion }}</span>
-      </button>
-      <div v-for="{ id, problems: faults } in project.broken" :key="id" class="kit broken" :data-test="`broken-${id}`">
-        <b>{{ id }}</b>
-        <span class="over">It cannot be read. {{ faults.map((p) => `${p.message} ${p.remedy}`).join(' ') }}</span>
-        <Button size="small" text label="Remove it" @click="remove(id)" />
-      </div>
+      <KitList :chosen="chosen" @choose="(id) => leavePack(() => (chosen = id))" @remove="remove" />
       <div class="add">
         <FilePick
           label="Add a kit …"
@@ -201,50 +198,89 @@ function holds(body: BodyDef): string {
           <b>{{ p.where }}</b> {{ p.message }} {{ p.remedy }}
         </li>
       </ul>
+      <RemovedKits @restored="bringBack" />
     </aside>
     <PackSorting v-if="pack" :files="pack" @made="takeMade" @close="pack = null" />
-    <div v-else-if="kit" class="parts scroll">
-      <div class="out">
-        <Button
-          size="small"
-          outlined
-          label="Remove this kit"
-          data-test="remove-kit"
-          @click="askToRemove(kit.manifest.id, kit.manifest.name)"
-        />
-      </div>
-      <div v-for="{ ref: body, def, slots } in shelves" :key="fullName(body)">
-        <h2 class="title">{{ def.name }}</h2>
-        <p v-if="body.kit === kit.manifest.id" class="soft">
-          {{ holds(def) }}
-        </p>
-        <p v-else class="soft">A body of the kit “{{ project.manifest(body.kit)?.name }}”.</p>
-        <section v-for="{ slot, parts } in slots" :key="slot.id">
-          <h3>{{ slot.name }}</h3>
-          <div class="grid">
-            <figure v-for="p in parts" :key="p.id">
-              <img
-                v-if="pictureOf(body, { kit: kit.manifest.id, id: p.id })"
-                :src="pictureOf(body, { kit: kit.manifest.id, id: p.id })"
-                width="92"
-                height="92"
-                alt=""
-              />
-              <span v-else class="coming" />
-              <figcaption>{{ p.name }}</figcaption>
-            </figure>
+    <template v-else>
+      <div class="middle">
+        <div v-if="kit" class="head">
+          <div class="named">
+            <NameField
+              :name="draft.manifestOf(kit.manifest.id)?.name ?? kit.manifest.name"
+              noun="kit"
+              test="rename-kit"
+              @rename="(name: string) => draft.change(kit!.manifest.id, (k) => ({ ...k, name }))"
+            >
+              <h2 class="title">{{ draft.manifestOf(kit.manifest.id)?.name }}</h2>
+            </NameField>
+            <span class="soft"
+              ><span class="number">{{ kit.manifest.kitVersion }}</span
+              ><template v-if="kit.manifest.license"> · {{ kit.manifest.license }}</template></span
+            >
           </div>
-        </section>
+          <div>
+            <Button size="small" text label="Download" data-test="download-kit" @click="save"
+              ><template #icon><Download :size="15" /></template
+            ></Button>
+            <KitVersions :kit="kit.manifest.id" :now="kit.manifest.kitVersion" @restored="project.load()" />
+            <Button
+              size="small"
+              text
+              label="Remove this kit"
+              data-test="remove-kit"
+              @click="askToRemove(kit.manifest.id, kit.manifest.name)"
+            />
+          </div>
+        </div>
+        <h2 v-else class="title">All parts</h2>
+        <SelectButton
+          v-if="kit"
+          v-model="side"
+          :options="[...SIDES]"
+          option-label="name"
+          option-value="id"
+          :allow-empty="false"
+          size="small"
+          aria-label="What of the kit"
+          data-test="kit-side"
+          class="sides"
+        />
+        <DraftBar v-if="kit" :kit="kit.manifest.id" />
+        <div class="what">
+          <PartShelf
+            v-if="!kit || side === 'parts'"
+            :kit="kit?.manifest.id ?? null"
+            :chosen="part"
+            @choose="part = $event"
+          />
+          <KitBodies v-else-if="side === 'bodies'" :kit="kit.manifest.id" />
+          <KitLooks v-else-if="side === 'looks'" :kit="kit.manifest.id" />
+          <KitPalettes v-else-if="side === 'palettes'" :kit="kit.manifest.id" />
+          <KitText v-else :kit="kit.manifest.id" />
+        </div>
       </div>
-    </div>
+      <PartPage
+        v-if="part"
+        :key="`${part.kit}/${part.id}`"
+        :part="part"
+        @close="part = null"
+        @try-on="tryOn = $event"
+      />
+    </template>
+    <RefitDialog v-if="part && tryOn" :part="part" :to="tryOn" @close="tryOn = null" @kept="showKept" />
   </div>
 </template>
 
 <style scoped>
 .kits {
   display: grid;
-  grid-template-columns: min(290px, 40vw) minmax(0, 1fr);
+  grid-template-columns: min(280px, 32vw) minmax(0, 1fr);
+  grid-template-rows: minmax(0, 1fr);
   height: 100%;
+}
+
+.kits.wide {
+  grid-template-columns: min(280px, 24vw) minmax(0, 1fr) min(400px, 36vw);
 }
 
 .kits.over {
@@ -256,44 +292,6 @@ function holds(body: BodyDef): string {
   background: var(--sheet);
   border-right: 1px solid var(--rule);
   padding: var(--s3);
-  overflow: auto;
-}
-
-.kit {
-  appearance: none;
-  border: 0;
-  border-left: 3px solid transparent;
-  background: none;
-  color: var(--ink);
-  font: 14px/1.35 var(--text);
-  display: grid;
-  width: 100%;
-  text-align: left;
-  padding: var(--s2) var(--s3);
-  cursor: pointer;
-  margin-top: var(--s2);
-}
-
-.out {
-  float: right;
-}
-
-.broken {
-  cursor: default;
-  justify-items: start;
-}
-
-.broken .over {
-  color: var(--over);
-}
-
-.kit:not(.broken):hover {
-  background: var(--act-soft);
-}
-
-.kit.on {
-  border-left-color: var(--care-mark);
-  background: color-mix(in srgb, var(--care-mark) 12%, transparent);
 }
 
 .add {
@@ -303,39 +301,34 @@ function holds(body: BodyDef): string {
   padding: var(--s4) 0;
 }
 
-.parts {
-  padding: var(--s4) var(--s5);
-  height: 100%;
+.middle {
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+  padding: var(--s3) var(--s4) 0 var(--s5);
 }
 
-section {
-  display: grid;
-  grid-template-columns: 110px 1fr;
-  border-top: 1px solid var(--rule);
-  padding: var(--s2) 0;
-}
-
-.grid {
+.head {
   display: flex;
   flex-wrap: wrap;
-  gap: var(--s1) var(--s3);
+  align-items: center;
+  justify-content: space-between;
+  gap: 0 var(--s3);
 }
 
-figure {
-  margin: 0;
-  width: 96px;
-  display: grid;
-  justify-items: center;
-  text-align: center;
+.named {
+  display: flex;
+  align-items: baseline;
+  gap: var(--s3);
 }
 
-figcaption {
-  font-size: 12px;
-  line-height: 1.2;
+.sides {
+  margin: var(--s2) 0 var(--s3);
+  align-self: start;
 }
 
-.coming {
-  width: 92px;
-  height: 92px;
+.what {
+  flex: 1;
+  min-height: 0;
 }
 </style>

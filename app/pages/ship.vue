@@ -90,14 +90,6 @@ watch(what, () => {
   problems.value = []
 })
 
-function download(blob: Blob, name: string): void {
-  const link = document.createElement('a')
-  link.href = URL.createObjectURL(blob)
-  link.download = name
-  link.click()
-  setTimeout(() => URL.revokeObjectURL(link.href), 10_000)
-}
-
 /** One piece of work at a time; what goes wrong is said where the result would stand. */
 async function attempt(work: () => Promise<void>): Promise<void> {
   preparing.value = true

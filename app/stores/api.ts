@@ -12,12 +12,17 @@ export class Refused extends Error {
 }
 
 /** Asks the server; a refusal becomes a Refused, silence a TypeError as fetch makes it. */
-export async function ask<T>(path: string, method = 'GET', body?: unknown): Promise<T> {
+export async function ask<T>(
+  path: string,
+  method = 'GET',
+  body?: unknown,
+  headers: Record<string, string> = {},
+): Promise<T> {
   const binary = body instanceof Blob || body instanceof Uint8Array
-  const init: RequestInit = { method }
+  const init: RequestInit = { method, ...(Object.keys(headers).length && { headers }) }
   if (body !== undefined) {
     init.body = binary ? (body as BodyInit) : JSON.stringify(body)
-    init.headers = { 'content-type': binary ? 'application/octet-stream' : 'application/json' }
+    init.headers = { ...headers, 'content-type': binary ? 'application/octet-stream' : 'application/json' }
   }
   const answer = await fetch(path, init)
   if (answer.status === 204) return undefined as T

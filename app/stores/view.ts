@@ -36,6 +36,8 @@ export const useView = defineStore('view', {
     pointing: false,
     /** Whether figures on the stage blink by themselves. */
     blinks: useLocalStorage('tinker.blinks', usePreferredReducedMotion().value !== 'reduce'),
+    /** Whether what is looked at in Kits turns by itself. */
+    turns: useLocalStorage('tinker.turns', usePreferredReducedMotion().value !== 'reduce'),
     /** How the surface of the figure is shown on the Bench. */
     surface: 'made' as SurfaceKind,
     /** Of a slot that holds several: the one that is worked on. */

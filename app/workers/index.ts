@@ -3,9 +3,9 @@ import type { Workshop } from './protocol'
 
 /**
  * One for the figure under the hand, which nothing else may keep waiting; a small pool for all that comes in numbers; and
- * one for loose models as long as they lie open.
+ * one for loose models as long as they lie open; one for kits as they are to become.
  */
-export type WorkerName = 'bench' | 'pack' | `pool ${number}`
+export type WorkerName = 'bench' | 'pack' | 'draft' | `pool ${number}`
 
 /** The workers of the pool: one a core, but no more than three, as each holds the kits. */
 export const POOL: readonly WorkerName[] = Array.from(

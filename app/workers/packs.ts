@@ -13,7 +13,6 @@ import {
   moved,
   packKit,
   placePack,
-  pointNormals,
   pointTriangles,
   problem,
   readPack,
@@ -33,15 +32,8 @@ import {
   type Problem,
   type SlotKnowledge,
 } from '@idle-tinker/core'
+import { CLAY, viewOf, type Colored } from './plainView'
 import type { FigureView, PackAnswer, PackAsk, PackToMake, SortedPack } from './protocol'
-
-/** Triangles in one color, as they are to be drawn. */
-interface Colored {
-  positions: Float32Array
-  triangles: Uint32Array
-  /** Of each triangle, #rrggbb. */
-  colorOf: (triangle: number) => string
-}
 
 /** The pack that lies open, with the body it was measured on. */
 let open: {
@@ -189,7 +181,6 @@ function knowledgeOf(kits: ReadonlyMap<string, Kit>, body: BodyModel): SlotKnowl
   return knowledge
 }
 
-const CLAY = '#b9ae97'
 const ROD = ['#5a6473', '#f4ecdb'] as const
 /** How far the rod and the pack stand from the body, metres. */
 const APART = { rod: 0.12, pack: 0.25 }
@@ -213,52 +204,5 @@ function rodPart(x: number, y: number, color: string): Colored {
     positions: Float32Array.from(faces.flatMap((c) => corners[c]!)),
     triangles: Uint32Array.from(faces.keys()),
     colorOf: () => color,
-  }
-}
-
-/** Something to be drawn that is no figure: a vertex a corner, its colors in an atlas, one bone that does nothing. */
-function viewOf(parts: readonly Colored[]): FigureView {
-  const count = parts.reduce((n, p) => n + p.triangles.length, 0)
-  const [positions, normals] = [new Float32Array(count * 3), new Float32Array(count * 3)]
-  const cellOf = new Map<string, number>()
-  const cells = new Uint32Array(count)
-  let at = 0
-  for (const part of parts) {
-    const own = pointNormals(part.positions, part.triangles)
-    for (const [c, v] of part.triangles.entries()) {
-      const color = part.colorOf(Math.floor(c / 3))
-      if (!cellOf.has(color)) cellOf.set(color, cellOf.size)
-      cells[at] = cellOf.get(color)!
-      positions.set(part.positions.subarray(v * 3, v * 3 + 3), at * 3)
-      normals.set(own.subarray(v * 3, v * 3 + 3), at * 3)
-      at++
-    }
-  }
-  const size = 2 ** Math.ceil(Math.log2(Math.max(2, Math.sqrt(cellOf.size))))
-  const pixels = new Uint8Array(size * size * 4).fill(255)
-  for (const [color, cell] of cellOf)
-    for (let k = 0; k < 3; k++) pixels[cell * 4 + k] = parseInt(color.slice(1 + 2 * k, 3 + 2 * k), 16)
-  const uvs = new Float32Array(count * 2)
-  cells.forEach((cell, v) => uvs.set([((cell % size) + 0.5) / size, (Math.floor(cell / size) + 0.5) / size], v * 2))
-  return {
-    topology: 'pack',
-    mesh: {
-      positions,
-      normals,
-      uvs,
-      colors: new Float32Array(count * 3).fill(1),
-      joints: new Uint16Array(count * 4),
-      weights: new Float32Array(count * 4).map((_, i) => (i % 4 ? 0 : 1)),
-      indices: Uint32Array.from(cells.keys()),
-    },
-    pieces: [],
-    bones: [{ name: 'root', parent: -1, at: [0, 0, 0] }],
-    landmarks: {},
-    atlas: { size, pixels, painted: false },
-    // sheets of cloth are seen from both sides
-    doubleSided: true,
-    costs: { triangles: 0, vertices: 0, bones: 0, influences: 0, drawCalls: 0, textureBytes: 0, fileBytes: 0 },
-    pieceCosts: [],
-    reductionError: 0,
   }
 }

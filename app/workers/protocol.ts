@@ -12,6 +12,7 @@ import type {
   Problem,
   Read,
   Recipe,
+  RefitAdjust,
   ShippedCheck,
   Side,
   SlotGuess,
@@ -19,6 +20,7 @@ import type {
   SpotAsk,
   Stroke,
   Target,
+  WorstEnd,
 } from '@idle-tinker/core'
 
 /** A mesh ready for the renderer: one vertex a corner. */
@@ -157,6 +159,53 @@ export interface LoadedKits {
   broken: { id: string; problems: Problem[] }[]
 }
 
+/** A kit as it is to become: its description, and the files that are new. */
+export interface KitDraft {
+  /** The kit as it is. */
+  address: KitAddress
+  base: string
+  json: string
+  files: readonly (readonly [string, Uint8Array])[]
+}
+
+export interface DraftAnswer {
+  /** As it was read; null where it cannot be. */
+  manifest: KitManifest | null
+  /** Color regions of each part by id. */
+  regions: Record<string, string[]>
+  /** The figure that was asked for, with the kit as it is to become. */
+  view: FigureView | null
+  problems: Problem[]
+}
+
+/** A part that is to be carried over to another body, and the kit it comes to be in. */
+export interface RefitAsk {
+  id: string
+  name: string
+  part: { kit: string; id: string }
+  from: { kit: string; id: string }
+  to: { kit: string; id: string }
+  adjust: RefitAdjust
+}
+
+export interface RefitAnswer {
+  /** Null where it cannot be carried over. */
+  made: {
+    /** Of a kit with this part alone. */
+    files: [string, Uint8Array][]
+    /** The other body in it. */
+    worn: FigureView | null
+    /** The same, what is doubtful in a color of its own. */
+    places: FigureView
+    moved: { mean: number; most: number }
+    /** Shares of its points that got into the body, and that are doubtful. */
+    within: number
+    doubtful: number
+    end: WorstEnd | null
+  } | null
+  problems: Problem[]
+}
+
 /** Told how much of a piece of work is done, 0 to 1, every moment; what it answers says whether to go on. */
 export type Watch = (share: number) => boolean | Promise<boolean>
 
@@ -185,6 +234,10 @@ export interface Workshop {
   packKit(order: PackToMake): Promise<{ zip: Uint8Array | null; problems: Problem[] }>
   /** A piece of the pack that lies open as it was found, its faults marked, and as it is mended. */
   pieceHealth(piece: string, mend: readonly Mendable[]): Promise<{ found: FigureView; mended: FigureView } | null>
+  /** Reads a kit as it is to become, and builds a figure with it. */
+  tryDraft(draft: KitDraft, recipe: Recipe | null, target: Target): Promise<DraftAnswer>
+  /** Carries a part over to another body, and shows it there. */
+  tryRefit(ask: RefitAsk, target: Target): Promise<RefitAnswer>
   /** The figure in a file, or what stands in its way. */
   open(bytes: Uint8Array, name: string): Promise<Read<Recipe>>
   ship(

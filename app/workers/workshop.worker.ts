@@ -17,50 +17,25 @@ import {
   shipFigure,
   spotFor,
   unnudgeBody,
-  type Figure,
   type Kit,
   type Mesh,
   type Morph,
   type Read,
   type Recipe,
 } from '@idle-tinker/core'
+import { tryDraft, tryRefit } from './drafts'
+import { fetchKit } from './fetchKit'
+import { figureView } from './figureView'
 import { keepKit, keptKit } from './keptKits'
 import { makePack, openPack, pieceHealth } from './packs'
 import { fillShelf, keepShelf } from './shelf'
-import type { DrawMesh, FigureView, KitAddress, LoadedKit, LoadedKits, Moves, Watch, Workshop } from './protocol'
+import type { KitAddress, LoadedKit, LoadedKits, Moves, Watch, Workshop } from './protocol'
 
 const kits = new Map<string, Kit>()
 /** What pairs of bodies and parts come to, from the server and from earlier visits of this browser. */
 const shelf = new Shelf()
 let builder = new Builder(kits, shelf)
 let reductions = 0
-
-/** One vertex a corner, as a renderer wants it. */
-function drawMesh(mesh: Mesh): DrawMesh {
-  const n = mesh.cornerPoints.length
-  const out: DrawMesh = {
-    positions: new Float32Array(n * 3),
-    normals: mesh.normals.slice(),
-    uvs: mesh.uvs.slice(),
-    colors: new Float32Array(n * 3),
-    joints: new Uint16Array(n * 4),
-    weights: new Float32Array(n * 4),
-    indices: mesh.indices.slice(),
-  }
-  for (let c = 0; c < n; c++) {
-    const p = mesh.cornerPoints[c]!
-    const shade = mesh.shades[c]! / 255
-    for (let k = 0; k < 3; k++) {
-      out.positions[c * 3 + k] = mesh.positions[p * 3 + k]!
-      out.colors[c * 3 + k] = shade
-    }
-    for (let k = 0; k < 4; k++) {
-      out.joints[c * 4 + k] = mesh.joints[p * 4 + k]!
-      out.weights[c * 4 + k] = mesh.weights[p * 4 + k]!
-    }
-  }
-  return out
-}
 
 /** The expression of the open VRM standard for both eyes shut. */
 const BLINK = 'blink'
@@ -75,43 +50,6 @@ function movesOf(mesh: Mesh, morph: Morph): Moves {
     offsets.set(morph.deltas.subarray(row, row + 3), i * 3)
   })
   return { vertices: Uint32Array.from(vertices), offsets }
-}
-
-function viewOf(figure: Figure, topology: string): FigureView {
-  return {
-    topology,
-    mesh: drawMesh(figure.mesh),
-    pieces: figure.pieces.map((p) => ({
-      instance: p.instance,
-      slot: p.slot,
-      kit: p.kit,
-      id: p.id,
-      name: p.name,
-      holds: p.slot === 'body' || p.lies !== 'free',
-      morphs: p.morphs,
-      start: p.triangles[0] * 3,
-      count: (p.triangles[1] - p.triangles[0]) * 3,
-    })),
-    bones: figure.skeleton.bones,
-    landmarks: Object.fromEntries(figure.landmarks),
-    atlas: { size: figure.atlas.size, pixels: figure.atlas.pixels.slice(), painted: figure.atlas.painted },
-    doubleSided: figure.doubleSided,
-    costs: figure.costs,
-    pieceCosts: figure.pieceCosts,
-    reductionError: figure.reductionError,
-  }
-}
-
-async function fetchKit(base: string, id: string, files: readonly string[]): Promise<Map<string, Uint8Array>> {
-  const contents = await Promise.all(
-    files.map(async (path): Promise<[string, Uint8Array]> => {
-      const at = path.split('/').map(encodeURIComponent).join('/')
-      const answer = await fetch(`${base}/api/kits/${id}/${at}`)
-      if (!answer.ok) throw new Error(`The file ${path} of the kit cannot be had (${answer.status}).`)
-      return [path, new Uint8Array(await answer.arrayBuffer())]
-    }),
-  )
-  return new Map(contents)
 }
 
 /** A kit as it was read: kept from an earlier visit, else from its files. */
@@ -198,7 +136,7 @@ const workshop: Workshop = {
           target.influences,
           target.atlas,
         ])
-    const view = viewOf(figure, topology)
+    const view = figureView(figure, topology)
     const { positions, normals, uvs, colors, joints, weights, indices } = view.mesh
     return transfer({ view, problems }, [
       positions.buffer,
@@ -262,6 +200,9 @@ const workshop: Workshop = {
   sortPack: (ask) => openPack(kits, ask),
   packKit: (order) => makePack(kits, order),
   pieceHealth: (piece, mend) => Promise.resolve(pieceHealth(piece, mend)),
+
+  tryDraft: (draft, recipe, target) => tryDraft(kits, shelf, draft, recipe, target),
+  tryRefit: (ask, target) => tryRefit(kits, shelf, ask, target),
 
   open: (bytes, name) => openFigure(bytes, kits, name),
 

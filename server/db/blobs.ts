@@ -60,6 +60,7 @@ export async function dropBlob(hash: string): Promise<void> {
   await change(
     `DELETE FROM blobs WHERE hash = ?
        AND hash NOT IN (SELECT hash FROM kit_files)
+       AND hash NOT IN (SELECT hash FROM kit_version_files)
        AND hash NOT IN (SELECT result_hash FROM jobs WHERE result_hash IS NOT NULL)`,
     [hash],
   )
@@ -77,6 +78,7 @@ export function sweepBlobs(age = 60): Promise<number> {
     `DELETE FROM blobs
      WHERE created_at <= CURRENT_TIMESTAMP(3) - INTERVAL ? MINUTE
        AND hash NOT IN (SELECT hash FROM kit_files)
+       AND hash NOT IN (SELECT hash FROM kit_version_files)
        AND hash NOT IN (SELECT result_hash FROM jobs WHERE result_hash IS NOT NULL)`,
     [age],
   )

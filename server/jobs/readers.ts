@@ -3,7 +3,7 @@ import { Piscina } from 'piscina'
 import { problem } from '@idle-tinker/core'
 import type { BodyName, BodyOf, Taken } from '../utils/bodies.ts'
 import type { Kind } from '../utils/kinds.ts'
-import type { KitAnswer } from './openKit.ts'
+import type { KitAnswer, KitToOpen } from './openKit.ts'
 import { readBody } from './readBody.ts'
 
 /** A file that wants more is refused, ms and MB. */
@@ -34,9 +34,13 @@ export class Readers {
     this.threads.on('error', (error: unknown) => console.error('readers:', error))
   }
 
-  /** Reads a kit; one that takes too long or too much memory is refused in words. */
-  openKit(zip: Uint8Array): Promise<KitAnswer> {
-    return this.kits.add(() => this.read(zip))
+  /**
+   * Reads a kit; one that takes too long or too much memory is refused in words.
+   *
+   * @param over files of the kit that the zip is a change of
+   */
+  openKit(zip: Uint8Array, over?: ReadonlyMap<string, Uint8Array>): Promise<KitAnswer> {
+    return this.kits.add(() => this.read({ zip, over }))
   }
 
   close(): Promise<void> {
@@ -57,12 +61,12 @@ export class Readers {
     return this.run('readBody', { what, kind, body }, tooMuch, buffersOf(body))
   }
 
-  private read(zip: Uint8Array): Promise<KitAnswer> {
+  private read(task: KitToOpen): Promise<KitAnswer> {
     const tooMuch = (message: string, code: string): KitAnswer => ({
       kit: null,
       problems: [problem(code, 'zip', message, 'Split the kit, or make its files smaller.')],
     })
-    return this.run('openKit', zip, tooMuch, buffersOf(zip))
+    return this.run('openKit', task, tooMuch, buffersOf(task.zip))
   }
 
   /** Has a thread do something; what takes too long or too much memory is refused in words. */

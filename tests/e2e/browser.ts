@@ -84,7 +84,9 @@ export class Journey {
     await this.driver.sleep(200)
     await sowAgain(this.address)
     // eyes that blink would make pictures differ that are compared
-    await this.driver.executeScript('localStorage.clear(); localStorage.setItem("tinker.blinks", "false")')
+    await this.driver.executeScript(
+      'localStorage.clear(); localStorage.setItem("tinker.blinks", "false"); localStorage.setItem("tinker.turns", "false"); indexedDB.deleteDatabase("tinker-kit-drafts")',
+    )
     await this.driver.manage().logs().get('browser')
     for (const file of readdirSync(this.downloads)) rmSync(join(this.downloads, file), { recursive: true })
     await this.go(route)
@@ -247,7 +249,14 @@ async function sowAgain(address: string): Promise<void> {
     return (answer.status === 204 ? null : await answer.json()) as T
   }
   const kits = inject('kits')
-  for (const { id } of await ask<{ id: string }[]>('kits')) if (!kits.includes(id)) await ask(`kits/${id}`, 'DELETE')
+  for (const { id } of await ask<{ id: string }[]>('kits')) if (!(id in kits)) await ask(`kits/${id}`, 'DELETE')
+  const there = new Map((await ask<{ id: string; hash: string }[]>('kits')).map((k) => [k.id, k.hash]))
+  for (const [id, hash] of Object.entries(kits)) {
+    if (there.get(id) === hash) continue
+    const before = await ask<{ number: number; hash: string }[]>(`kit-versions/${id}`)
+    await ask(`kit-versions/${id}/${before.find((v) => v.hash === hash)!.number}/restore`, 'POST')
+  }
+  for (const { id } of await ask<{ id: string }[]>('kit-versions')) await ask(`kit-versions/${id}`, 'DELETE')
   const sown: Kept = inject('sown')
   for (const kind of ['figure', 'mix', 'target', 'kept'] as const) {
     const now = await ask<{ id: string; version: number; content: object }[]>(`documents/${kind}`)

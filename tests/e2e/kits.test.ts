@@ -37,6 +37,27 @@ function crate(): string {
   return ['o crate', ...places, ...faces.map((f) => `f ${f}`)].join('\n')
 }
 
+const hashes = async () =>
+  Object.fromEntries(
+    ((await (await fetch(`${j.address}/api/kits`)).json()) as { id: string; hash: string }[]).map((k) => [
+      k.id,
+      k.hash,
+    ]),
+  )
+
+/** Another window gives a kit another name. */
+async function elsewhere(id: string, name: string): Promise<{ hash: string }> {
+  const manifest = (await (await fetch(`${j.address}/api/kits/${id}/kit.json`)).json()) as object
+  const body = zipSync({ 'kit.json': new TextEncoder().encode(JSON.stringify({ ...manifest, name })) })
+  const headers = { 'if-match': `"${(await hashes())[id]}"` }
+  const answer = await fetch(`${j.address}/api/kits/${id}/changes`, {
+    method: 'POST',
+    headers,
+    body: body as Uint8Array<ArrayBuffer>,
+  })
+  return (await answer.json()) as { hash: string }
+}
+
 const add = async (path: string) => (await j.find('add-kit')).sendKeys(path)
 
 describe('Kits', () => {
@@ -76,6 +97,164 @@ describe('Kits', () => {
     expect(await j.gauge('triangles')).toBeGreaterThan(1000)
     // the refusal is all that went wrong
     expect((await j.errors()).filter((e) => !e.includes('409'))).toEqual([])
+  })
+
+  it('tells whom a kit’s going concerns, keeps them openable, and brings it back', async () => {
+    await j.click('kit-tide-creatures')
+    await j.click('remove-kit')
+    const asked = async () => (await j.findAt(By.css('[role="alertdialog"]'))).getText()
+    await j.until('what goes', async () => (await asked()).includes('“Tick”'))
+    const said = await asked()
+    for (const name of ['Tick', 'Long Annie', 'Tide folk arriving']) expect(said).toContain(`“${name}”`)
+    expect(said).not.toContain('Maren Quill')
+    await j.click('remove-kit-sure')
+    await j.until('it gone', async () => (await j.findAll('kit-tide-creatures')).length === 0)
+    await j.click('figure-name')
+    await j.press('//button[contains(@class, "pick")][contains(., "Tick")]')
+    await j.walk('/bench')
+    await j.until('why', async () =>
+      (await (await j.findAt(By.css('main, #__nuxt'))).getText()).includes('tide-creatures'),
+    )
+    await j.walk('/kits')
+    await j.click('bring-back-tide-creatures')
+    await j.find('kit-tide-creatures')
+    await j.walk('/bench')
+    await j.until('it stands', async () => (await j.gauge('triangles')) > 1000)
+  })
+
+  it('finds parts of all kits by words, fit and tag, and opens the page of one', async () => {
+    await j.click('all-parts')
+    const count = () => j.text('shelf-count')
+    await j.until('all', async () => /^(\d+) of \1$/.test(await count()))
+    const all = Number((await count()).split(' ')[0])
+    await j.click('shelf-fits')
+    await j.press('//li[normalize-space()="Ottern"]')
+    await j.until('fewer', async () => Number((await count()).split(' ')[0]) < all)
+    const fit = Number((await count()).split(' ')[0])
+    await (await j.find('shelf-words')).sendKeys('tail')
+    await j.until('fewer yet', async () => Number((await count()).split(' ')[0]) < fit)
+    await (await j.find('shelf-words')).sendKeys(Key.chord(Key.CONTROL, 'a'), 'no such thing')
+    await j.until('none', async () => (await count()) === `0 of ${all}`)
+    await (await j.find('shelf-words')).sendKeys(Key.chord(Key.CONTROL, 'a'), Key.DELETE)
+    await j.click('shelf-fits')
+    await j.press('//li[normalize-space()="Any body"]')
+    await (await j.find('shelf-words')).sendKeys('quay coat')
+    await j.click('part-coat-quay')
+    await j.until('its cost', async () => /Triangles\s+1\d{3}/.test(await j.text('part-cost')))
+    expect(await j.text('part-users')).toContain('Maren Quill')
+    const shown = async () => Number(await (await j.find('kit-stage')).getAttribute('data-frames'))
+    const before = await shown()
+    await j.click('region-coat-lining')
+    await j.until('the lining shown', async () => (await shown()) > before)
+    expect(await (await j.find('region-coat-lining')).getAttribute('aria-pressed')).toBe('true')
+    await j.press('//*[@data-test="part-users"]//button[normalize-space()="Maren Quill"]')
+    await j.until('on the Bench', async () => (await j.driver.getCurrentUrl()).endsWith('/bench'))
+    expect(await j.errors()).toEqual([])
+  })
+
+  it('changes a part’s rules and file, tells at once what is wrong, saves a version, and goes back to the one before', async () => {
+    await (await j.find('shelf-words')).sendKeys('quay coat')
+    await j.click('part-coat-quay')
+    const field = async (test: string) => (await j.find(test)).findElement(By.css('input')).catch(() => j.find(test))
+    const write = async (test: string, text: string) =>
+      (await field(test)).sendKeys(Key.chord(Key.CONTROL, 'a'), text, Key.TAB)
+    await write('rule-name', 'Harbor coat')
+    await write('rule-layer', '8')
+    await j.find('draft-bar')
+    await j.until('its name', async () => (await j.text('part-page')).includes('Harbor coat'))
+    // what is no part is said at once, and cannot be saved
+    await j.press('//*[@data-test="kit-side"]//button[normalize-space()="kit.json"]')
+    const text = await j.find('kit-text')
+    expect(await text.getAttribute('value')).toContain('"Harbor coat"')
+    await text.sendKeys(Key.chord(Key.CONTROL, Key.END), '}')
+    await j.until('what is wrong', async () => (await j.text('draft-problems')).includes('JSON'))
+    expect(await (await j.find('draft-save')).isEnabled()).toBe(false)
+    await text.sendKeys(Key.BACK_SPACE)
+    await j.until('right again', async () => (await (await j.find('draft-save')).isEnabled()) === true)
+    // it is still there when the page is loaded anew
+    await j.go('/kits')
+    await j.find('draft-bar')
+    await j.click('draft-save')
+    await j.until('saved', async () => (await j.findAll('draft-bar')).length === 0)
+    await j.until('a version on', async () => /\b2\.\d+\.1\b/.test(await j.text('kit-saltwick-folk')))
+    await (await j.find('shelf-words')).sendKeys('harbor coat')
+    await j.click('part-coat-quay')
+    // a file that is none is told, and what stands stands
+    const odd = join(j.downloads, 'odd.glb')
+    writeFileSync(odd, 'no model at all')
+    await (await j.find('replace-file')).sendKeys(odd)
+    await j.until('why not', async () => (await j.text('draft-problems')).includes('parts/coat-quay.glb'))
+    expect(await (await j.find('draft-save')).isEnabled()).toBe(false)
+    await j.click('draft-drop')
+    // another coat in its place: whoever has it on wears that
+    await (await j.find('replace-file')).sendKeys(join(process.cwd(), 'kits/saltwick-folk/parts/coat-oilskin.glb'))
+    await j.until('it can be saved', async () => (await j.find('draft-save')).isEnabled())
+    await j.click('draft-save')
+    await j.until('saved', async () => (await j.findAll('draft-bar')).length === 0)
+    await j.walk('/bench')
+    await j.until('Maren in it', async () => (await j.text('part-over')) === 'Harbor coat')
+    await j.walk('/kits')
+    await j.click('kit-versions')
+    await j.press('(//*[@data-test="versions"]//button)[last()]')
+    await j.until('as it was', async () => /\b2\.\d+\.0\b/.test(await j.text('kit-saltwick-folk')))
+    await j.walk('/bench')
+    await j.until('the coat of before', async () => (await j.text('part-over')).startsWith('Quay'))
+    expect(await j.errors()).toEqual([])
+  })
+
+  it('says when a kit was saved elsewhere, and saves over it only when told to', async () => {
+    await j.click('kit-tide-creatures')
+    await j.click('rename-kit')
+    await (await j.find('rename-kit-field')).sendKeys(Key.chord(Key.CONTROL, 'a'), 'Mine', Key.ENTER)
+    await j.find('draft-bar')
+    // another window saves it meanwhile
+    const { hash } = await elsewhere('tide-creatures', 'Theirs')
+    await j.click('draft-save')
+    await j.until('told', async () => (await j.text('draft-said')).includes('another window'))
+    await j.find('draft-stale')
+    expect(await (await j.find('draft-save')).isEnabled()).toBe(false)
+    expect((await hashes())['tide-creatures']).toBe(hash)
+    await j.click('draft-rebase')
+    await j.until('it can', async () => (await j.find('draft-save')).isEnabled())
+    await j.click('draft-save')
+    await j.until('saved', async () => (await j.text('kit-tide-creatures')).startsWith('Mine'))
+    // the refusal is all that went wrong
+    expect((await j.errors()).filter((e) => !e.includes('409'))).toEqual([])
+  })
+
+  it('tries a part of another body on, and the figure wears it', async () => {
+    await j.click('figure-name')
+    await j.click('new-ottern')
+    await j.until('an ottern', async () => (await j.text('figure-name')).startsWith('New ottern'))
+    await j.walk('/bench')
+    await j.until('it stands', async () => (await j.gauge('triangles')) > 1000)
+    // a coat has no place on it so far
+    expect(await j.findAll('row-over')).toHaveLength(0)
+    await j.clickOn(By.css('[data-test="other-bodies"] summary'))
+    await j.clickOn(By.css('[data-test="other-bodies"] [data-test="choice-coat-quay"]'))
+    await j.until('how it went', async () => /Went\s+\d+ mm/.test(await j.text('refit-report')))
+    const doubt = async () => /Doubtful\s+([\d.]+) %/.exec(await j.text('refit-report'))![1]
+    const first = await doubt()
+    await j.press('//*[@data-test="refit-shown"]//button[normalize-space()="Doubtful places"]')
+    const looser = await (await j.find('refit-looser')).findElement(By.css('input'))
+    await looser.sendKeys(Key.chord(Key.CONTROL, 'a'), '30', Key.TAB)
+    await j.until('otherwise', async () => (await doubt()) !== first)
+    await j.click('refit-keep')
+    await j.until('worn', async () => (await j.text('part-over')).startsWith('Quay'))
+    await j.saved()
+    await j.walk('/kits')
+    expect(await j.text('kit-saltwick-folk-on-tide-creatures-ottern')).toContain('1 part')
+    // a second one joins it there
+    await j.click('kit-saltwick-folk')
+    await (await j.find('shelf-words')).sendKeys('oilskin')
+    await j.click('part-coat-oilskin')
+    await j.click('try-ottern')
+    await j.until('how it went', async () => /Went\s+\d+ mm/.test(await j.text('refit-report')))
+    await j.click('refit-keep')
+    await j.until('two of them', async () =>
+      (await j.text('kit-saltwick-folk-on-tide-creatures-ottern')).includes('2 parts'),
+    )
+    expect(await j.errors()).toEqual([])
   })
 
   it('leaves things as they are when one thinks better of it', async () => {
@@ -173,8 +352,9 @@ describe('Kits', () => {
     await j.findAt(By.css('.p-toast-message'))
     await j.click('pack-make')
     await j.until('the kit', async () => (await j.text('kit-harbor-set')).includes('9 parts'))
-    await j.until('pictures', async () => (await j.driver.findElements(By.css('.parts img'))).length === 9)
-    expect(await (await j.findAt(By.css('.parts'))).getText()).toContain('Fish box')
+    await j.until('pictures', async () => (await j.driver.findElements(By.css('.parts img'))).length > 4)
+    await (await j.find('shelf-words')).sendKeys('fish box')
+    await j.until('the one', async () => (await j.text('shelf-count')) === '1 of 9')
 
     await j.walk('/bench')
     await j.clickOn(By.css('[data-test="row-over"] .main'))

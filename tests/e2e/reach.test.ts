@@ -53,6 +53,31 @@ describe('everyone', () => {
     }
   })
 
+  it('finds nothing in the way on the pages of a kit, of a part, and where one is tried on', async () => {
+    await j.walk('/kits')
+    const still = async (what: string) => {
+      await j.driver.sleep(500)
+      expect((await faults()).join('; '), what).toBe('')
+    }
+    for (const light of ['as it is', 'the other']) {
+      for (const side of ['Bodies', 'Looks', 'Palettes', 'kit.json', 'Parts']) {
+        await j.press(`//*[@data-test="kit-side"]//button[normalize-space()="${side}"]`)
+        await still(`${side}, ${light}`)
+      }
+      await (await j.find('shelf-words')).sendKeys(Key.chord(Key.CONTROL, 'a'), 'quay coat')
+      await j.click('part-coat-quay')
+      await j.find('part-cost')
+      await still(`a part, ${light}`)
+      await j.click('try-ottern')
+      await j.find('refit-report')
+      await still(`tried on, ${light}`)
+      await j.driver.actions().sendKeys(Key.ESCAPE).perform()
+      await j.until('closed', async () => (await j.findAll('refit-dialog')).length === 0)
+      await j.click('close-part')
+      await j.click('theme')
+    }
+  })
+
   it('finds nothing in the way where hands work on the figure, nor in the cast and side by side', async () => {
     const still = async (what: string) => {
       await j.driver.sleep(500)

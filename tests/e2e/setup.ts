@@ -8,7 +8,8 @@ declare module 'vitest' {
     address: string
     /** Its database, as a mysql:// address. */
     database: string
-    kits: string[]
+    /** The kits as they were sown: id to hash. */
+    kits: Record<string, string>
     /** The documents as they were sown. */
     sown: Kept
   }
@@ -23,7 +24,7 @@ export default async function setup(project: TestProject): Promise<() => Promise
   project.provide('database', workshop.database)
   project.provide(
     'kits',
-    (await list<{ id: string }[]>('kits')).map((k) => k.id),
+    Object.fromEntries((await list<{ id: string; hash: string }[]>('kits')).map((k) => [k.id, k.hash])),
   )
   project.provide('sown', {
     figure: await of('figure'),

@@ -1,6 +1,7 @@
 import { zipSync } from 'fflate'
 import { describe, expect, it } from 'vitest'
 import { kitFiles } from '../../packages/core/src/testing/demoKits.ts'
+import { meadowKit } from '../../packages/core/src/testing/meadowKit.ts'
 import { getBlob, sweepBlobs } from '../../server/db/blobs.ts'
 import { database, select } from '../../server/db/pool.ts'
 import { maren, type Figure, ask, useWorkshop, workshop } from './api.ts'
@@ -91,6 +92,15 @@ describe('adding a kit', () => {
     expect((await ask('/api/kits/odd-names', 'DELETE')).status).toBe(204)
     expect((await ask('/api/kits/odd-names', 'DELETE')).status).toBe(404)
     expect(await ids()).not.toContain('odd-names')
+    // it can be brought back, until it is forgotten for good
+    expect((await ask('/api/kit-versions')).body).toMatchObject([{ id: 'odd-names', kitVersion: '9.9.9' }])
+    const [{ number }] = (await ask('/api/kit-versions/odd-names')).body as [{ number: number }]
+    expect((await ask(`/api/kit-versions/odd-names/${number}/restore`, 'POST')).status).toBe(200)
+    expect(await ids()).toContain('odd-names')
+    expect((await ask('/api/kit-versions/odd-names', 'DELETE')).status).toBe(404)
+    expect((await ask('/api/kits/odd-names', 'DELETE')).status).toBe(204)
+    expect((await ask('/api/kit-versions/odd-names', 'DELETE')).status).toBe(204)
+    expect((await ask('/api/kit-versions')).body).toEqual([])
     expect((await ask('/api/kits/odd-names/kit.json')).status).toBe(404)
     // fresh bytes are spared, as someone may be about to use them; others' are kept
     await sweepBlobs()
@@ -119,6 +129,78 @@ describe('adding a kit', () => {
     expect((await ask('/api/kits/tide-creatures/kit.json')).body).toMatchObject({ name: 'My tide' })
     const demo = zipSync(Object.fromEntries(kitFiles('tide-creatures')))
     expect((await ask('/api/kits?replace=true', 'POST', demo)).status).toBe(200)
+  })
+
+  describe('that is changed file by file', () => {
+    const json = (value: object) => new TextEncoder().encode(JSON.stringify(value))
+    const changes = async (files: Record<string, Uint8Array>, over: string | null, id = 'edited') => {
+      const headers: Record<string, string> = over === null ? {} : { 'if-match': `"${over}"` }
+      const body = zipSync(files) as Uint8Array<ArrayBuffer>
+      const answer = await fetch(`${workshop.address}/api/kits/${id}/changes`, { method: 'POST', body, headers })
+      return { status: answer.status, body: (await answer.json()) as { hash: string; detail?: string } }
+    }
+    const hashNow = async () =>
+      ((await ask('/api/kits')).body as { id: string; hash: string }[]).find((k) => k.id === 'edited')!.hash
+    const manifest = { ...small().manifest, id: 'edited' }
+
+    it('keeps what it was, goes back to it, and takes nothing made from another state', async () => {
+      const { files } = small()
+      const zip = zipSync({ ...Object.fromEntries(files), 'kit.json': json(manifest) })
+      expect((await ask('/api/kits', 'POST', zip)).status).toBe(200)
+      const first = await hashNow()
+      const second = await changes({ 'kit.json': json({ ...manifest, name: 'Edited', kitVersion: '1.0.1' }) }, first)
+      expect([second.status, second.body.hash]).toEqual([200, await hashNow()])
+      expect(second.body.hash).not.toBe(first)
+      expect((await ask('/api/kits/edited/kit.json')).body).toMatchObject({ name: 'Edited' })
+      // all its other files are there as before
+      const served = ((await ask('/api/kits')).body as { id: string; files: unknown[] }[]).find(
+        (k) => k.id === 'edited',
+      )!
+      expect(served.files).toHaveLength(files.size)
+      // somebody with a page from before
+      const late = await changes({ 'kit.json': json({ ...manifest, name: 'Late' }) }, first)
+      expect([late.status, late.body.detail]).toEqual([409, expect.stringContaining('another window')])
+      // two at once: one of them
+      const both = await Promise.all(
+        ['One', 'Other'].map((name) => changes({ 'kit.json': json({ ...manifest, name }) }, second.body.hash)),
+      )
+      expect(both.map((b) => b.status).sort()).toEqual([200, 409])
+      const versions = (await ask('/api/kit-versions/edited')).body as { number: number; hash: string }[]
+      expect(versions.map((v) => v.hash)).toEqual([second.body.hash, first])
+      expect((await ask(`/api/kit-versions/edited/${versions[1]!.number}/restore`, 'POST')).status).toBe(200)
+      expect(await hashNow()).toBe(first)
+      expect((await ask('/api/kits/edited/kit.json')).body).toEqual(manifest)
+      expect((await ask('/api/kit-versions/edited')).body).toHaveLength(3)
+      expect((await ask('/api/kit-versions/edited/999/restore', 'POST')).status).toBe(404)
+      expect((await ask('/api/kit-versions/nobody')).status).toBe(404)
+    })
+
+    it('refuses what would be no kit, another id, and a change of nothing known', async () => {
+      const over = await hashNow()
+      expect((await changes({ 'kit.json': json({ ...manifest, parts: 7 }) }, over)).status).toBe(422)
+      expect((await changes({ 'kit.json': json({ ...manifest, id: 'other' }) }, over)).body.detail).toContain(
+        '“edited”',
+      )
+      expect((await changes({ 'a.txt': new Uint8Array([1]) }, over)).status).toBe(422)
+      expect((await changes({ 'kit.json': json(manifest) }, null)).status).toBe(428)
+      expect((await changes({ 'kit.json': json(manifest) }, over, 'nobody')).status).toBe(404)
+      expect(await hashNow()).toBe(over)
+      expect((await ask('/api/kits/edited', 'DELETE')).status).toBe(204)
+      expect((await ask('/api/kit-versions/edited', 'DELETE')).status).toBe(204)
+    })
+
+    it('keeps the last twenty states', async () => {
+      const files = await meadowKit()
+      const small = { ...(JSON.parse(new TextDecoder().decode(files.get('kit.json'))) as object), id: 'edited' }
+      const zip = zipSync({ ...Object.fromEntries(files), 'kit.json': json(small) })
+      expect((await ask('/api/kits', 'POST', zip)).status).toBe(200)
+      for (let n = 1; n <= 22; n++)
+        expect(
+          (await changes({ 'kit.json': json({ ...small, kitVersion: `2.0.${n}` }) }, await hashNow())).status,
+        ).toBe(200)
+      const versions = (await ask('/api/kit-versions/edited')).body as { kitVersion: string }[]
+      expect([versions.length, versions[0]!.kitVersion, versions.at(-1)!.kitVersion]).toEqual([20, '2.0.21', '2.0.2'])
+    })
   })
 
   it.each([

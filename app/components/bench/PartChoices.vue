@@ -1,20 +1,23 @@
 <script setup lang="ts">
-import type { KitPart } from '@idle-tinker/core'
+import type { KitPart, KitRef } from '@idle-tinker/core'
 import { usePictures } from '../../composables/usePictures'
 import { useFigure } from '../../stores/figure'
 
 /** Parts to choose from, in pictures. */
-defineProps<{
+const props = defineProps<{
   parts: readonly KitPart[]
   /** Whether it is the one that is worn; where several can be, none is. */
   isOn?: (part: KitPart) => boolean
   /** Why it cannot be chosen. */
   whyNot?: (part: KitPart) => string | null
+  /** On which body each is shown; on that of the figure if not said. */
+  on?: (part: KitPart) => KitRef
 }>()
 const emit = defineEmits<{ choose: [part: KitPart] }>()
 const figure = useFigure()
 const { pictureOf } = usePictures()
-const picture = ({ kit, def }: KitPart) => pictureOf(figure.recipe!.body, { kit, id: def.id })
+const picture = (part: KitPart) =>
+  pictureOf(props.on?.(part) ?? figure.recipe!.body, { kit: part.kit, id: part.def.id })
 </script>
 
 <template>

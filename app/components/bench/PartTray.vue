@@ -3,16 +3,19 @@ import {
   dressInPalette,
   holdsSeveral,
   movementsOf,
+  partOf,
   referenceTo,
   setPart,
   shapeSlidersOf,
   slidersByGroup,
   type KitPart,
+  type KitRef,
   type PaletteDef,
   type SliderDef,
 } from '@idle-tinker/core'
 import { useKit } from '../../composables/useKit'
 import { NEAR_SLIDERS, useEnds } from '../../composables/useEnds'
+import { useRefit } from '../../composables/useRefit'
 import { randomSeed } from '../../composables/randomSeed'
 import { useFigure } from '../../stores/figure'
 import { useProject } from '../../stores/project'
@@ -22,6 +25,7 @@ const figure = useFigure()
 const project = useProject()
 const view = useView()
 const { manifest, body, slots, partsOf, wornIn, colorRegions, palettes, regionsIn } = useKit()
+const { fromOthers } = useRefit()
 const near = ref(false)
 provide(NEAR_SLIDERS, near)
 const { forget } = useEnds()
@@ -70,6 +74,20 @@ function put(part: KitPart): void {
     figure.edit(setPart(figure.recipe, view.slot, referenceTo(project.library, refTo(part))))
 }
 
+/** Parts for this slot that are made for other bodies; the one that is being tried on. */
+const others = computed(() => {
+  const asked = search.value.trim().toLowerCase()
+  const all = figure.recipe ? fromOthers(figure.recipe.body, slot.value?.id ?? null) : []
+  return all.filter(({ def }) => def.name.toLowerCase().includes(asked))
+})
+const trying = ref<KitRef | null>(null)
+function putKept(ref: KitRef): void {
+  const kept = partOf(project.library, ref)
+  if (!kept || !figure.recipe) return
+  figure.edit(setPart(figure.recipe, kept.def.slot, referenceTo(project.library, ref)))
+  view.select(kept.def.slot)
+}
+
 function usePalette(palette: PaletteDef): void {
   if (figure.recipe) figure.edit(dressInPalette(figure.recipe, project.library, palette, randomSeed()))
 }
@@ -96,6 +114,7 @@ function usePalette(palette: PaletteDef): void {
       <PartChoices v-else :parts="choices" :is-on="isOn" @choose="put">
         <p v-if="choices.length === 0" class="soft">Nothing here has “{{ search }}” in its name.</p>
       </PartChoices>
+      <OtherBodies v-if="!holdsSeveral(slot)" name="Made for other bodies" :parts="others" @choose="trying = $event" />
       <section v-if="!holdsSeveral(slot) && regionsIn(slot.id).length">
         <h3>Colors</h3>
         <SwatchRow v-for="r in regionsIn(slot.id)" :key="r" :region="r" />
@@ -129,6 +148,7 @@ function usePalette(palette: PaletteDef): void {
       <template v-else>
         <SideChoice />
         <SliderGroup v-for="g in groups" :id="g.id" :key="g.id" :name="g.name" :sliders="g.sliders" />
+        <OtherBodies name="Parts of other bodies" :parts="others" @choose="trying = $event" />
         <section>
           <h3>Palette</h3>
           <div class="palettes">
@@ -157,6 +177,13 @@ function usePalette(palette: PaletteDef): void {
         </section>
       </template>
     </template>
+    <RefitDialog
+      v-if="trying && figure.recipe"
+      :part="trying"
+      :to="figure.recipe.body"
+      @close="trying = null"
+      @kept="putKept"
+    />
   </aside>
 </template>
 

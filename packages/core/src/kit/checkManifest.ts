@@ -14,6 +14,7 @@ export function checkManifest(manifest: KitManifest): Problem[] {
     ...(manifest.plans ?? []).flatMap((plan, i) => checkPlan(plan, `kit.json/plans/${i}`)),
     ...checkSlots(manifest),
     ...checkClips(manifest),
+    ...checkLooks(manifest),
   ]
 }
 
@@ -27,6 +28,7 @@ function duplicateIds(manifest: KitManifest): Problem[] {
     colorRegions: manifest.colorRegions,
     palettes: manifest.palettes,
     clips: manifest.clips,
+    looks: manifest.looks ?? [],
   }
   manifest.bodies.forEach((body, i) => {
     lists[`bodies/${i}/expressions`] = body.expressions ?? []
@@ -175,6 +177,40 @@ function checkClips(manifest: KitManifest): Problem[] {
         problems.push(
           problem('clip-curve', `${where}/curves/${channel}`, 'Its phases do not rise.', 'Put its keys in order.'),
         )
+  })
+  return problems.slice(0, MOST)
+}
+
+/** Looks that name what is not there. Of other kits' bodies and parts nothing is known here. */
+function checkLooks(manifest: KitManifest): Problem[] {
+  const problems: Problem[] = []
+  manifest.looks?.forEach((look, i) => {
+    const miss = (place: string, what: string, remedy: string) =>
+      problems.push(problem('look-unknown', `kit.json/looks/${i}/${place}`, what, remedy, 'warning'))
+    const bodyRef = refOf(look.body, manifest.id)
+    for (const name of look.parts) {
+      const ref = refOf(name, manifest.id)
+      const part = manifest.parts.find((p) => p.id === ref.id)
+      if (ref.kit !== manifest.id) continue
+      if (!part) miss('parts', `There is no part “${name}”.`, 'Name a part of the kit.')
+      else if (!namesBody(part.bodies, manifest.id, bodyRef))
+        miss('parts', `The part “${name}” is not for the body “${look.body}”.`, 'Choose another part.')
+    }
+    if (bodyRef.kit !== manifest.id) return
+    const body = manifest.bodies.find((b) => b.id === bodyRef.id)
+    if (!body) {
+      miss('body', `There is no body “${look.body}”.`, 'Name a body of the kit.')
+      return
+    }
+    for (const slider of Object.keys(look.sliders))
+      if (!body.sliders.some((s) => s.id === slider))
+        miss(`sliders/${slider}`, `The body has no slider “${slider}”.`, 'Name one of its sliders.')
+    const known = new Set(body.archetypes?.flatMap((set) => set.archetypes.map((a) => a.id)))
+    for (const id of look.archetypes ?? [])
+      if (!known.has(id)) miss('archetypes', `The body has no archetype “${id}”.`, 'Name one of its archetypes.')
+    const [face] = look.face ?? []
+    if (face !== undefined && !body.expressions?.some((e) => e.id === face))
+      miss('face', `The body has no expression “${face}”.`, 'Name one of its expressions.')
   })
   return problems.slice(0, MOST)
 }

@@ -15,15 +15,22 @@ export type KitFiles = ReadonlyMap<string, Uint8Array>
 const MOST_FILES = 5_000
 const MOST_MANIFEST_BYTES = 8 << 20
 
-/** Reads a kit of any version. A broken kit never throws; a broken part costs only that part. */
-export async function readKit(files: KitFiles): Promise<Read<Kit>> {
+/** Models as they were read, by path and content hash of their files. */
+export type KnownModels = Map<string, Promise<Read<Model>>>
+
+/**
+ * Reads a kit of any version. A broken kit never throws; a broken part costs only that part.
+ *
+ * @param known models that need not be read again: for a kit that is changed step by step
+ */
+export async function readKit(files: KitFiles, known: KnownModels = new Map()): Promise<Read<Kit>> {
   const read = readManifest(files)
   if (!read.value) return { value: null, problems: read.problems }
   const manifest = read.value
   const problems: Problem[] = [...checkManifest(manifest)]
   const hashes = new Map([...files].map(([path, bytes]) => [path, contentHash(bytes)]))
 
-  const models = new Map<string, Promise<Read<Model>>>()
+  const told = new Set<string>()
   const load = async (file: string, where: string): Promise<Model | null> => {
     const bytes = files.get(file)
     if (!bytes) {
@@ -32,10 +39,12 @@ export async function readKit(files: KitFiles): Promise<Read<Kit>> {
       )
       return null
     }
-    const first = !models.has(file)
-    if (first) models.set(file, readModel(bytes, file))
-    const model = await models.get(file)!
-    if (first) problems.push(...model.problems)
+    // what is wrong with it is told by its path
+    const key = `${file} ${hashes.get(file)}`
+    if (!known.has(key)) known.set(key, readModel(bytes, file))
+    const model = await known.get(key)!
+    if (!told.has(file)) problems.push(...model.problems)
+    told.add(file)
     return model.value
   }
 

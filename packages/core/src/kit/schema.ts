@@ -285,6 +285,26 @@ export const ClipSchema = Type.Object(
   closed,
 )
 
+/** A figure that is ready, to start from. */
+export const LookSchema = Type.Object(
+  {
+    id: Id,
+    name: Name,
+    /** A body of this kit, or "kit/body" of another. */
+    body: KitName,
+    /** Archetypes of the body that it is one of: shuffling from it draws around these. */
+    archetypes: Type.Optional(list(Id, 10)),
+    /** What it has on besides what its body always has: parts of this kit, or "kit/part" of others. */
+    parts: list(KitName, 60),
+    sliders: Values,
+    /** An expression of the body, and how strongly. */
+    face: Type.Optional(Type.Tuple([Id, Type.Number({ minimum: 0, maximum: 1 })])),
+    /** Color region to swatch. */
+    colors: record(Color, 200),
+  },
+  closed,
+)
+
 export const KitSchema = Type.Object(
   {
     format: Type.Literal(KIT_FORMAT),
@@ -300,6 +320,7 @@ export const KitSchema = Type.Object(
     colorRegions: list(ColorRegionSchema, 200),
     palettes: list(PaletteSchema, 60),
     clips: list(ClipSchema, 60),
+    looks: Type.Optional(list(LookSchema, 200)),
   },
   closed,
 )
@@ -312,5 +333,6 @@ export type ArchetypeDef = Static<typeof ArchetypeSchema>
 export type SlotDef = Static<typeof SlotSchema>
 export type PartDef = Static<typeof PartSchema>
 export type ClipDef = Static<typeof ClipSchema>
+export type LookDef = Static<typeof LookSchema>
 export type PaletteDef = Static<typeof PaletteSchema>
 export type ColorRegionDef = Static<typeof ColorRegionSchema>

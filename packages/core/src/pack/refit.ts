@@ -7,7 +7,7 @@ import { connectedPieces } from '../mesh/adjacency.ts'
 import type { Morph } from '../mesh/Mesh.ts'
 import { pointNormals, triangleNormal } from '../mesh/normals.ts'
 import { boneMaps, carried } from './refitBones.ts'
-import { heightOf, pushOut, reportOn, smooth, type RefitReport } from './refitFit.ts'
+import { adjusted, heightOf, pushOut, reportOn, smooth, type RefitReport } from './refitFit.ts'
 import { keepForms } from './refitForms.ts'
 
 /** A part carried from one body to another. */
@@ -18,6 +18,18 @@ export interface Refit {
   turns: Float32Array
   /** How it went. */
   report: RefitReport
+}
+
+/** What a person changes about how a part lies on the other body. */
+export interface RefitAdjust {
+  /** Further off the body, or nearer, metres. */
+  looser?: number
+  /** Further up, or down, metres. */
+  higher?: number
+  /** Further to the front, or back, metres. */
+  further?: number
+  /** About its own middle; 1 as it comes. */
+  larger?: number
 }
 
 /** How far residuals are smoothed, round by round. */
@@ -34,7 +46,12 @@ const SHARED = 0.1
  *
  * @returns null where the bodies share no bones, or the part takes the place of something
  */
-export function refitPart(part: PartModel, fromModel: BodyModel, toModel: BodyModel): Refit | null {
+export function refitPart(
+  part: PartModel,
+  fromModel: BodyModel,
+  toModel: BodyModel,
+  adjust: RefitAdjust = {},
+): Refit | null {
   if (part.def.how === 'replaces') return null
   const [from, to] = [prepareBody(fromModel), prepareBody(toModel)]
   const bones = boneMaps(from, to)
@@ -46,7 +63,8 @@ export function refitPart(part: PartModel, fromModel: BodyModel, toModel: BodyMo
   const positions = byTieAndBones(bound, carried(bound.rest, bound, bones), skin.positions, roughly, onto, from.scale)
   const pieces = connectedPieces(bound.triangles, positions.length / 3)
   const kept = keepForms(bound, positions, pieces, heightOf(from), heightOf(to))
-  pushOut(bound, positions, from, to, kept.pieceOf)
+  adjusted(positions, adjust, bound, to, kept.pieceOf)
+  pushOut(bound, positions, from, to, kept.pieceOf, Math.min(0, adjust.looser ?? 0))
   return { positions, turns: kept.turns, report: reportOn(bound, positions, from, to) }
 }
 

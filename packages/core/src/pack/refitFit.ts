@@ -7,6 +7,7 @@ import { pointNeighbours, type Packed } from '../mesh/adjacency.ts'
 import { boundsOf } from '../mesh/Mesh.ts'
 import { pointNormals } from '../mesh/normals.ts'
 import { Surface } from '../mesh/Surface.ts'
+import type { RefitAdjust } from './refit.ts'
 
 /*
  * How a part sits on a body: what of it is within, how it is pushed out, and how it went.
@@ -45,18 +46,69 @@ function offSurface(body: Skin, positions: Float32Array, p: number) {
   return { far: side < 0 ? -place.distance : place.distance, out }
 }
 
-/** Pushes a part out of the new body to where it lay off the old one, small gaps at least; pieces that keep their form go as one. */
+/** Moves a part as a person has said; pieces that keep their form go as one. */
+export function adjusted(
+  positions: Float32Array,
+  { looser = 0, higher = 0, further = 0, larger = 1 }: RefitAdjust,
+  bound: BoundPart,
+  to: PreparedBody,
+  keeps: Int32Array,
+): void {
+  const { min, max } = boundsOf(positions)
+  const shift = [0, higher, further]
+  for (let i = 0; i < positions.length; i++) {
+    const middle = (min[i % 3]! + max[i % 3]!) / 2
+    positions[i] = middle + (positions[i]! - middle) * larger + shift[i % 3]!
+  }
+  if (looser === 0) return
+  const count = positions.length / 3
+  const moves = new Float32Array(positions.length)
+  for (let p = 0; p < count; p++)
+    moves.set(
+      offSurface(to, positions, p).out.map((v) => v * looser),
+      p * 3,
+    )
+  // the ways out differ from point to point: the cloth goes evenly
+  smooth(moves, pointNeighbours(bound.triangles, count), 2)
+  const byPiece = meansByPiece(moves, keeps)
+  for (let i = 0; i < positions.length; i++)
+    positions[i]! += byPiece.get(keeps[Math.floor(i / 3)]!)?.[i % 3] ?? moves[i]!
+}
+
+/** The mean of each piece's rows; -1 is none. */
+function meansByPiece(rows: Float32Array, keeps: Int32Array): Map<number, number[]> {
+  const sums = new Map<number, number[]>()
+  keeps.forEach((piece, p) => {
+    if (piece < 0) return
+    const sum = sums.get(piece) ?? [0, 0, 0, 0]
+    for (let k = 0; k < 3; k++) sum[k]! += rows[p * 3 + k]!
+    sum[3]!++
+    sums.set(piece, sum)
+  })
+  return new Map([...sums].map(([piece, [x, y, z, n]]) => [piece, [x! / n!, y! / n!, z! / n!]]))
+}
+
+/**
+ * Pushes a part out of the new body to where it lay off the old one, small gaps at least; pieces that keep their form go
+ * as one.
+ *
+ * @param nearer how much nearer than that it may lie, metres, zero or less
+ */
 export function pushOut(
   bound: BoundPart,
   positions: Float32Array,
   from: PreparedBody,
   to: PreparedBody,
   keeps: Int32Array,
+  nearer = 0,
 ): void {
   const count = positions.length / 3
   const neighbours = pointNeighbours(bound.triangles, count)
   const kept = GAP.kept * to.scale
-  const wanted = Float32Array.from({ length: count }, (_, p) => Math.min(kept, offSurface(from, bound.rest, p).far))
+  const wanted = Float32Array.from(
+    { length: count },
+    (_, p) => Math.min(kept, offSurface(from, bound.rest, p).far) + nearer,
+  )
   const moves = new Float32Array(positions.length)
   const sizes = new Map<number, number>()
   for (const piece of keeps) sizes.set(piece, (sizes.get(piece) ?? 0) + 1)

@@ -6,7 +6,7 @@ import { colorRegionsOf, fullName, namesBody, slotsFor, type KitRef } from '../k
 import type { KitFiles } from '../kit/readKit.ts'
 import type { PartDef, SlotDef } from '../kit/schema.ts'
 import { addManifest, freshId, newManifest } from './packKit.ts'
-import { refitPart, type Refit } from './refit.ts'
+import { refitPart, type Refit, type RefitAdjust } from './refit.ts'
 import { worstEnd, type RefitReport, type WorstEnd } from './refitFit.ts'
 
 /** Parts that are carried over from one body to another, and the kit they come to be in. */
@@ -16,6 +16,8 @@ export interface RefitOrder {
   parts: readonly KitRef[]
   from: KitRef
   to: KitRef
+  /** How they are to lie otherwise than they come to. */
+  adjust?: RefitAdjust
 }
 
 /** A part that was carried over, how it went, and how it sits at the ends of the body's sliders. */
@@ -24,6 +26,8 @@ export interface RefitPart {
   report: RefitReport
   /** Points it has. */
   points: number
+  /** Where the doubtful ones lie on the other body, xyz each, metres. */
+  doubtfulAt: Float32Array
   end: WorstEnd | null
 }
 
@@ -34,7 +38,7 @@ export interface RefitPart {
  */
 export async function refitKit(
   kits: ReadonlyMap<string, Kit>,
-  { id, name, parts, from, to }: RefitOrder,
+  { id, name, parts, from, to, adjust }: RefitOrder,
 ): Promise<Read<{ files: KitFiles; parts: RefitPart[] }>> {
   const problems: Problem[] = []
   const [here, there] = [from, to].map((ref) => kits.get(ref.kit)?.bodies.get(ref.id))
@@ -53,7 +57,7 @@ export async function refitKit(
   for (const ref of parts) {
     const part = kits.get(ref.kit)?.parts.get(ref.id)
     const fault = part ? whyNot(part, here, there) : 'It is not here.'
-    const refit = fault || !part ? null : refitPart(part, here, there)
+    const refit = fault || !part ? null : refitPart(part, here, there, adjust)
     if (!part || !refit) {
       const message = fault ?? 'The two bodies share no bones.'
       problems.push(problem('refit-cannot', fullName(ref), message, 'Leave it out.', 'warning'))
@@ -75,7 +79,8 @@ export async function refitKit(
       if (colors.has(region) && !manifest.colorRegions.some((r) => r.id === region))
         manifest.colorRegions.push(colors.get(region)!)
     const end = worstEnd(there, { ...model, def })
-    made.push({ part: ref, report: refit.report, points: refit.positions.length / 3, end })
+    const doubtfulAt = rows(refit.report.doubtful, refit.positions, 3)
+    made.push({ part: ref, report: refit.report, points: refit.positions.length / 3, doubtfulAt, end })
   }
   if (made.length === 0) {
     problems.push(problem('refit-none', 'refit', 'No part could be carried over.', 'Name others, or another body.'))

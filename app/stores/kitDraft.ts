@@ -1,0 +1,240 @@
+import { defineStore } from 'pinia'
+import { createStore, get, set } from 'idb-keyval'
+import { zip } from 'fflate'
+import {
+  hasErrors,
+  nextVersion,
+  problem,
+  type KitManifest,
+  type PartDef,
+  type Problem,
+  type Recipe,
+} from '@idle-tinker/core'
+import { workshop } from '../workers'
+import { PICTURES } from '../workers/pictureTarget'
+import { plain } from '../workers/plain'
+import type { DraftAnswer } from '../workers/protocol'
+import { ask, Refused } from './api'
+import { useProject } from './project'
+
+/** A kit as it is to become; nothing of it counts until it is saved. */
+interface Draft {
+  json: string
+  /** New files by path. */
+  files: [string, Uint8Array][]
+  /** Hash of the kit that it was made from. */
+  over: string
+}
+
+interface State {
+  drafts: Record<string, Draft>
+  /** What is wrong with the draft of a kit, as far as it has been looked at. */
+  problems: Record<string, Problem[]>
+  /** Color regions of parts whose file is new. */
+  regions: Record<string, Record<string, string[]>>
+  saving: boolean
+}
+
+const store = typeof indexedDB === 'undefined' ? null : createStore('tinker-kit-drafts', 'drafts')
+const KEY = 'all'
+
+/** Changes of kits that have not been saved: kept in this browser, so that closing the page loses none. */
+export const useKitDraft = defineStore('kitDraft', {
+  state: (): State => ({ drafts: {}, problems: {}, regions: {}, saving: false }),
+  getters: {
+    isDirty: (s) => (id: string) => id in s.drafts,
+    /** A kit's description as it is to become; the last readable one while its text is none. */
+    manifestOf:
+      (s) =>
+      (id: string): KitManifest | undefined => {
+        const draft = s.drafts[id]
+        const now = useProject().manifest(id)
+        if (!draft) return now
+        try {
+          const value = JSON.parse(draft.json) as KitManifest
+          return Array.isArray(value.parts) && Array.isArray(value.bodies) ? value : now
+        } catch {
+          // in the middle of a word
+          return now
+        }
+      },
+    jsonOf: (s) => (id: string) => s.drafts[id]?.json ?? textOf(useProject().manifest(id)),
+    /** Somebody has saved the kit since the draft was made. */
+    isStale: (s) => (id: string) => id in s.drafts && s.drafts[id]!.over !== useProject().hashOf(id),
+  },
+  actions: {
+    /** Takes up what was not saved the last time. */
+    async open() {
+      if (opened) return
+      opened = true
+      try {
+        const kept = store && (await get<Record<string, Draft>>(KEY, store))
+        if (kept && Object.keys(this.drafts).length === 0) this.drafts = kept
+      } catch (error) {
+        // a private window: drafts live as long as the page
+        console.error('kit drafts:', error)
+      }
+      for (const id of Object.keys(this.drafts)) void this.look(id)
+    },
+    write(id: string, json: string, file?: [string, Uint8Array]) {
+      const over = this.drafts[id]?.over ?? useProject().hashOf(id)
+      if (over === undefined) return
+      const files = this.drafts[id]?.files ?? []
+      const next = file ? [...files.filter(([path]) => path !== file[0]), file] : files
+      if (next.length === 0 && json === textOf(useProject().manifest(id))) this.drop(id)
+      else this.drafts[id] = { json, files: next.map((one) => markRaw(one)), over }
+      this.keep()
+      void this.look(id)
+    },
+    change(id: string, change: (manifest: KitManifest) => KitManifest) {
+      const now = this.manifestOf(id)
+      if (now) this.write(id, textOf(change(plain(now))))
+    },
+    changePart(id: string, def: PartDef) {
+      this.change(id, (kit) => ({ ...kit, parts: kit.parts.map((p) => (p.id === def.id ? def : p)) }))
+    },
+    /** Puts a file in the place of a part's; recipes know the part, not the file. */
+    replaceFile(id: string, part: string, bytes: Uint8Array) {
+      const def = this.manifestOf(id)?.parts.find((p) => p.id === part)
+      if (def) this.write(id, this.jsonOf(id), [def.file, bytes])
+    },
+    drop(id: string) {
+      const { [id]: _gone, ...others } = this.drafts
+      this.drafts = others
+      this.problems = without(this.problems, id)
+      this.regions = without(this.regions, id)
+      this.keep()
+    },
+    keep() {
+      // full or forbidden: they live as long as the page
+      if (!store) return
+      const raw = Object.entries(this.drafts).map(([id, d]) => [id, { ...d, files: bytesOf(d) }])
+      set(KEY, Object.fromEntries(raw), store).catch((error: unknown) => console.error('kit drafts:', error))
+    },
+    /** Reads the draft as it would be saved; the figure, if one is asked for, is built with it. */
+    async look(id: string, recipe: Recipe | null = null): Promise<DraftAnswer | null> {
+      const draft = this.drafts[id]
+      const address = useProject().addresses.find((a) => a.id === id)
+      if (!draft || !address) return null
+      const mark = ++looks
+      const worker = await drafting()
+      const answer = await worker.tryDraft(
+        { address: plain(address), base: location.origin, json: draft.json, files: bytesOf(draft) },
+        recipe && plain(recipe),
+        plain(PICTURES),
+      )
+      if (this.drafts[id] !== draft) return recipe ? answer : null
+      if (mark >= (shown.get(id) ?? 0)) {
+        shown.set(id, mark)
+        this.problems[id] = answer.problems
+        this.regions[id] = answer.regions
+      }
+      return answer
+    },
+    /** Saves a draft as the kit's next version. @throws Refused where it cannot be */
+    async save(id: string): Promise<Problem[]> {
+      const answer = await this.look(id)
+      const draft = this.drafts[id]
+      const project = useProject()
+      if (!draft || !answer) return []
+      if (
+        !answer.manifest ||
+        newFaults(answer.problems, project.kits.find((k) => k.manifest.id === id)?.problems ?? []).length
+      )
+        throw new Refused(422, 'Not while something is wrong with it.', answer.problems)
+      this.saving = true
+      try {
+        const sameVersion = answer.manifest.kitVersion === project.manifest(id)?.kitVersion
+        const manifest = sameVersion
+          ? { ...answer.manifest, kitVersion: nextVersion(answer.manifest.kitVersion) }
+          : answer.manifest
+        const files = { ...Object.fromEntries(draft.files), 'kit.json': new TextEncoder().encode(textOf(manifest)) }
+        const { problems } = await ask<{ problems: Problem[] }>(
+          `/api/kits/${id}/changes`,
+          'POST',
+          await zipped(files),
+          { 'if-match': `"${draft.over}"` },
+        )
+        await project.load()
+        // what was changed while it was on its way is a change of what it has become
+        if (this.drafts[id] === draft) this.drop(id)
+        else this.rebase(id)
+        return problems
+      } finally {
+        this.saving = false
+      }
+    },
+    /** From now on it is a change of the kit as it is by now. */
+    rebase(id: string) {
+      const over = useProject().hashOf(id)
+      const draft = this.drafts[id]
+      if (draft && over !== undefined) this.drafts[id] = { ...draft, over }
+      this.keep()
+      void this.look(id)
+    },
+  },
+})
+
+/** Its files as they are, not as the store watches them. */
+const bytesOf = ({ files }: Draft) => files.map(([path, bytes]): [string, Uint8Array] => [path, toRaw(bytes)])
+
+let opened = false
+let looks = 0
+/** Kit to the last look at it that was taken over. */
+const shown = new Map<string, number>()
+let read = ''
+let reading: Promise<unknown> | null = null
+
+/** The worker of drafts, with the kits in it as they are now. */
+export async function drafting() {
+  const { addresses } = useProject()
+  const now = JSON.stringify(addresses)
+  if (read !== now || !reading) {
+    read = now
+    reading = workshop('draft').loadKits(plain(addresses), location.origin)
+    // it is tried again with the next look
+    reading.catch(() => (reading = null))
+  }
+  await reading
+  return workshop('draft')
+}
+
+/** One that has ended by itself has no kits any more. */
+export function forgetDrafting(): void {
+  reading = null
+}
+
+/** What would keep a draft from being saved: errors that the kit has not had before. */
+export function newFaults(problems: readonly Problem[], before: readonly Problem[]): Problem[] {
+  const known = new Set(before.map((p) => `${p.code} ${p.where}`))
+  return hasErrors(problems) ? problems.filter((p) => p.severity === 'error' && !known.has(`${p.code} ${p.where}`)) : []
+}
+
+export const textOf = (manifest: KitManifest | undefined): string =>
+  manifest ? `${JSON.stringify(manifest, null, 1)}\n` : ''
+
+const without = <T>(map: Record<string, T>, id: string): Record<string, T> => {
+  const { [id]: _gone, ...others } = map
+  return others
+}
+
+/** Stored, not pressed: models hardly get smaller, and the person waits. */
+export function zipped(files: Record<string, Uint8Array>): Promise<Uint8Array> {
+  return new Promise((resolve, reject) =>
+    zip(files, { level: 0 }, (error, data) => (error ? reject(new Error(error.message)) : resolve(data))),
+  )
+}
+
+/** All files of a kit as it is, as a zip. */
+export async function zipOfKit(id: string): Promise<Uint8Array> {
+  const address = useProject().addresses.find((a) => a.id === id)
+  if (!address)
+    throw new Refused(404, 'The kit is not here.', [problem('kit-away', id, 'It is not here.', 'Load the page again.')])
+  const files: Record<string, Uint8Array> = {}
+  for (const path of address.files) {
+    const answer = await fetch(`/api/kits/${id}/${path.split('/').map(encodeURIComponent).join('/')}`)
+    if (!answer.ok) throw new Refused(answer.status, `The file ${path} of the kit cannot be had.`, [])
+    files[path] = new Uint8Array(await answer.arrayBuffer())
+  }
+  return zipped(files)
+}

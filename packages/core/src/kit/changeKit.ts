@@ -1,0 +1,41 @@
+import type { KitManifest, PartDef } from './schema.ts'
+
+/*
+ * Changes of a kit's description, each a new one. What a kit was stays with its older version.
+ */
+
+/** The next version of a kit: a change that its figures bear. */
+export function nextVersion(version: string): string {
+  const [major, minor, patch] = version.split('.').map(Number) as [number, number, number]
+  return `${major}.${minor}.${patch + 1}`
+}
+
+/** With another description of a part; which it is, its id says. */
+export function changePart(manifest: KitManifest, def: PartDef): KitManifest {
+  return { ...manifest, parts: manifest.parts.map((p) => (p.id === def.id ? def : p)) }
+}
+
+/** Without a part, and without what of the kit names it. */
+export function dropPart(manifest: KitManifest, id: string): KitManifest {
+  const { looks } = manifest
+  return {
+    ...manifest,
+    parts: manifest.parts.filter((p) => p.id !== id),
+    ...(looks && { looks: looks.map((look) => ({ ...look, parts: look.parts.filter((p) => p !== id) })) }),
+  }
+}
+
+/** With all that another brings, in place of what has the same ids. */
+export function addToKit(manifest: KitManifest, more: KitManifest): KitManifest {
+  const joined = <T extends { id: string }>(mine: readonly T[], theirs: readonly T[]): T[] => {
+    const fresh = new Map(theirs.map((entry) => [entry.id, entry]))
+    return [...mine.map((m) => fresh.get(m.id) ?? m), ...theirs.filter((t) => !mine.some((m) => m.id === t.id))]
+  }
+  return {
+    ...manifest,
+    slots: joined(manifest.slots, more.slots),
+    parts: joined(manifest.parts, more.parts),
+    colorRegions: joined(manifest.colorRegions, more.colorRegions),
+    palettes: joined(manifest.palettes, more.palettes),
+  }
+}
