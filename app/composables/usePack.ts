@@ -1,5 +1,6 @@
 import {
   isMendable,
+  PICTURE_SIDE,
   refOf,
   slotsFor,
   SURE,
@@ -32,6 +33,8 @@ export function usePack(body: Ref<string>) {
   const arrangement = ref<{ apart: string[]; joined: string[][] } | null>(null)
   /** Whether the pack brings a body of its own; null as long as a person has said nothing. */
   const own = ref<boolean | null>(null)
+  /** The longest side of pictures that are taken along, pixels; 0 for none. */
+  const pictures = ref(PICTURE_SIDE)
   const isOwn = computed(() => sorted.value?.figure != null && (own.value ?? sorted.value.figure.likely))
   /** Piece to what of it is mended; to begin with all that can be. */
   const mends = ref(new Map<string, ReadonlySet<Mendable>>())
@@ -138,7 +141,7 @@ export function usePack(body: Ref<string>) {
     const mend = [...mends.value].map(([piece, codes]) => [piece, [...codes]] as const)
     const made = await work('Making the kit …', () =>
       workshop('pack').packKit({
-        ...{ id, name, slots, mend, own: isOwn.value },
+        ...{ id, name, slots, mend, own: isOwn.value, pictures: pictures.value },
         names: [...names.value],
         sure: surePieces(),
       }),
@@ -209,7 +212,7 @@ export function usePack(body: Ref<string>) {
   })
 
   return {
-    ...{ sorted, problems, busy, own, isOwn },
+    ...{ sorted, problems, busy, own, isOwn, pictures },
     ...{ open, give, stop, make, choose, call, nameOf, slotOf, isBody, sureOf, mendsOf, setMend, setApart, join },
   }
 }

@@ -27,7 +27,7 @@ const codes = ({ problems }: { problems: { code: string }[] }) => problems.map((
 
 describe('a pack in the worker', () => {
   it('is not there before it has been brought in', async () => {
-    const order = { id: 'set', name: 'Set', slots: [], names: [], mend: [], sure: [], own: false }
+    const order = { id: 'set', name: 'Set', slots: [], names: [], mend: [], sure: [], own: false, pictures: 0 }
     expect(codes(await makePack(kits, order))).toEqual(['pack-gone'])
     expect((await openPack(kits, { body: human, files: null, given: {}, arrangement: null })).sorted).toBeNull()
     expect(pieceHealth('any', [])).toBeNull()
@@ -64,6 +64,7 @@ describe('a pack in the worker', () => {
       mend: [],
       sure: [],
       own: false,
+      pictures: 0,
     }
     const made = await makePack(kits, order)
     const { value } = await readKit(new Map(Object.entries(unzipSync(made.zip!))))
@@ -101,7 +102,15 @@ describe('a pack in the worker', () => {
     expect(outwards(pieceHealth(piece!.id, [])!.mended)).toBeLessThan(36)
     expect(pieceHealth('nobody', [])).toBeNull()
     const names = [[piece!.id, ' Nan’s tin ']] as const
-    const order = { id: 'box', name: 'Box', slots: [[piece!.id, 'left-hand'] as const], names, sure: [], own: false }
+    const order = {
+      id: 'box',
+      name: 'Box',
+      slots: [[piece!.id, 'left-hand'] as const],
+      names,
+      sure: [],
+      own: false,
+      pictures: 0,
+    }
     const volume = async (mend: Parameters<typeof makePack>[1]['mend']) => {
       const { zip } = await makePack(kits, { ...order, mend })
       const { value } = await readKit(new Map(Object.entries(unzipSync(zip!))))
@@ -140,7 +149,7 @@ describe('a pack in the worker', () => {
     const slots = first.pieces.map(
       (p) => [p.id, first.figure!.body.includes(p.id) ? THE_BODY : p.guesses[0]!.slot] as const,
     )
-    const order = { id: 'own', name: 'Own', slots, names: [], mend: [], sure: [], own: true }
+    const order = { id: 'own', name: 'Own', slots, names: [], mend: [], sure: [], own: true, pictures: 0 }
     const made = await makePack(kits, order)
     expect(made.problems).toEqual([])
     const { value, problems } = await readKit(new Map(Object.entries(unzipSync(made.zip!))))

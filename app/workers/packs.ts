@@ -102,6 +102,7 @@ export async function openPack(kits: ReadonlyMap<string, Kit>, ask: PackAsk): Pr
       placing: { up, front, unit, sure, height },
       pieces,
       apart: [...arrangement.apart],
+      painted: pack.pieces.filter((p) => p.materials.some((m) => m.paint)).length,
       figure: figureIn(pack, surelyWorn(goes), arrangement.apart.size > 0),
       beside,
     },
@@ -127,12 +128,12 @@ function healthKnown(piece: PackPiece): readonly Finding[] {
 
 /** The kit of the pack that lies open, as a zip. */
 export async function makePack(kits: ReadonlyMap<string, Kit>, order: PackToMake) {
-  const { id, name, slots, names, mend, sure, own } = order
+  const { id, name, slots, names, mend, sure, own, pictures } = order
   if (!open) return { zip: null, problems: [problem('pack-gone', 'pack', 'No pack lies open.', 'Bring it in again.')] }
   const { pack, placing, knowledge } = open
   const mended = mendPack(pack, new Map(mend.map(([piece, codes]) => [piece, new Set(codes)])))
   const made = await (own ? figureKit : packKit)(mended, placing, knowledge, kits, {
-    ...{ id, name, slots: new Map(slots), names: new Map(names), sure: new Set(sure) },
+    ...{ id, name, pictures, slots: new Map(slots), names: new Map(names), sure: new Set(sure) },
   })
   return { zip: made.value ? zipSync(Object.fromEntries(made.value)) : null, problems: made.problems }
 }

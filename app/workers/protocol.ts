@@ -112,6 +112,8 @@ export interface SortedPack {
   pieces: PackedPiece[]
   /** Pieces that were taken apart. */
   apart: string[]
+  /** How many pieces have pictures that can be taken along. */
+  painted: number
   /** Of pieces that hang on bones: how many these are, which pieces seem the body, and whether all is a figure of its own. */
   figure: { bones: number; body: string[]; likely: boolean } | null
   /** The body, a rod of one metre, and the pack. */
@@ -136,6 +138,8 @@ export interface PackToMake {
   sure: readonly string[]
   /** Whether it has a body of its own. */
   own: boolean
+  /** The longest side of pictures that are taken along, pixels; 0 for none. */
+  pictures: number
 }
 
 export interface KitAddress {

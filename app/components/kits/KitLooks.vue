@@ -6,6 +6,7 @@ import { useProject } from '../../stores/project'
 
 /** Figures that a kit brings ready to start from. */
 const props = defineProps<{ kit: string }>()
+const emit = defineEmits<{ started: [] }>()
 const project = useProject()
 const figure = useFigure()
 const { pictureOfLook } = usePictures()
@@ -22,6 +23,7 @@ async function start(look: LookDef): Promise<void> {
   said.value = ''
   try {
     figure.open(await project.add('figure', recipeOfLook(project.library, props.kit, look)))
+    emit('started')
     await navigateTo('/bench')
   } catch (error) {
     said.value = error instanceof Error ? error.message : String(error)

@@ -19,11 +19,16 @@ const bodies = computed(() =>
 )
 const body = ref(bodies.value[0]?.id ?? '')
 const pack = usePack(body)
-const { sorted, problems, busy, give, own, isOwn } = pack
+const { sorted, problems, busy, give, own, isOwn, pictures } = pack
 /** What a pack with a skeleton can become. */
 const BECOMES = [
   { own: true, label: 'A body of its own, dressed' },
   { own: false, label: 'Parts for this body' },
+]
+/** How large pictures on pieces may be. */
+const SIDES = [
+  { pixels: 0, name: 'one color each' },
+  ...[32, 64, 128, 256, 512].map((pixels) => ({ pixels, name: `up to ${pixels} pixels` })),
 ]
 const name = ref('')
 const percent = (v: number): string => `${Math.round(v * 100)} %`
@@ -153,6 +158,17 @@ watch(
     <div class="make">
       <label class="field"
         >Name of the kit <InputText v-model="name" size="small" maxlength="60" data-test="pack-name"
+      /></label>
+      <label v-if="sorted?.painted" class="field"
+        >{{ sorted.painted === 1 ? 'One is painted' : `${sorted.painted} are painted` }}:
+        <Select
+          v-model="pictures"
+          :options="SIDES"
+          option-label="name"
+          option-value="pixels"
+          size="small"
+          aria-label="Pictures on the pieces"
+          data-test="pack-pictures"
       /></label>
       <Button label="Make the kit" data-test="pack-make" :disabled="!sorted || busy !== ''" @click="make" />
       <Button label="Leave it" text @click="emit('close')" />

@@ -38,6 +38,10 @@ const fromLook = ({ content }: Entry<Kept>) =>
 
 const renameLook = (look: Entry<Kept>, name: string) => void menu.value?.attempt(() => project.renameKept(look, name))
 
+/** Kits that bring looks; whether one is being chosen. */
+const withLooks = computed(() => project.kits.filter((k) => k.manifest.looks?.length))
+const choosing = ref(false)
+
 const setName = (name: string) => {
   if (figure.recipe) figure.edit(rename(figure.recipe, name))
 }
@@ -86,6 +90,15 @@ const setName = (name: string) => {
       </button>
     </span>
     <Button
+      v-if="withLooks.length"
+      size="small"
+      outlined
+      label="From a ready look …"
+      data-test="ready-looks"
+      @click="choosing = true"
+      ><template #icon><Plus :size="15" /></template
+    ></Button>
+    <Button
       size="small"
       outlined
       label="Make it a starting look"
@@ -105,6 +118,18 @@ const setName = (name: string) => {
       @file="(file: File) => attempt(() => project.openFile(file))"
     />
   </DocumentMenu>
+  <Dialog
+    v-model:visible="choosing"
+    modal
+    header="Ready looks"
+    :style="{ width: 'min(980px, 94vw)' }"
+    data-test="looks-dialog"
+  >
+    <section v-for="k in withLooks" :key="k.manifest.id">
+      <h3>{{ k.manifest.name }}</h3>
+      <KitLooks :kit="k.manifest.id" @started="choosing = false" />
+    </section>
+  </Dialog>
 </template>
 
 <style scoped>

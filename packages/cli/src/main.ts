@@ -1,4 +1,4 @@
-import { Command, CommanderError, Option } from 'commander'
+import { Command, CommanderError, InvalidArgumentError, Option } from 'commander'
 import { describeProblem, hasErrors, problem } from '@idle-tinker/core'
 import { buildOne, type BuildOptions } from './commands/buildOne.ts'
 import { buildCrowd, type CrowdOptions } from './commands/buildCrowd.ts'
@@ -105,6 +105,7 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .option('--up <axis>', 'which axis is up, instead of what is guessed: y, z, -x …')
     .option('--front <axis>', 'which axis is to the front')
     .option('--unit <unit>', 'what its numbers count: m, cm, mm, inch or foot')
+    .option('--pictures <pixels>', 'the longest side of pictures that are taken along; 0 for one color each', sideOf)
     .option('--mend', 'mend what can be mended: turned and flat triangles, small holes, stray bits', false)
     .addOption(kits)
     .action(async (pack: string, options: SortOptions) => {
@@ -118,6 +119,7 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .option('--up <axis>', 'which axis is up, instead of what is guessed: y, z, -x …')
     .option('--front <axis>', 'which axis is to the front')
     .option('--unit <unit>', 'what its numbers count: m, cm, mm, inch or foot')
+    .option('--pictures <pixels>', 'the longest side of pictures that are taken along; 0 for one color each', sideOf)
     .option('--all', 'take apart every piece, not only whole figures', false)
     .option('--parts', 'make parts for the body, even if it has a skeleton', false)
     .addOption(kits)
@@ -155,4 +157,12 @@ export async function main(argv: string[], output: Output): Promise<number> {
       problem('system', 'system', `${message}.`, 'Check that the place exists and can be read or written to.'),
     ])
   }
+}
+
+/** The side of a picture, pixels. */
+function sideOf(text: string): number {
+  const side = Number(text)
+  if (!Number.isInteger(side) || side < 0 || side > 1024 || text.trim() === '')
+    throw new InvalidArgumentError('It is a whole number of pixels, 0 to 1024.')
+  return side
 }

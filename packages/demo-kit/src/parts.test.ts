@@ -11,6 +11,7 @@ import {
   readKit,
   readMix,
   readRecipe,
+  recipeOfLook,
   reducerReady,
   resolveRecipe,
   selectCrowd,
@@ -52,6 +53,16 @@ const FREE = new Set([
   'coat-oilskin',
   'apron-net',
   'skirt-work',
+  'kilt',
+  'greatcoat',
+  'tailcoat',
+  'cape-watch',
+  'cape-hooded',
+  'dress-market',
+  'dress-gala',
+  'hair-plaits',
+  'hair-loose',
+  'hat-straw',
   'hat-souwester',
   'hat-tall',
   'whiskers-long',
@@ -73,6 +84,8 @@ const FREE = new Set([
 /** Closed pieces whose roots or linings reach into the body: locks, the crown of a hat, the root of a fin. */
 const ROOTED = new Set([
   'hair-curls',
+  'hair-loose',
+  'hair-ropes',
   'hat-souwester',
   'tail-fin',
   'crest-blades',
@@ -244,4 +257,31 @@ describe('the documents of Lantern Tide', () => {
           expect([palette.id, regions.has(region)]).toEqual([palette.id, true])
     }
   })
+})
+
+describe('the looks of the demo kits', () => {
+  const looks = [...kits.values()].flatMap(({ manifest }) =>
+    (manifest.looks ?? []).map((look) => [manifest.id, look] as const),
+  )
+
+  it('are at least sixteen people, each of an archetype, no two in the same clothes', () => {
+    const people = looks.filter(([kit]) => kit === 'saltwick-folk').map(([, look]) => look)
+    expect(people.length).toBeGreaterThanOrEqual(16)
+    for (const { id, archetypes } of people) expect([id, archetypes?.length]).toEqual([id, 2])
+    expect(new Set(people.map(({ parts }) => [...parts].sort().join())).size).toBe(people.length)
+  })
+
+  it.each(looks.map(([kit, look]) => [look.name, kit, look] as const))(
+    '%s is sound and within the near budget',
+    (_name, kit, look) => {
+      const recipe = recipeOfLook(kits, kit, look)
+      // all of it is there: nothing was left out on the way
+      expect(recipe.parts.map((p) => p.part.id)).toEqual(expect.arrayContaining(look.parts))
+      expect(resolveRecipe(recipe, kits).problems).toEqual([])
+      const { figure, problems } = builder.build(recipe, near, { reduce: true })
+      expect(problems).toEqual([])
+      expect(figure!.costs.triangles).toBeLessThanOrEqual(near.limits.triangles)
+      expect(figure!.reductionError).toBeLessThan(0.02)
+    },
+  )
 })

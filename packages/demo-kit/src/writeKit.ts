@@ -56,6 +56,7 @@ export interface KitSource {
     | 'colorRegions'
     | 'palettes'
     | 'clips'
+    | 'looks'
   >
   bodies: BodySource[]
   guests?: GuestSource[]
@@ -170,7 +171,12 @@ async function addSeams(
   files: ReadonlyMap<string, Uint8Array>,
   source: KitSource,
 ): Promise<void> {
-  const bare = { ...manifest, parts: [], bodies: manifest.bodies.map((b) => ({ ...b, defaults: {}, archetypes: [] })) }
+  const bare = {
+    ...manifest,
+    parts: [],
+    looks: [],
+    bodies: manifest.bodies.map((b) => ({ ...b, defaults: {}, archetypes: [] })),
+  }
   const { value: kit, problems } = await readKit(
     new Map([...files, ['kit.json', new TextEncoder().encode(JSON.stringify(bare))]]),
   )

@@ -35,6 +35,8 @@ export interface PackOptions {
   up?: string
   front?: string
   unit?: string
+  /** The longest side of pictures that are taken along, pixels. */
+  pictures?: number
   kits: string[]
 }
 
@@ -123,6 +125,7 @@ export async function sortPack(input: string, options: SortOptions, voice: Voice
     id: options.id,
     name: options.name ?? options.id,
     slots: new Map(sorted.map(({ piece, guesses }) => [piece, guesses[0]!.slot])),
+    ...(options.pictures !== undefined && { pictures: options.pictures }),
   })
   const code = voice.tell(made.problems)
   if (!made.value) return code

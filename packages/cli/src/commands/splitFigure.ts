@@ -57,6 +57,7 @@ export async function splitFigure(input: string, options: SplitOptions, voice: V
     name: options.name ?? options.id,
     slots: new Map(sorted.map(({ piece, guesses }) => [piece, body.has(piece) ? THE_BODY : guesses[0]!.slot])),
     sure,
+    ...(options.pictures !== undefined && { pictures: options.pictures }),
   }
   const made = await (skinned ? figureKit : packKit)(pack, placing, knowledge, kits, order)
   const code = voice.tell(made.problems)

@@ -1,3 +1,5 @@
+import type { PiecePaint } from './pictures.ts'
+
 /** One thing a pack holds, as it lies in its file: the triangles of one mesh, where the scene puts them. */
 export interface PackPiece {
   /** Unique in its pack: the file, and the mesh in it. */
@@ -11,6 +13,8 @@ export interface PackPiece {
   /** In order of use; each triangle's is one of them. */
   materials: PackMaterial[]
   materialOf: Uint16Array
+  /** Where the corners of each triangle lie on its picture, uv three times, 0 to 1 from the upper left; without pictures left out. */
+  uvs?: Float32Array
   /** What its vertices hang on: four of the pack's joints each, strongest first, and how much; null without a skin. */
   skin: { joints: Uint16Array; weights: Float32Array } | null
   found: PieceFacts
@@ -40,8 +44,10 @@ export interface PackMaterial {
   of?: string
   /** Its one color, as #rrggbb. */
   color: string
-  /** Whether it has a picture that is more than a few colors, which is not taken along; the color is the mean of it. */
+  /** Whether it has a picture that is more than a few colors; the color is the mean of it. */
   picture: boolean
+  /** That picture, where it can be taken along. */
+  paint?: PiecePaint
 }
 
 /** Everything that was found in some files that somebody dropped: nothing has been turned, scaled or left out for looks. */

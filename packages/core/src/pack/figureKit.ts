@@ -16,7 +16,7 @@ import {
   namesOf,
   orderedPieces,
   partLike,
-  regionOf,
+  coloring,
   SURE,
   titleOf,
   type PackOrder,
@@ -90,7 +90,7 @@ export async function figureKit(
   const files = new Map<string, Uint8Array>()
   const skinOf = (piece: PackPiece): WrittenSkin => ({ bones, ...skinOnBones(piece, boneOf, bones) })
   const whole = placed(joinPieces(body))
-  files.set(file, await writePart(whole, BODY, (m) => regionOf(manifest, m), skinOf(whole)))
+  files.set(file, await writePart(whole, BODY, coloring(manifest, BODY, order), skinOf(whole)))
   manifest.bodies.push({
     id: BODY,
     name,
@@ -126,7 +126,7 @@ export async function figureKit(
     const partId = freshId(called ? [called, ...piece.names] : namesOf(piece, pack, known), taken)
     const partFile = `parts/${partId}.glb`
     const own = placed(piece)
-    files.set(partFile, await writePart(own, partId, (m) => regionOf(manifest, m), own.skin ? skinOf(own) : null))
+    files.set(partFile, await writePart(own, partId, coloring(manifest, partId, order), own.skin ? skinOf(own) : null))
     manifest.parts.push(
       wornLike(model, { id: partId, name: called || titleOf(partId), slot, file: partFile, own: piece.skin !== null }),
     )

@@ -31,11 +31,15 @@ export function mendPiece(piece: PackPiece, faults: ReadonlySet<Mendable>): Pack
   const inverted = new Set(reversed.flatMap((p) => p.faces))
   const triangles: number[] = []
   const materialOf: number[] = []
+  const uvs: number[] = []
+  const uvOf = (t: number, order: readonly number[]) =>
+    order.flatMap((k) => [...(piece.uvs?.subarray(t * 6 + k * 2, t * 6 + k * 2 + 2) ?? [])])
   for (let t = 0; t < piece.triangles.length / 3; t++) {
     if (dropped.has(t)) continue
     const [a, b, c] = [piece.triangles[t * 3]!, piece.triangles[t * 3 + 1]!, piece.triangles[t * 3 + 2]!]
     triangles.push(...(turned.has(t) ? [a, c, b] : [a, b, c]))
     materialOf.push(piece.materialOf[t]!)
+    uvs.push(...uvOf(t, turned.has(t) ? [0, 2, 1] : [0, 1, 2]))
   }
   if (faults.has('holes'))
     for (const loop of holesOf(sheet)) {
@@ -52,9 +56,17 @@ export function mendPiece(piece: PackPiece, faults: ReadonlySet<Mendable>): Pack
         const face = inverted.has(neighbour) ? [a, c, b] : [a, b, c]
         triangles.push(...face.map((p) => vertexOf.get(p)!))
         materialOf.push(piece.materialOf[neighbour]!)
+        // what closes a hole has one color: that of its neighbour's corner
+        uvs.push(...uvOf(neighbour, [0, 0, 0]))
       }
     }
-  return { ...piece, positions, triangles: Uint32Array.from(triangles), materialOf: Uint16Array.from(materialOf) }
+  return {
+    ...piece,
+    positions,
+    triangles: Uint32Array.from(triangles),
+    materialOf: Uint16Array.from(materialOf),
+    ...(piece.uvs && { uvs: Float32Array.from(uvs) }),
+  }
 }
 
 /** A pack whose pieces are mended, each of its own faults; what is not named stays the same object. */

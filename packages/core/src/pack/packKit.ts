@@ -8,6 +8,7 @@ import type { KitFiles } from '../kit/readKit.ts'
 import { KIT_FORMAT, KitSchema, type KitManifest, type PartDef, type SlotDef } from '../kit/schema.ts'
 import type { Pack, PackMaterial, PackPiece } from './Pack.ts'
 import { moved, type Placing } from './placePack.ts'
+import { cutPicture } from './pictures.ts'
 import { joinBits } from './takeApart.ts'
 import { nearestExample, type SlotKnowledge } from './sortPieces.ts'
 
@@ -22,7 +23,14 @@ export interface PackOrder {
   names?: ReadonlyMap<string, string>
   /** Pieces whose slot is sure: of these, bits of one figure that go to one slot become one part; none if left out. */
   sure?: ReadonlySet<string>
+  /** The longest side of a picture that a piece is painted with, pixels; 0 for none: one color each. */
+  pictures?: number
 }
+
+/** How long the longest side of a picture is, where nobody has said so, pixels. */
+export const PICTURE_SIDE = 128
+/** So many color regions a kit may have, less some for what has no picture. */
+const MOST_PAINTED = 150
 
 /** From here on a guess is sure enough to join bits of one figure by it. */
 export const SURE = 0.9
@@ -75,7 +83,7 @@ export async function packKit(
     const known = knowledge.slots.find((s) => s.id === slot)
     const partId = freshId(called ? [called, ...piece.names] : namesOf(piece, pack, known), taken)
     const file = `parts/${partId}.glb`
-    files.set(file, await writePart({ ...piece, positions: own }, partId, (m) => regionOf(manifest, m)))
+    files.set(file, await writePart({ ...piece, positions: own }, partId, coloring(manifest, partId, order)))
     manifest.parts.push(partLike(model, partId, called || titleOf(partId), slot, body, file))
   }
   if (manifest.parts.length === 0) {
@@ -133,13 +141,13 @@ export function partLike(
   }
 }
 
-/** The color region of a material; a new one where there is none of its name and color. */
-export function regionOf({ id, colorRegions }: KitManifest, { name, color }: PackMaterial): string {
+/** The color region of a material; a new one where there is none of its name and color, or it is to have one of its own. */
+function regionOf({ id, colorRegions }: KitManifest, { name, color }: PackMaterial, own: boolean): string {
   const slug = slugOf([name], 'plain')
   // the regions of all kits are one vocabulary: a pack's own colors are nobody else's
   const stem = `${id}-${slug}`.slice(0, 56)
   const alike = colorRegions.filter((r) => r.id === stem || r.id.replace(/-\d+$/, '') === stem)
-  const known = alike.find((r) => r.color === color)
+  const known = own ? undefined : alike.find((r) => r.color === color)
   if (known) return known.id
   // another material may be called by a number itself
   let number = alike.length + 1
@@ -147,6 +155,23 @@ export function regionOf({ id, colorRegions }: KitManifest, { name, color }: Pac
   const fresh = number === 1 ? stem : `${stem}-${number}`
   colorRegions.push({ id: fresh, name: number === 1 ? titleOf(slug) : `${titleOf(slug)} ${number}`, color })
   return fresh
+}
+
+/** How the materials of a piece become color regions; what is painted has one of its own, as its picture has. */
+export interface Coloring {
+  regionOf: (material: PackMaterial) => string
+  /** Whether a material takes its picture along, and how long that may be, pixels. */
+  side: (material: PackMaterial) => number
+}
+
+export function coloring(manifest: KitManifest, partId: string, { pictures = PICTURE_SIDE }: PackOrder): Coloring {
+  const side = ({ paint }: PackMaterial) =>
+    paint && manifest.colorRegions.length < MOST_PAINTED ? Math.max(0, Math.floor(pictures)) : 0
+  return {
+    side,
+    regionOf: (m) =>
+      side(m) > 0 ? regionOf(manifest, { ...m, name: `${partId} ${m.name}` }, true) : regionOf(manifest, m, false),
+  }
 }
 
 export function freshId(names: readonly string[], taken: Set<string>): string {
@@ -193,9 +218,10 @@ export async function writePart(
     triangles,
     materials,
     materialOf,
-  }: Pick<PackPiece, 'positions' | 'triangles' | 'materials' | 'materialOf'>,
+    uvs,
+  }: Pick<PackPiece, 'positions' | 'triangles' | 'materials' | 'materialOf' | 'uvs'>,
   name: string,
-  regionOfMaterial: (material: PackMaterial) => string,
+  colors: Coloring,
   skin: WrittenSkin | null = null,
 ): Promise<Uint8Array> {
   const document = new Document()
@@ -208,24 +234,40 @@ export async function writePart(
   materials.forEach((material, m) => {
     const corners = [...triangles.keys()].filter((c) => materialOf[Math.floor(c / 3)] === m)
     if (corners.length === 0) return
-    const number = new Map<number, number>()
-    const indices = Uint32Array.from(corners, (c) => {
-      const v = triangles[c]!
-      if (!number.has(v)) number.set(v, number.size)
-      return number.get(v)!
+    const side = uvs ? colors.side(material) : 0
+    const region = document.createMaterial(colors.regionOf(material)).setRoughnessFactor(0.9).setMetallicFactor(0)
+    const places = uvs && side > 0 ? corners.map((c) => [uvs[c * 2]!, uvs[c * 2 + 1]!] as const) : null
+    // a vertex that lies at two places of a picture is two
+    const number = new Map<string, number>()
+    const first: number[] = []
+    const indices = Uint32Array.from(corners, (c, i) => {
+      const key = places ? `${triangles[c]} ${places[i]!.join()}` : `${triangles[c]}`
+      if (!number.has(key)) number.set(key, first.push(i) - 1)
+      return number.get(key)!
     })
-    const places = Float32Array.from([...number.keys()].flatMap((v) => [...positions.subarray(v * 3, v * 3 + 3)]))
+    const vertices = first.map((i) => triangles[corners[i]!]!)
     const accessor = (
-      type: 'SCALAR' | 'VEC3' | 'VEC4',
+      type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4',
       array: Uint32Array<ArrayBuffer> | Uint16Array<ArrayBuffer> | Float32Array<ArrayBuffer>,
     ) => document.createAccessor().setType(type).setArray(array).setBuffer(buffer)
     const primitive = document
       .createPrimitive()
-      .setMaterial(document.createMaterial(regionOfMaterial(material)).setRoughnessFactor(0.9).setMetallicFactor(0))
+      .setMaterial(region)
       .setIndices(accessor('SCALAR', indices))
-      .setAttribute('POSITION', accessor('VEC3', places))
-    const four = (from: ArrayLike<number>) =>
-      [...number.keys()].flatMap((v) => [0, 1, 2, 3].map((k) => from[v * 4 + k]!))
+      .setAttribute(
+        'POSITION',
+        accessor('VEC3', Float32Array.from(vertices.flatMap((v) => [...positions.subarray(v * 3, v * 3 + 3)]))),
+      )
+    if (places) {
+      const own = first.map((i) => places[i]!)
+      const { png, cut } = cutPicture(material.paint!, own.flat(), side)
+      region.setBaseColorTexture(
+        document.createTexture(region.getName()).setMimeType('image/png').setImage(new Uint8Array(png)),
+      )
+      const inCut = own.flatMap(([u, v]) => [(u - cut.u) / cut.wide, (v - cut.v) / cut.high])
+      primitive.setAttribute('TEXCOORD_0', accessor('VEC2', Float32Array.from(inCut)))
+    }
+    const four = (from: ArrayLike<number>) => vertices.flatMap((v) => [0, 1, 2, 3].map((k) => from[v * 4 + k]!))
     if (skin)
       primitive
         .setAttribute('JOINTS_0', accessor('VEC4', Uint16Array.from(four(skin.joints))))

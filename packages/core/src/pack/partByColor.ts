@@ -3,6 +3,7 @@ import { colorWord } from '../color/colorWord.ts'
 import { decodeImage, type Pixels } from '../color/decodeImage.ts'
 import type { Paint } from '../kit/readModel.ts'
 import type { Run } from './pieceOf.ts'
+import { onTile } from './pictures.ts'
 
 /** What some triangles are painted with. */
 export interface Painted {
@@ -20,21 +21,25 @@ const ALIKE = 14
 /** Of a palette's triangles so much lies on one color each, by area. */
 const FLAT_SHARE = 0.9
 
+/** So much of what is painted may lie on more than one tile of its picture, by area: it is then seen in one color. */
+const MOST_TILED = 0.02
+
 /**
  * Parts triangles by the colors that their picture has under them, if each lies on one color, as where all of a pack share
  * a palette: every color becomes a material of its own, which can be given another. What is truly painted comes back in
- * one piece, in the mean of its colors.
+ * one piece, with its picture where that is not repeated, and the mean of its colors.
  */
 export function partByColor(run: Run, painted: Painted): Run[] {
   const { indices } = run
   const colors: { at: readonly number[]; area: number; triangles: number[] }[] = []
   const mean = [0, 0, 0]
-  let [all, flat] = [0, 0]
+  let [all, flat, tiled] = [0, 0, 0]
   for (let t = 0; t * 3 + 2 < indices.length; t++) {
     const area = areaOf(run, t)
     const seen = WITHIN.map((shares) => sample(painted, indices, t, shares))
     const [middle] = seen
     all += area
+    if (!onTile(painted.uvs, indices[t * 3]!, indices[t * 3 + 1]!, indices[t * 3 + 2]!)) tiled += area
     for (let k = 0; k < 3; k++) mean[k]! += area * linear(middle![k]!)
     if (seen.every((c) => isAlike(c, middle!))) flat += area
     let color = colors.find((c) => isAlike(c.at, middle!))
@@ -51,7 +56,10 @@ export function partByColor(run: Run, painted: Painted): Run[] {
             painted.factor,
           )
         : run.material.color
-    return [{ ...run, material: { name, color, picture: true } }]
+    // a picture that is repeated over a triangle has no one place in an atlas
+    if (all === 0 || tiled > MOST_TILED * all) return [{ ...run, material: { name, color, picture: true } }]
+    const { picture, factor, uvs } = painted
+    return [{ ...run, uvs, material: { name, color, picture: true, paint: { picture, factor } } }]
   }
   colors.sort((a, b) => b.area - a.area)
   return colors.map(({ at, triangles }, i) => {

@@ -1,9 +1,21 @@
 import { Document, Logger, WebIO } from '@gltf-transform/core'
-import { encode } from 'fast-png'
+import { decode, encode } from 'fast-png'
 import { describe, expect, it } from 'vitest'
 import { colorWord } from '../color/colorWord.ts'
+import { Builder } from '../build.ts'
+import { partReference, newRecipe } from '../recipe/defaults.ts'
+import { setPart } from '../recipe/edits.ts'
+import { newTarget } from '../recipe/target.ts'
+import { readKit } from '../kit/readKit.ts'
+import { shipFigure } from '../ship/shipFigure.ts'
+import { demoKit, kitFiles } from '../testing/demoKits.ts'
+import { mendPiece } from './mend.ts'
 import type { PackPiece } from './Pack.ts'
+import { packKit } from './packKit.ts'
+import { placePack } from './placePack.ts'
 import { readPack, type PackFiles } from './readPack.ts'
+import { learnSlots } from './sortPieces.ts'
+import { joinPieces } from './takeApart.ts'
 
 const io = new WebIO().setLogger(new Logger(Logger.Verbosity.SILENT))
 const text = (t: string) => new TextEncoder().encode(t)
@@ -81,12 +93,122 @@ describe('pictures of a pack', () => {
     expect(colorsUp(bluish)[0]).toBe('#00392b')
   })
 
-  it('are said to be left where they are painted, and leave the mean of their colors', async () => {
+  it('are kept where they are painted, each corner where it lies; not where they are repeated', async () => {
     const { piece, codes } = await read(new Map([['a.glb', await io.writeBinary(squares(painting(), 0.35))]]))
-    expect(codes).toEqual(['picture-left'])
-    expect(piece.materials).toMatchObject([{ name: 'skin', picture: true }])
+    expect(codes).toEqual([])
+    expect(piece.materials).toMatchObject([{ name: 'skin', picture: true, paint: { picture: { width: 64 } } }])
+    // the mean of its colors is there as well
     expect(piece.materials[0]!.color).not.toBe('#ffffff')
-    expect(piece.triangles.length).toBe(12)
+    // tile by tile: the upper square lies on the third repetition
+    const corners = Array.from({ length: piece.uvs!.length / 2 }, (_, i) => [...piece.uvs!.subarray(i * 2, i * 2 + 2)])
+    expect(corners).toHaveLength(12)
+    const lefts = corners.map(([u]) => Math.round(u! * 1000))
+    expect(new Set(lefts)).toEqual(new Set([125, 475, 625, 975]))
+    const wide = await read(new Map([['a.glb', await io.writeBinary(squares(painting(), 3))]]))
+    expect([wide.codes, wide.piece.uvs, wide.piece.materials[0]!.paint]).toEqual([
+      ['picture-left'],
+      undefined,
+      undefined,
+    ])
+  })
+
+  it('go where their triangles go: turned, closed over, parted and joined', async () => {
+    const document = squares(painting(), 0.35)
+    const { piece } = await read(new Map([['a.glb', await io.writeBinary(document)]]))
+    const where = (p: PackPiece) =>
+      new Map(
+        [...p.triangles].map((v, c) => [
+          [...p.positions.subarray(v * 3, v * 3 + 3)].map((x) => x.toFixed(3)).join(),
+          [...p.uvs!.subarray(c * 2, c * 2 + 2)].map((x) => x.toFixed(3)).join(),
+        ]),
+      )
+    const before = where(piece)
+    expect(before.size).toBe(8)
+    const turned = { ...piece, triangles: piece.triangles.slice(), uvs: piece.uvs!.slice() }
+    // one of a square's two triangles the other way round
+    turned.triangles.set([piece.triangles[0]!, piece.triangles[2]!, piece.triangles[1]!])
+    turned.uvs.set([0, 1, 4, 5, 2, 3].map((i) => piece.uvs![i]!))
+    const mended = mendPiece(turned, new Set(['faces-against', 'holes']))
+    expect(mended.uvs!.length).toBe(mended.triangles.length * 2)
+    expect(where(mended)).toEqual(before)
+    const bits = [0, 1].map((n) => ({
+      ...piece,
+      triangles: piece.triangles.slice(n * 6, n * 6 + 6),
+      materialOf: piece.materialOf.slice(0, 2),
+      uvs: piece.uvs!.slice(n * 12, n * 12 + 12),
+    }))
+    expect(where(joinPieces(bits))).toEqual(before)
+  })
+
+  it('come with the parts of the kit, cut and made smaller, and lie in the atlas of the figure that ships', async () => {
+    const folk = await demoKit('saltwick-folk')
+    const kits = new Map([[folk.manifest.id, folk]])
+    // a straw hat painted all over: its left red to orange, its right blue to violet
+    const document = await io.readBinary(kitFiles('saltwick-folk').get('parts/hat-straw.glb')!)
+    const size = 128
+    const data = Uint8Array.from({ length: size * size * 3 }, (_, i) => {
+      const [x, y, k] = [Math.floor(i / 3) % size, Math.floor(i / 3 / size), i % 3]
+      const grade = Math.floor((y * 200) / size)
+      return x < size / 2 ? [230, grade, 10][k]! : [grade, 20, 220][k]!
+    })
+    const image = new Uint8Array(encode({ width: size, height: size, data, channels: 3 }))
+    const texture = document.createTexture('felt').setImage(image).setMimeType('image/png')
+    for (const material of document.getRoot().listMaterials()) material.setBaseColorTexture(texture)
+    for (const mesh of document.getRoot().listMeshes())
+      for (const primitive of mesh.listPrimitives()) {
+        const places = primitive.getAttribute('POSITION')!
+        const uvs = Float32Array.from({ length: places.getCount() * 2 }, (_, i) => {
+          const [x, , z] = places.getElement(i >> 1, [] as number[])
+          // the left of the figure is +x, the left half of the picture
+          return i % 2 ? 0.5 + z! * 1.5 : 0.5 - x! * 1.5
+        })
+        primitive.setAttribute('TEXCOORD_0', document.createAccessor().setType('VEC2').setArray(uvs))
+      }
+    const pack = (await readPack(new Map([['hat.glb', await io.writeBinary(document)]]))).value!
+    const knowledge = learnSlots(kits, folk.bodies.get('human')!)
+    const placing = placePack(pack, knowledge, { up: 'y', front: 'z', unit: 'm' })
+    const make = async (pictures: number) => {
+      const made = await packKit(pack, placing, knowledge, kits, {
+        ...{ id: 'painted', name: 'Painted', pictures, slots: new Map([[pack.pieces[0]!.id, 'hat']]) },
+      })
+      return (await readKit(made.value!)).value!
+    }
+    const kit = await make(48)
+    const [part] = [...kit.parts.values()]
+    const [paint] = [...part!.paints.values()]
+    const cut = decode(paint!.image)
+    expect(Math.max(cut.width, cut.height)).toBe(48)
+    const all = new Map([...kits, [kit.manifest.id, kit] as const])
+    const recipe = setPart(newRecipe(folk, 'human', 'Painted'), 'hat', partReference(kit, part!.def.id))
+    const target = { ...newTarget('any', 'Any'), atlas: 256 }
+    const { bytes } = await shipFigure(new Builder(all), all, recipe, target, { lods: false })
+    // as a game reads it: the color under each vertex that is on neither side's edge
+    const shipped = (await io.readBinary(bytes!)).getRoot()
+    const atlas = decode(shipped.listTextures()[0]!.getImage()!)
+    const [primitive] = shipped.listMeshes()[0]!.listPrimitives()
+    const [place, uv] = [primitive!.getAttribute('POSITION')!, primitive!.getAttribute('TEXCOORD_0')!]
+    const seen = { left: [0, 0], right: [0, 0] }
+    for (let v = 0; v < place.getCount(); v++) {
+      const [x, y] = place.getElement(v, [] as number[]) as [number, number]
+      const [s, t] = uv.getElement(v, [] as number[]) as [number, number]
+      const at =
+        (Math.min(atlas.height - 1, Math.floor(t * atlas.height)) * atlas.width +
+          Math.min(atlas.width - 1, Math.floor(s * atlas.width))) *
+        atlas.channels
+      const [r, , b] = atlas.data.subarray(at, at + 3) as Uint8Array
+      // the brim stands out farther than any head
+      if (Math.abs(x) < 0.16 || y < 1.5) continue
+      const side = x > 0 ? seen.left : seen.right
+      side[0]!++
+      if (x > 0 ? r! > 200 && b! < 60 : b! > 180 && r! < 210) side[1]!++
+    }
+    for (const [count, right] of Object.values(seen)) {
+      expect(count).toBeGreaterThan(6)
+      expect(right).toBe(count)
+    }
+    // without pictures one color each, from the kit's own regions
+    const plain = await make(0)
+    expect([...plain.parts.values()][0]!.paints.size).toBe(0)
   })
 
   it('may lie in files of their own, for glTF and OBJ, up and down the folders', async () => {

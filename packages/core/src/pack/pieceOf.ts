@@ -1,5 +1,6 @@
 import { boundsOf } from '../mesh/Mesh.ts'
 import { weldRows } from '../mesh/weld.ts'
+import { onTile } from './pictures.ts'
 import type { PackMaterial, PackPiece, PieceFacts } from './Pack.ts'
 
 /** Triangles of one material, as a file has them. */
@@ -12,6 +13,8 @@ export interface Run {
   /** Four joints of the pack a vertex and how much it hangs on each; left out without a skin. */
   skin?: { joints: ArrayLike<number>; weights: ArrayLike<number> } | null
   material: PackMaterial
+  /** uv a vertex, where its material has a picture that can be taken along. */
+  uvs?: ArrayLike<number>
   found: PieceFacts
 }
 
@@ -26,10 +29,16 @@ export function pieceOf(runs: readonly Run[]): Omit<PackPiece, 'id' | 'names'> |
   const materials: PackMaterial[] = []
   const materialOf: number[] = []
   const cameFrom: [run: number, vertex: number][] = []
+  const painted = runs.some((r) => r.uvs)
+  const places: number[] = []
   let sharp = 0
-  for (const [r, { positions, normals, indices, material }] of runs.entries()) {
+  for (const [r, { positions, normals, indices, material, uvs }] of runs.entries()) {
     let number = materials.findIndex(
-      (m) => m.name === material.name && m.color === material.color && m.picture === material.picture,
+      (m) =>
+        m.name === material.name &&
+        m.color === material.color &&
+        m.picture === material.picture &&
+        m.paint?.picture === material.paint?.picture,
     )
     if (number < 0) number = materials.push(material) - 1
     for (let i = 0; i + 2 < indices.length; i += 3) {
@@ -42,6 +51,7 @@ export function pieceOf(runs: readonly Run[]): Omit<PackPiece, 'id' | 'names'> |
           corners.push(k < 3 ? positions[v * 3 + k]! : normals ? normals[v * 3 + k - 3]! : k === 3 ? sharp : 0)
       }
       materialOf.push(number)
+      if (painted) places.push(...((uvs && onTile(uvs, three[0]!, three[1]!, three[2]!)) ?? NOWHERE))
     }
   }
   if (materialOf.length === 0) return null
@@ -54,6 +64,7 @@ export function pieceOf(runs: readonly Run[]): Omit<PackPiece, 'id' | 'names'> |
     triangles: kindOf,
     materials,
     materialOf: Uint16Array.from(materialOf),
+    ...(painted && { uvs: Float32Array.from(places) }),
     skin: skinOf(
       runs,
       Array.from(first, (row) => cameFrom[row]!),
@@ -61,6 +72,9 @@ export function pieceOf(runs: readonly Run[]): Omit<PackPiece, 'id' | 'names'> |
     found: runs.map((r) => r.found).reduce(bothFacts),
   }
 }
+
+/** A triangle that lies on no picture, or on more of it than there is. */
+const NOWHERE = [0.5, 0.5, 0.5, 0.5, 0.5, 0.5]
 
 /** The skin of some vertices, each of a run. */
 function skinOf(runs: readonly Run[], vertices: readonly (readonly [number, number])[]): PackPiece['skin'] {

@@ -56,13 +56,13 @@ export async function readPack(files: PackFiles): Promise<Read<Pack>> {
     }
     if (pack.pieces.length > MOST.pieces) return refuse('pack-large', `It has more than ${MOST.pieces} pieces.`)
   }
-  const pictured = pack.pieces.filter((p) => p.materials.some((m) => m.picture)).length
+  const pictured = pack.pieces.filter((p) => p.materials.some((m) => m.picture && !m.paint)).length
   if (pictured)
     problems.push(
       problem(
         'picture-left',
         'pack',
-        `${pictured} of its pieces have pictures on them that are more than a few colors, or cannot be read: they come in one color each.`,
+        `${pictured} of its pieces have pictures on them that are repeated over their surface, or cannot be read: they come in one color each.`,
         'Give them their colors on the Bench.',
         'warning',
       ),

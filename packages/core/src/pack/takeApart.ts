@@ -164,6 +164,9 @@ export function joinPieces(pieces: readonly PackPiece[]): PackPiece {
     triangles: Uint32Array.from(triangles),
     materials: pieces.flatMap((p) => p.materials),
     materialOf: Uint16Array.from(materialOf),
+    ...(pieces.some((p) => p.uvs) && {
+      uvs: Float32Array.from(pieces.flatMap((p) => [...(p.uvs ?? new Float32Array(p.triangles.length * 2))])),
+    }),
     skin: skinned
       ? {
           joints: Uint16Array.from(pieces.flatMap((p) => [...(p.skin?.joints ?? four(p))])),
@@ -422,6 +425,7 @@ function partOf(piece: PackPiece, own: readonly number[]): PackPiece {
     triangles,
     materials: materials.map((m) => piece.materials[m]!),
     materialOf: Uint16Array.from(own, (t) => materials.indexOf(piece.materialOf[t]!)),
+    ...(piece.uvs && { uvs: Float32Array.from(own.flatMap((t) => [...piece.uvs!.subarray(t * 6, t * 6 + 6)])) }),
     skin: piece.skin && {
       joints: Uint16Array.from(rows(piece.skin.joints, 4)),
       weights: Float32Array.from(rows(piece.skin.weights, 4)),

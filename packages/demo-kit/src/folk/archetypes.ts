@@ -11,8 +11,12 @@ const YOUNG = {
   brow: ['#2a1d18', '#4a2c1b', '#6a3a20'],
 }
 const NO_BEARD = { beard: [null] }
-const SHAVEN_OR_NOT = { beard: [null, null, 'beard-short', 'beard-full', 'beard-moustache', 'beard-chin'] }
-const WOMEN_HAIR = { hair: ['hair-bob', 'hair-bun', 'hair-braid', 'hair-curls', 'hair-fringe'] }
+const SHAVEN_OR_NOT = {
+  beard: [null, null, 'beard-short', 'beard-full', 'beard-moustache', 'beard-chin', 'beard-sides', 'beard-forked'],
+}
+const WOMEN_HAIR = {
+  hair: ['hair-bob', 'hair-bun', 'hair-braid', 'hair-curls', 'hair-fringe', 'hair-plaits', 'hair-loose'],
+}
 
 const PEOPLE: Archetype[] = [
   {
@@ -31,9 +35,9 @@ const PEOPLE: Archetype[] = [
     swatches: YOUNG,
     parts: {
       ...SHAVEN_OR_NOT,
-      hat: [null, 'cap-flat', 'cap-knit', 'hat-souwester'],
-      legs: ['trousers', 'waders', 'trousers-rolled'],
-      top: ['shirt-rolled', 'jersey', 'shirt-work'],
+      hat: [null, 'cap-flat', 'cap-knit', 'hat-souwester', 'bandana'],
+      legs: ['trousers', 'waders', 'trousers-rolled', 'overalls'],
+      top: ['shirt-rolled', 'jersey', 'shirt-work', 'shirt-striped', 'shirt-sleeveless', 'rollneck'],
       over: [null, null, 'waistcoat', 'jacket-short'],
       feet: ['boots-sea', 'boots-ankle', 'clogs'],
       back: [null, null, 'rope-coil', 'basket', 'net-bundle'],
@@ -77,8 +81,8 @@ const PEOPLE: Archetype[] = [
     parts: {
       beard: [null, null, 'beard-moustache', 'beard-chin'],
       hat: [null, 'hat-brimmed', 'hat-tall'],
-      top: ['shirt-work'],
-      over: ['waistcoat', 'coat-quay', 'jacket-short'],
+      top: ['shirt-work', 'shirt-ruffled'],
+      over: ['waistcoat', 'coat-quay', 'jacket-short', 'tailcoat', 'greatcoat'],
       legs: ['trousers', 'breeches'],
       feet: ['shoes-buckled', 'boots-ankle'],
       back: [null],
@@ -98,11 +102,11 @@ const PEOPLE: Archetype[] = [
       muscle: [-0.2, 0.25],
     },
     parts: {
-      beard: ['beard-full', 'beard-short', 'beard-moustache', null],
+      beard: ['beard-full', 'beard-short', 'beard-moustache', 'beard-forked', 'beard-sides', null],
       brows: ['brows-bushy', 'brows-bushy', 'brows-straight'],
       eyes: ['eyes-narrow', 'eyes-sleepy', 'eyes-open'],
       hair: ['hair-cropped', 'hair-swept', null],
-      hat: ['cap-flat', 'cap-knit', 'hat-souwester', null],
+      hat: ['cap-flat', 'cap-knit', 'hat-souwester', 'cap-mate', null],
     },
     swatches: { hair: GREYS, brow: ['#8d8880', '#b8b2a8'] },
   },
@@ -136,7 +140,7 @@ const PEOPLE: Archetype[] = [
     parts: {
       ...NO_BEARD,
       ...WOMEN_HAIR,
-      top: ['shirt-rolled', 'bodice'],
+      top: ['shirt-rolled', 'bodice', 'dress-market'],
       legs: ['skirt-work'],
       over: ['apron-net', null, 'shawl'],
       'left-hand': ['fish', null, 'fish'],
@@ -158,7 +162,7 @@ const PEOPLE: Archetype[] = [
     parts: {
       beard: [null],
       over: ['coat-quay', 'jacket-short', 'coat-oilskin', null],
-      legs: ['trousers', 'breeches', 'trousers-rolled'],
+      legs: ['trousers', 'breeches', 'trousers-rolled', 'trousers-wide'],
       feet: ['boots-sea', 'boots-ankle'],
     },
   },
@@ -187,6 +191,8 @@ const PEOPLE: Archetype[] = [
       hair: ['hair-tousled', 'hair-fringe', 'hair-bob', 'hair-braid', 'hair-curls'],
       hat: [null, null, 'cap-knit'],
       over: [null, 'smock', null],
+      top: ['shirt-work', 'shirt-striped', 'jersey', 'blouse'],
+      legs: ['trousers-rolled', 'breeches', 'shorts'],
       belt: [null],
       back: [null],
       'right-hand': [null, 'lantern'],

@@ -5,17 +5,22 @@ import { flipX } from '../model/vector.ts'
 import { Dummy } from '../model/garment.ts'
 import { HUMAN_ARCHETYPES } from './archetypes.ts'
 import { buildHumanBody, humanSkin } from './body.ts'
+import { LOOKS } from './looks.ts'
 import { FACE_CORRECTIVES, HUMAN_EXPRESSIONS, HUMAN_MOVEMENTS, MOVING_GROUPS } from './expressions.ts'
 import { onArm } from './hand.ts'
 import belts from './parts/belts.ts'
+import coats from './parts/coats.ts'
+import dresses from './parts/dresses.ts'
 import eyes from './parts/eyes.ts'
 import face from './parts/face.ts'
 import footwear from './parts/footwear.ts'
 import handwear from './parts/handwear.ts'
 import headwear from './parts/headwear.ts'
 import held from './parts/held.ts'
+import hoods from './parts/hoods.ts'
 import legwear from './parts/legwear.ts'
 import loads from './parts/loads.ts'
+import longHair from './parts/longHair.ts'
 import neckwear from './parts/neckwear.ts'
 import outerwear from './parts/outerwear.ts'
 import replacing from './parts/replacing.ts'
@@ -271,12 +276,13 @@ export function folkKit(): KitSource {
       version: 2,
       id: 'saltwick-folk',
       name: 'Saltwick folk',
-      kitVersion: '2.2.0',
+      kitVersion: '2.3.0',
       license: 'CC0-1.0',
       slots: SLOTS,
       colorRegions: COLORS,
       palettes: PALETTES,
       clips: CLIPS,
+      looks: LOOKS,
     },
     bodies: [
       {
@@ -313,14 +319,18 @@ export function folkKit(): KitSource {
         parts: [
           ...eyes,
           ...face,
+          ...longHair,
           ...tops,
+          ...dresses,
           ...trims,
           ...outerwear,
+          ...coats,
           ...legwear,
           ...footwear,
           ...handwear,
           ...belts,
           ...headwear,
+          ...hoods,
           ...neckwear,
           ...held,
           ...loads,

@@ -9,7 +9,7 @@ import { onHead, type PartSpec } from './spec.ts'
 export const SKULL: V3 = fromHead([0, 5.2, -0.2])
 
 /** Where hair ends: front, temple, over the ear, behind the ear, nape. */
-const hairline = (front: number, temple: number, ear: number, behind: number, nape: number) => (az: number) => {
+export const hairline = (front: number, temple: number, ear: number, behind: number, nape: number) => (az: number) => {
   const a = az > 180 ? 360 - az : az
   return curve(
     [
@@ -24,10 +24,10 @@ const hairline = (front: number, temple: number, ear: number, behind: number, na
   )
 }
 
-const wobble = (az: number, share: number, amount: number) =>
+export const wobble = (az: number, share: number, amount: number) =>
   amount * (0.5 * Math.sin(az * 0.087 + 1.3 + share * 2) + 0.5 * Math.sin(az * 0.157 + share * 5))
 
-interface HairSpec {
+export interface HairSpec {
   edge: (az: number) => number
   thick: number
   more?: (az: number, share: number) => number
@@ -36,7 +36,7 @@ interface HairSpec {
   columns?: number
 }
 
-function hair(spec: HairSpec, details?: (s: Sculpt, d: Dummy) => void): (d: Dummy) => Sculpt {
+export function hair(spec: HairSpec, details?: (s: Sculpt, d: Dummy) => void): (d: Dummy) => Sculpt {
   return (d) => {
     const s = headShell(d, SKULL, {
       region: 'hair',
@@ -76,7 +76,7 @@ function curl(d: Dummy, azimuth: number, elevation: number, radius: number): Scu
 }
 
 /** A lock from a place on the scalp (azimuth, elevation) hanging through further ones, each with its lift. */
-function hang(
+export function hang(
   d: Dummy,
   places: readonly (readonly [az: number, elevation: number, lift: number])[],
   width: number,
@@ -366,7 +366,7 @@ const FACE_PARTS: PartSpec[] = [
   }),
 ]
 
-function tubeOf(path: V3[], radii: number[]): Sculpt {
+export function tubeOf(path: V3[], radii: number[]): Sculpt {
   const s = new Sculpt()
   s.region = 'hair'
   s.tag = 'hair'
@@ -393,7 +393,7 @@ function tubeOf(path: V3[], radii: number[]): Sculpt {
   return s.outward()
 }
 
-function templeLocks(): Sculpt {
+export function templeLocks(): Sculpt {
   return lock(
     bentPath([fromHead([3.0, 6.7, 1.9]), fromHead([3.75, 5.0, 1.1]), fromHead([3.65, 3.2, 1.25])], 4),
     0.8,
@@ -401,7 +401,7 @@ function templeLocks(): Sculpt {
   ).both()
 }
 
-function moustache(d: Dummy, half: number, droop: number): Sculpt {
+export function moustache(d: Dummy, half: number, droop: number): Sculpt {
   const s = new Sculpt()
   s.region = 'hair'
   s.tag = 'hair'
@@ -422,7 +422,13 @@ function moustache(d: Dummy, half: number, droop: number): Sculpt {
 }
 
 /** A beard from ear to ear: a sheet on the jaw, thick at its lower edge, closed below. */
-function beard(spec: { drop: number; thick: number; moustache: boolean }): (d: Dummy) => Sculpt {
+export function beard(spec: {
+  drop: number
+  thick: number
+  moustache: boolean
+  /** Columns in front that are left bare; 0 if not said. */
+  bare?: number
+}): (d: Dummy) => Sculpt {
   return (d) => {
     const s = new Sculpt()
     s.region = 'hair'
@@ -433,16 +439,16 @@ function beard(spec: { drop: number; thick: number; moustache: boolean }): (d: D
       const [a, e] = [(az * Math.PI) / 180, (el * Math.PI) / 180]
       return d.from(chinCenter, [Math.sin(a) * Math.cos(e), Math.sin(e), Math.cos(a) * Math.cos(e)], lift)
     }
-    const az = [0, 16, 32, 50, 70, 86]
-    const top = az.map((a, i) => s.add(place(a, [-10, -6, 10, 22, 36, 52][i]!, 0.05)))
-    const upper = az.map((a, i) =>
+    const all = [0, 16, 32, 50, 70, 86].map((a, i) => ({ a, i })).slice(spec.bare ?? 0)
+    const top = all.map(({ a, i }) => s.add(place(a, [-10, -6, 10, 22, 36, 52][i]!, 0.05)))
+    const upper = all.map(({ a, i }) =>
       s.add(place(a, [-16, -14, 0, 8, 16, 36][i]!, spec.thick * [0.75, 0.8, 0.7, 0.6, 0.5, 0.3][i]!)),
     )
-    const lower = az.map((a, i) => {
+    const lower = all.map(({ a, i }) => {
       const p = place(a, [-34, -32, -24, -18, -8, 6][i]!, spec.thick * 1.1)
       return s.add(add(p, [0, -spec.drop * [1, 0.85, 0.55, 0.3, 0.15, 0][i]!, 0]))
     })
-    const under = az.map((a, i) => {
+    const under = all.map(({ a, i }) => {
       const p = place(a, [-48, -46, -40, -34, -22, -4][i]!, -0.2)
       return s.add(add(p, [0, -spec.drop * [0.5, 0.4, 0.2, 0.1, 0, 0][i]!, 0]))
     })

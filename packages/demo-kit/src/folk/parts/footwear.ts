@@ -17,7 +17,7 @@ interface ShoeSpec {
 }
 
 /** Foot and shaft with a rounded toe, on a separate slab of a sole that sticks out. */
-function shoe(d: Dummy, spec: ShoeSpec): Sculpt {
+export function shoe(d: Dummy, spec: ShoeSpec): Sculpt {
   const s = new Sculpt()
   const feet = d.wear(
     (f) => (/Leg$/.test(f.tag) && f.row >= spec.from) || (/Foot$/.test(f.tag) && f.row >= 0 && f.row <= 3),
@@ -62,6 +62,13 @@ function shoe(d: Dummy, spec: ShoeSpec): Sculpt {
   }
   feet.thicken(0.4, spec.region, (f) => f.tag === 'cuff')
   s.merge(feet)
+  s.merge(soles(spec.sole, spec.soleHeight, spec.toe))
+  return s
+}
+
+/** A pair of slabs under the feet, the outline of their lowest points pushed out. */
+export function soles(region: string, height: number, toe: number): Sculpt {
+  const s = new Sculpt()
   // soles: the outline of the foot's lowest points, pushed out
   for (const side of [1, -1]) {
     const outline: V3[] = [
@@ -75,11 +82,11 @@ function shoe(d: Dummy, spec: ShoeSpec): Sculpt {
       [-3.4, 0, -5],
       [-3.3, 0, 2],
       [-4.5, 0, 9.5],
-    ].map(([x, y, z]) => [side * (7.3 + x! + (z! + 0.9) * 0.2), y!, z! + (spec.toe - 2.9)] as V3)
+    ].map(([x, y, z]) => [side * (7.3 + x! + (z! + 0.9) * 0.2), y!, z! + (toe - 2.9)] as V3)
     const sole = new Sculpt()
-    sole.region = spec.sole
+    sole.region = region
     sole.limb = side > 0 ? 'leftFoot' : 'rightFoot'
-    const low = outline.map((p) => sole.add([p[0], -spec.soleHeight, p[2]]))
+    const low = outline.map((p) => sole.add([p[0], -height, p[2]]))
     const high = outline.map((p) => sole.add([p[0], 0.35, p[2]]))
     sole.loft(low, high, true)
     sole.cap(high)
@@ -90,7 +97,7 @@ function shoe(d: Dummy, spec: ShoeSpec): Sculpt {
   return s
 }
 
-const FOOT_BINDS = ['leftShin', 'rightShin']
+export const FOOT_BINDS = ['leftShin', 'rightShin']
 const FEET: PartSpec[] = [
   garment(
     'boots-sea',
@@ -150,6 +157,43 @@ const FEET: PartSpec[] = [
           [0, -0.6, 0.8],
         ]),
       )
+    return s
+  }),
+  garment(
+    'boots-thigh',
+    'Long boots',
+    'feet',
+    5,
+    5,
+    [...FOOT_BINDS, 'thighs'],
+    (d) =>
+      shoe(d, {
+        region: 'leather',
+        sole: 'sole',
+        from: 4,
+        fit: 1.35,
+        toe: 3.5,
+        soleHeight: 1.5,
+        cuff: [
+          [0.3, 0.5],
+          [0.5, -0.3],
+          [0.3, -2.8],
+        ],
+        cuffRegion: 'coat-lining',
+      }),
+    { presses: ['legs'] },
+  ),
+  garment('slippers', 'Deck slippers', 'feet', 5, 2, FOOT_BINDS, (d) =>
+    shoe(d, { region: 'felt', sole: 'rope', from: 9, fit: 0.75, toe: 2.7, soleHeight: 0.7 }),
+  ),
+  garment('sandals', 'Sandals', 'feet', 5, 2, FOOT_BINDS, (d) => {
+    const s = soles('leather', 1.0, 2.7)
+    const straps = d.wear(
+      (f) => (/Foot$/.test(f.tag) && f.row === 2) || (/Leg$/.test(f.tag) && f.row === 8),
+      'leather',
+      () => 0.4,
+    )
+    s.merge(straps)
     return s
   }),
 ]

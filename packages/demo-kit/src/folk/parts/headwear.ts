@@ -6,7 +6,7 @@ import { SKULL } from './face.ts'
 import { onHead, type PartSpec } from './spec.ts'
 
 /** A level ring around the skull at a height in head units. */
-function headRing(d: Dummy, y: number, lift: number, n: number): V3[] {
+export function headRing(d: Dummy, y: number, lift: number, n: number): V3[] {
   const center = fromHead([0, y, -0.3])
   return Array.from({ length: n }, (_, k) => {
     const a = (2 * Math.PI * k) / n
@@ -14,7 +14,7 @@ function headRing(d: Dummy, y: number, lift: number, n: number): V3[] {
   })
 }
 
-interface HatSpec {
+export interface HatSpec {
   region: string
   band: string
   /** Height of the brim on the head, head units, and how the hat tips back, body units a body unit. */
@@ -29,7 +29,7 @@ interface HatSpec {
   dent?: number
 }
 
-function hat(d: Dummy, spec: HatSpec): Sculpt {
+export function hat(d: Dummy, spec: HatSpec): Sculpt {
   const s = new Sculpt()
   s.region = spec.region
   s.tag = 'hat'
@@ -63,7 +63,8 @@ function hat(d: Dummy, spec: HatSpec): Sculpt {
   return s
 }
 
-const PRESS = { presses: ['hair'] }
+/** Hair goes beneath it. */
+export const PRESS = { presses: ['hair'] }
 
 const HATS: PartSpec[] = [
   onHead(
