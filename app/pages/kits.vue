@@ -218,7 +218,7 @@ async function bringBack(id: string): Promise<void> {
               ><template v-if="kit.manifest.license"> · {{ kit.manifest.license }}</template></span
             >
           </div>
-          <div>
+          <div class="acts">
             <Button size="small" text label="Download" data-test="download-kit" @click="save"
               ><template #icon><Download :size="15" /></template
             ></Button>
@@ -314,6 +314,11 @@ async function bringBack(id: string): Promise<void> {
   align-items: center;
   justify-content: space-between;
   gap: 0 var(--s3);
+}
+
+.acts {
+  display: flex;
+  align-items: center;
 }
 
 .named {

@@ -242,6 +242,8 @@ export interface Workshop {
   tryDraft(draft: KitDraft, recipe: Recipe | null, target: Target): Promise<DraftAnswer>
   /** Carries a part over to another body, and shows it there. */
   tryRefit(ask: RefitAsk, target: Target): Promise<RefitAnswer>
+  /** A piece of the pack that lies open as it was found, as a GLB; null where it is none. */
+  pieceFile(piece: string): Promise<Uint8Array | null>
   /** The figure in a file, or what stands in its way. */
   open(bytes: Uint8Array, name: string): Promise<Read<Recipe>>
   ship(

@@ -27,7 +27,7 @@ import { tryDraft, tryRefit } from './drafts'
 import { fetchKit } from './fetchKit'
 import { figureView } from './figureView'
 import { keepKit, keptKit } from './keptKits'
-import { makePack, openPack, pieceHealth } from './packs'
+import { makePack, openPack, pieceFile, pieceHealth } from './packs'
 import { fillShelf, keepShelf } from './shelf'
 import type { KitAddress, LoadedKit, LoadedKits, Moves, Watch, Workshop } from './protocol'
 
@@ -200,6 +200,8 @@ const workshop: Workshop = {
   sortPack: (ask) => openPack(kits, ask),
   packKit: (order) => makePack(kits, order),
   pieceHealth: (piece, mend) => Promise.resolve(pieceHealth(piece, mend)),
+
+  pieceFile,
 
   tryDraft: (draft, recipe, target) => tryDraft(kits, shelf, draft, recipe, target),
   tryRefit: (ask, target) => tryRefit(kits, shelf, ask, target),

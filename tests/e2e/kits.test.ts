@@ -3,7 +3,7 @@ import { join } from 'node:path'
 import { zipSync } from 'fflate'
 import { By, Key } from 'selenium-webdriver'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
-import { Builder, checkShipped, newRecipe, newTarget } from '@idle-tinker/core'
+import { Builder, checkShipped, healthOf, newRecipe, newTarget, readPack } from '@idle-tinker/core'
 import { demoKit, wear } from '../../packages/core/src/testing/demoKits.ts'
 import { foreignFigure } from '../../packages/core/src/testing/foreignFigure.ts'
 import { scrambled } from '../../packages/core/src/testing/scrambledPack.ts'
@@ -292,8 +292,10 @@ describe('Kits', () => {
     expect(await j.text('pack-counts')).toContain('9 pieces.')
     // a lid that is turned in: shown as found and as mended, which is done unless a person will not have it
     expect(await j.text('pack-health')).toContain('1 with faults, mended.')
-    await j.until('it is mended', async () => (await j.text('health')) === 'Mended')
-    await j.click('health')
+    const health = By.xpath('//button[@data-test="health"][normalize-space()="Mended" or contains(., "fault")]')
+    const saysHealth = async () => (await j.findAt(health)).getText()
+    await j.until('it is mended', async () => (await saysHealth()) === 'Mended')
+    await j.clickOn(health)
     expect(await j.text('piece-health')).toContain('2 triangles are turned against the rest')
     const seen = async () =>
       Promise.all(
@@ -303,10 +305,19 @@ describe('Kits', () => {
     const mended = (await seen())[1]
     const tick = await j.find('mend-faces-against')
     await tick.findElement(By.css('input')).click()
-    await j.until('as found', async () => (await j.text('health')) === '1 fault' && (await seen())[1] !== mended)
+    await j.until('as found', async () => (await saysHealth()) === '1 fault' && (await seen())[1] !== mended)
     await tick.findElement(By.css('input')).click()
     await j.until('mended again', async () => (await seen())[1] === mended)
-    await j.click('health')
+    // the original stays as it is, and can be had: lying on its back, in centimetres, its lid turned in
+    const had = readdirSync(j.downloads)
+    await j.click('download-piece')
+    const found = await readPack(
+      new Map([['crate.glb', new Uint8Array(readFileSync(await j.downloaded('.glb', had)))]]),
+    )
+    const [original] = found.value!.pieces
+    expect(Math.max(...original!.positions)).toBe(95)
+    expect(healthOf(original!).map((f) => f.code)).toContain('faces-against')
+    await j.clickOn(health)
     expect(await j.text('pack-problems')).toContain('odd.glb')
     expect([await j.text('pack-up'), await j.text('pack-front'), await j.text('pack-unit')]).toEqual(['z', '-y', 'cm'])
     // what it is unsure of comes first; the lantern goes to the other hand

@@ -207,7 +207,6 @@ watch(
           </td>
           <td>
             <Button
-              v-if="row.findings.length"
               size="small"
               text
               :label="healthOf(row)"
@@ -217,7 +216,6 @@ watch(
               data-test="health"
               @click="examined = examined === row.id ? null : row.id"
             />
-            <span v-else class="soft sound">{{ healthOf(row) }}</span>
           </td>
         </tr>
         <tr v-if="examined === row.id">

@@ -1,5 +1,8 @@
 <script setup lang="ts">
+import { Download } from 'lucide-vue-next'
 import { isMendable, type Mendable } from '@idle-tinker/core'
+import { download } from '../../composables/download'
+import { idOf } from '../../stores/project'
 import { theBooth } from '../../stage/Booth'
 import { workshop } from '../../workers'
 import type { PackedPiece } from '../../workers/protocol'
@@ -11,6 +14,20 @@ const emit = defineEmits<{ mend: [code: Mendable, on: boolean] }>()
 const PICTURE = 150
 const pictures = ref<{ found: string; mended: string } | null>(null)
 const fault = ref('')
+/** As it came, with nothing mended, turned or scaled. */
+async function save(): Promise<void> {
+  try {
+    const bytes = await workshop('pack').pieceFile(props.piece.id)
+    if (bytes)
+      download(
+        new Blob([bytes as BlobPart], { type: 'model/gltf-binary' }),
+        `${idOf(props.piece.names[0] ?? 'piece')}.glb`,
+      )
+    fault.value = bytes ? '' : 'Its pack does not lie open any more.'
+  } catch (error) {
+    fault.value = error instanceof Error ? error.message : String(error)
+  }
+}
 let asked = 0
 watch(
   () => [props.piece.id, [...props.mend]] as const,
@@ -40,6 +57,7 @@ watch(
     </figure>
     <div>
       <p v-if="fault" role="alert">{{ fault }}</p>
+      <p v-if="piece.findings.length === 0" class="soft">Nothing is wrong with it.</p>
       <ul>
         <li v-for="f in piece.findings" :key="f.code" :class="f.severity">
           {{ f.message }}
@@ -56,6 +74,9 @@ watch(
           <span v-else class="soft">{{ f.remedy }}</span>
         </li>
       </ul>
+      <Button size="small" text label="Download it as found" data-test="download-piece" @click="save"
+        ><template #icon><Download :size="14" /></template
+      ></Button>
     </div>
   </div>
 </template>

@@ -52,6 +52,22 @@ const FAULTS: [string, (m: KitManifest) => void, string, string][] = [
     'region-unknown',
     '/binds',
   ],
+  ...(
+    [
+      ['of no body', { body: 'kraken' }, 'looks/0/body'],
+      ['with a part that is not there', { parts: ['crown'] }, 'looks/0/parts'],
+      ['with a part of another body', { parts: ['saddle'] }, 'looks/0/parts'],
+      ['with a slider nobody has', { sliders: { wings: 1 } }, 'looks/0/sliders/wings'],
+      ['of an archetype nobody has', { archetypes: ['pirate'] }, 'looks/0/archetypes'],
+      ['with a face nobody makes', { face: ['bored', 1] }, 'looks/0/face'],
+    ] as const
+  ).map(([what, more, place]): (typeof FAULTS)[number] => [
+    `a look ${what}`,
+    (m) =>
+      (m.looks = [{ id: 'one', name: 'One', body: 'ottern', parts: [], sliders: {}, colors: {}, ...more } as never]),
+    'look-unknown',
+    place,
+  ]),
   [
     'a leg that lands before it leaves',
     (m) => (m.clips.find((c) => c.stances)!.stances = { leftHind: [0.5, 0.2] }),

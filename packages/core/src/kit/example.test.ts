@@ -6,6 +6,7 @@ import { fileURLToPath } from 'node:url'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { Builder } from '../build.ts'
 import { newRecipe, partReference } from '../recipe/defaults.ts'
+import { recipeOfLook } from '../recipe/looks.ts'
 import { setPart } from '../recipe/edits.ts'
 import { newTarget } from '../recipe/target.ts'
 import { reducerReady } from '../budget/reduceMesh.ts'
@@ -52,6 +53,14 @@ describe('the example of the kit format', () => {
     // its faces look outwards
     for (const { mesh } of [kit.bodies.get('post')!, kit.parts.get('hat')!])
       expect(signedVolume(mesh.positions, pointTriangles(mesh))).toBeGreaterThan(0)
+  })
+
+  it('has a look to start from: what it wears, how tall it is, its color', () => {
+    const kits = new Map([['post', kit]])
+    const recipe = recipeOfLook(kits, 'post', kit.manifest.looks![0]!)
+    expect(recipe).toMatchObject({ name: 'Sentry', sliders: { tall: 0.5 }, colors: { felt: '#5f8a3c' } })
+    expect(recipe.parts.map((p) => p.part.id)).toEqual(['hat', 'band'])
+    expect(new Builder(kits).build(recipe, newTarget('any', 'Any')).problems).toEqual([])
   })
 
   it('makes a figure that wears both, grows with its slider and nods in the file that ships', async () => {
