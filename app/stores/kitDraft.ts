@@ -1,7 +1,8 @@
 import { defineStore } from 'pinia'
-import { createStore, get, set } from 'idb-keyval'
+import { createStore, del, entries, set } from 'idb-keyval'
 import { zip } from 'fflate'
 import {
+  changePart,
   hasErrors,
   nextVersion,
   problem,
@@ -36,28 +37,19 @@ interface State {
 }
 
 const store = typeof indexedDB === 'undefined' ? null : createStore('tinker-kit-drafts', 'drafts')
-const KEY = 'all'
 
 /** Changes of kits that have not been saved: kept in this browser, so that closing the page loses none. */
 export const useKitDraft = defineStore('kitDraft', {
   state: (): State => ({ drafts: {}, problems: {}, regions: {}, saving: false }),
   getters: {
     isDirty: (s) => (id: string) => id in s.drafts,
-    /** A kit's description as it is to become; the last readable one while its text is none. */
+    /** Whether its text can be read at all. */
+    isReadable: (s) => (id: string) => !(id in s.drafts) || parsed(s.drafts[id]!.json) !== null,
+    /** A kit's description as it is to become; as it is while its text is none. */
     manifestOf:
       (s) =>
-      (id: string): KitManifest | undefined => {
-        const draft = s.drafts[id]
-        const now = useProject().manifest(id)
-        if (!draft) return now
-        try {
-          const value = JSON.parse(draft.json) as KitManifest
-          return Array.isArray(value.parts) && Array.isArray(value.bodies) ? value : now
-        } catch {
-          // in the middle of a word
-          return now
-        }
-      },
+      (id: string): KitManifest | undefined =>
+        (id in s.drafts ? parsed(s.drafts[id]!.json) : null) ?? useProject().manifest(id),
     jsonOf: (s) => (id: string) => s.drafts[id]?.json ?? textOf(useProject().manifest(id)),
     /** Somebody has saved the kit since the draft was made. */
     isStale: (s) => (id: string) => id in s.drafts && s.drafts[id]!.over !== useProject().hashOf(id),
@@ -68,13 +60,13 @@ export const useKitDraft = defineStore('kitDraft', {
       if (opened) return
       opened = true
       try {
-        const kept = store && (await get<Record<string, Draft>>(KEY, store))
-        if (kept && Object.keys(this.drafts).length === 0) this.drafts = kept
+        // what is being changed in this page by now stays
+        for (const [id, draft] of store ? await entries<string, Draft>(store) : []) this.drafts[id] ??= draft
       } catch (error) {
         // a private window: drafts live as long as the page
         console.error('kit drafts:', error)
       }
-      for (const id of Object.keys(this.drafts)) void this.look(id)
+      for (const id of Object.keys(this.drafts)) this.lookSoon(id)
     },
     write(id: string, json: string, file?: [string, Uint8Array]) {
       const over = this.drafts[id]?.over ?? useProject().hashOf(id)
@@ -83,15 +75,16 @@ export const useKitDraft = defineStore('kitDraft', {
       const next = file ? [...files.filter(([path]) => path !== file[0]), file] : files
       if (next.length === 0 && json === textOf(useProject().manifest(id))) this.drop(id)
       else this.drafts[id] = { json, files: next.map((one) => markRaw(one)), over }
-      this.keep()
-      void this.look(id)
+      this.keep(id)
+      this.lookSoon(id)
     },
+    /** Changes the description; not while its text is none, which would be lost. */
     change(id: string, change: (manifest: KitManifest) => KitManifest) {
       const now = this.manifestOf(id)
-      if (now) this.write(id, textOf(change(plain(now))))
+      if (now && this.isReadable(id)) this.write(id, textOf(change(plain(now))))
     },
     changePart(id: string, def: PartDef) {
-      this.change(id, (kit) => ({ ...kit, parts: kit.parts.map((p) => (p.id === def.id ? def : p)) }))
+      this.change(id, (kit) => changePart(kit, def))
     },
     /** Puts a file in the place of a part's; recipes know the part, not the file. */
     replaceFile(id: string, part: string, bytes: Uint8Array) {
@@ -103,13 +96,22 @@ export const useKitDraft = defineStore('kitDraft', {
       this.drafts = others
       this.problems = without(this.problems, id)
       this.regions = without(this.regions, id)
-      this.keep()
+      this.keep(id)
     },
-    keep() {
-      // full or forbidden: they live as long as the page
+    /** Each kit by itself: another window may have another one in hand. */
+    keep(id: string) {
       if (!store) return
-      const raw = Object.entries(this.drafts).map(([id, d]) => [id, { ...d, files: bytesOf(d) }])
-      set(KEY, Object.fromEntries(raw), store).catch((error: unknown) => console.error('kit drafts:', error))
+      const draft = this.drafts[id]
+      const done = draft ? set(id, { ...toRaw(draft), files: bytesOf(draft) }, store) : del(id, store)
+      // full or forbidden: it lives as long as the page
+      done.catch((error: unknown) => console.error('kit drafts:', error))
+    },
+    /** Looks at a draft when there is time; that it cannot be is a fault of its own. */
+    lookSoon(id: string) {
+      this.look(id).catch((error: unknown) => {
+        const message = error instanceof Error ? error.message : String(error)
+        this.problems[id] = [problem('draft-unread', id, message, 'Change something, or load the page again.')]
+      })
     },
     /** Reads the draft as it would be saved; the figure, if one is asked for, is built with it. */
     async look(id: string, recipe: Recipe | null = null): Promise<DraftAnswer | null> {
@@ -169,11 +171,21 @@ export const useKitDraft = defineStore('kitDraft', {
       const over = useProject().hashOf(id)
       const draft = this.drafts[id]
       if (draft && over !== undefined) this.drafts[id] = { ...draft, over }
-      this.keep()
-      void this.look(id)
+      this.keep(id)
+      this.lookSoon(id)
     },
   },
 })
+
+/** A description that is one as far as the page needs it; null in the middle of a word. */
+function parsed(json: string): KitManifest | null {
+  try {
+    const value = JSON.parse(json) as KitManifest | null
+    return Array.isArray(value?.parts) && Array.isArray(value.bodies) ? value : null
+  } catch {
+    return null
+  }
+}
 
 /** Its files as they are, not as the store watches them. */
 const bytesOf = ({ files }: Draft) => files.map(([path, bytes]): [string, Uint8Array] => [path, toRaw(bytes)])

@@ -2,6 +2,7 @@
 import { X } from 'lucide-vue-next'
 import {
   addPart,
+  alwaysOn,
   bodyOf,
   colorRegionsOf,
   dropPart,
@@ -113,6 +114,7 @@ const piece = computed(() => view.value?.pieces.find((p) => p.kit === props.part
 const cost = computed(() => view.value?.pieceCosts.find((c) => c.instance === piece.value?.instance))
 const HOW = { worn: 'Worn', attached: 'Held or attached', replaces: 'Takes the place of something' }
 const users = computed(() => usersOf(props.part.kit, props.part.id))
+const staysWith = computed(() => (manifest.value ? alwaysOn(manifest.value, props.part.id) : []))
 const nobody = computed(() => Object.values(users.value).every((list) => list.length === 0))
 
 async function openFigure(id: string): Promise<void> {
@@ -258,7 +260,9 @@ function takeOut(): void {
       </p>
       <p v-if="users.mixes.length">Mixes: {{ users.mixes.map((u) => u.name).join(', ') }}</p>
       <p v-if="users.looks.length">Looks: {{ users.looks.map((u) => u.name).join(', ') }}</p>
+      <p v-if="staysWith.length" class="soft">{{ staysWith.join(', ') }}: always with it, so it stays in the kit.</p>
       <Button
+        v-else
         size="small"
         text
         severity="danger"

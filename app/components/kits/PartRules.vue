@@ -51,7 +51,8 @@ const typed = (event: Event) => (event.target as HTMLInputElement).value
 <template>
   <section data-test="part-rules">
     <h3>Its rules</h3>
-    <div class="rules">
+    <p v-if="!draft.isReadable(kit)" class="soft">Not while kit.json cannot be read: mend its text first.</p>
+    <div v-else class="rules">
       <label for="rule-name">Name</label>
       <InputText
         id="rule-name"

@@ -19,8 +19,11 @@ const ANY = 'any'
 const fits = ref(ANY)
 const tag = ref(ANY)
 
+/** Above parts whose bodies are all away. */
+const NOBODY = 'For bodies that are not here'
 interface Shelved extends KitPart {
-  body: KitRef
+  /** Null where none of its bodies is here. */
+  body: KitRef | null
   slot: string
   said: string
 }
@@ -29,12 +32,11 @@ const all = computed(() =>
   project.kits
     .filter(({ manifest }) => props.kit === null || manifest.id === props.kit)
     .flatMap(({ manifest }) =>
-      manifest.parts.flatMap((def): Shelved[] => {
-        const body = def.bodies.map((b) => refOf(b, manifest.id)).find((ref) => bodyOf(project.library, ref))
-        if (!body) return []
-        const slot = slotNames.value.get(`${fullName(body)} ${def.slot}`) ?? def.slot
+      manifest.parts.map((def): Shelved => {
+        const body = def.bodies.map((b) => refOf(b, manifest.id)).find((ref) => bodyOf(project.library, ref)) ?? null
+        const slot = body ? (slotNames.value.get(`${fullName(body)} ${def.slot}`) ?? def.slot) : NOBODY
         const said = [def.name, def.slot, slot, manifest.name, ...def.tags].join(' ').toLowerCase()
-        return [{ kit: manifest.id, def, body, slot, said }]
+        return { kit: manifest.id, def, body, slot, said }
       }),
     ),
 )
@@ -68,7 +70,13 @@ const found = computed(() => {
   )
 })
 /** On which body a part is shown: the one that was asked for. */
-const shownOn = (part: Shelved): KitRef => (fits.value === ANY ? part.body : refOf(fits.value, ''))
+const shownOn = (part: Shelved): KitRef | null => (fits.value === ANY ? part.body : refOf(fits.value, ''))
+
+const isSame = (a: KitRef, b: KitRef | null) => b !== null && fullName(a) === fullName(b)
+const pictureFor = (part: Shelved) => {
+  const body = shownOn(part)
+  return body ? pictureOf(body, { kit: part.kit, id: part.def.id }) : undefined
+}
 
 const CELL = { width: 108, height: 124 }
 const HEADING = 40
@@ -82,8 +90,7 @@ const rows = computed((): Row[] => {
   for (const part of found.value) {
     const heading = part.slot
     // of all kits the parts of a slot stand together, whoever they are for
-    const name =
-      props.kit === null ? '' : (project.bodies.find((b) => fullName(b) === fullName(shownOn(part)))?.name ?? '')
+    const name = props.kit === null ? '' : (project.bodies.find((b) => isSame(b, shownOn(part)))?.name ?? '')
     const key = `${name} ${heading}`
     if (!groups.has(key)) groups.set(key, { heading, kit: bodies.value.length > 2 ? name : '', parts: [] })
     groups.get(key)!.parts.push(part)
@@ -163,13 +170,7 @@ const isChosen = (p: KitPart) => props.chosen?.kit === p.kit && props.chosen.id 
                 :data-test="`part-${p.def.id}`"
                 @click="emit('choose', { kit: p.kit, id: p.def.id })"
               >
-                <img
-                  v-if="pictureOf(shownOn(p), { kit: p.kit, id: p.def.id })"
-                  :src="pictureOf(shownOn(p), { kit: p.kit, id: p.def.id })"
-                  width="92"
-                  height="92"
-                  alt=""
-                />
+                <img v-if="pictureFor(p)" :src="pictureFor(p)" width="92" height="92" alt="" />
                 <span v-else class="coming" />
                 {{ p.def.name }}
               </button>

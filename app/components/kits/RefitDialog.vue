@@ -6,6 +6,7 @@ import {
   describeProblem,
   fullName,
   namesBody,
+  nextVersion,
   partOf,
   type KitManifest,
   type KitRef,
@@ -107,7 +108,9 @@ async function keep(): Promise<void> {
     const fresh = JSON.parse(new TextDecoder().decode(files['kit.json'])) as KitManifest
     const there = project.kits.find((k) => k.manifest.id === into.value.id)
     if (there) {
-      files['kit.json'] = new TextEncoder().encode(textOf(addToKit(plain(there.manifest), fresh)))
+      files['kit.json'] = new TextEncoder().encode(
+        textOf({ ...addToKit(plain(there.manifest), fresh), kitVersion: nextVersion(there.manifest.kitVersion) }),
+      )
       const changes = await zipped(files)
       await ask(`/api/kits/${into.value.id}/changes`, 'POST', changes, { 'if-match': `"${there.hash}"` })
     } else await ask('/api/kits', 'POST', await zipped(files))

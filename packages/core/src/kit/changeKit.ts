@@ -1,4 +1,4 @@
-import type { KitManifest, PartDef } from './schema.ts'
+import type { BodyDef, KitManifest, PartDef } from './schema.ts'
 
 /*
  * Changes of a kit's description, each a new one. What a kit was stays with its older version.
@@ -15,13 +15,37 @@ export function changePart(manifest: KitManifest, def: PartDef): KitManifest {
   return { ...manifest, parts: manifest.parts.map((p) => (p.id === def.id ? def : p)) }
 }
 
-/** Without a part, and without what of the kit names it. */
+/** Bodies that always have a part on: it cannot leave their kit. */
+export const alwaysOn = (manifest: KitManifest, id: string): string[] =>
+  manifest.bodies.filter((b) => Object.values(b.defaults).includes(id)).map((b) => b.name)
+
+/** Without a part, and without what of the kit names it: looks, archetypes, rules of other parts. */
 export function dropPart(manifest: KitManifest, id: string): KitManifest {
   const { looks } = manifest
+  const others = <T extends string | null>(ids: readonly T[]) => ids.filter((one) => one !== id)
+  const archetypesOf = (sets: NonNullable<BodyDef['archetypes']>) =>
+    sets.map((set) => ({
+      ...set,
+      archetypes: set.archetypes.map(({ parts, ...archetype }) => {
+        const left = Object.entries(parts ?? {}).map(([slot, ids]) => [slot, others(ids)] as const)
+        // a slot of which nothing is left takes any part again
+        return { ...archetype, ...(parts && { parts: Object.fromEntries(left.filter(([, ids]) => ids.length)) }) }
+      }),
+    }))
   return {
     ...manifest,
-    parts: manifest.parts.filter((p) => p.id !== id),
-    ...(looks && { looks: looks.map((look) => ({ ...look, parts: look.parts.filter((p) => p !== id) })) }),
+    bodies: manifest.bodies.map(({ archetypes, ...body }) => ({
+      ...body,
+      ...(archetypes && { archetypes: archetypesOf(archetypes) }),
+    })),
+    parts: manifest.parts
+      .filter((p) => p.id !== id)
+      .map((p) => ({
+        ...p,
+        ...(p.requires && { requires: others(p.requires) }),
+        ...(p.excludes && { excludes: others(p.excludes) }),
+      })),
+    ...(looks && { looks: looks.map((look) => ({ ...look, parts: others(look.parts) })) }),
   }
 }
 

@@ -15,6 +15,7 @@ import {
   newManifest,
   namesOf,
   orderedPieces,
+  picturesLeft,
   partLike,
   coloring,
   SURE,
@@ -137,6 +138,7 @@ export async function figureKit(
       part.covers = part.covers?.filter((s) => slotsThere.has(s))
       part.presses = part.presses?.filter((s) => slotsThere.has(s))
     }
+  problems.push(...picturesLeft(manifest, pack, order))
   const faults = addManifest(files, manifest)
   if (faults.length) return { value: null, problems: [...problems, ...faults] }
   return { value: files, problems }

@@ -86,6 +86,7 @@ export async function packKit(
     files.set(file, await writePart({ ...piece, positions: own }, partId, coloring(manifest, partId, order)))
     manifest.parts.push(partLike(model, partId, called || titleOf(partId), slot, body, file))
   }
+  problems.push(...picturesLeft(manifest, pack, order))
   if (manifest.parts.length === 0) {
     problems.push(problem('pack-unsorted', 'pack', 'No piece has a slot.', 'Choose a slot for one at least.'))
     return { value: null, problems }
@@ -155,6 +156,14 @@ function regionOf({ id, colorRegions }: KitManifest, { name, color }: PackMateri
   const fresh = number === 1 ? stem : `${stem}-${number}`
   colorRegions.push({ id: fresh, name: number === 1 ? titleOf(slug) : `${titleOf(slug)} ${number}`, color })
   return fresh
+}
+
+/** Says so where a kit has more color regions than have room for pictures. */
+export function picturesLeft(manifest: KitManifest, pack: Pack, { pictures = PICTURE_SIDE }: PackOrder): Problem[] {
+  const painted = pack.pieces.some((p) => p.materials.some((m) => m.paint))
+  if (!painted || pictures <= 0 || manifest.colorRegions.length < MOST_PAINTED) return []
+  const message = `A kit has room for ${MOST_PAINTED} color regions with pictures; what came after these has one color each.`
+  return [problem('pictures-many', 'pack', message, 'Make several kits of it.', 'warning')]
 }
 
 /** How the materials of a piece become color regions; what is painted has one of its own, as its picture has. */

@@ -48,7 +48,7 @@ export function cutPicture(
   uvs: readonly number[],
   longest: number,
 ): { png: Uint8Array; cut: Cut } {
-  const { width, height, rgba } = picture
+  const { width, height } = picture
   const span = (k: number, size: number): [number, number] => {
     let [from, to] = [1, 0]
     for (let i = k; i < uvs.length; i += 2) {
@@ -70,10 +70,7 @@ export function cutPicture(
       const top = y0 + Math.floor((y * (y1 - y0)) / h)
       const bottom = Math.max(top + 1, y0 + Math.floor(((y + 1) * (y1 - y0)) / h))
       for (let k = 0; k < 3; k++) {
-        let sum = 0
-        for (let py = top; py < bottom; py++)
-          for (let px = left; px < right; px++) sum += rgba[(py * width + px) * 4 + k]!
-        data[(y * w + x) * 3 + k] = tints[k]![Math.round(sum / ((right - left) * (bottom - top)))]!
+        data[(y * w + x) * 3 + k] = tints[k]![meanOf(picture, [left, right], [top, bottom], k)]!
       }
     }
   const png = new Uint8Array(encode({ width: w, height: h, data, channels: 3 }))
@@ -81,6 +78,21 @@ export function cutPicture(
     png,
     cut: { u: x0 / width, v: y0 / height, wide: (x1 - x0) / width, high: (y1 - y0) / height },
   }
+}
+
+/** A pixel is the mean of so many along each side, at most: a large picture is not read whole for a small one. */
+const SAMPLES = 6
+
+/** The mean of a channel over a rectangle of a picture, 0 to 255. */
+function meanOf({ width, rgba }: Pixels, [x0, x1]: [number, number], [y0, y1]: [number, number], k: number): number {
+  const [across, down] = [Math.ceil((x1 - x0) / SAMPLES), Math.ceil((y1 - y0) / SAMPLES)]
+  let [sum, count] = [0, 0]
+  for (let y = y0; y < y1; y += down)
+    for (let x = x0; x < x1; x += across) {
+      sum += rgba[(y * width + x) * 4 + k]!
+      count++
+    }
+  return Math.round(sum / count)
 }
 
 const scratch = new Color()

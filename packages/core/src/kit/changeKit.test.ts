@@ -1,0 +1,86 @@
+import { describe, expect, it } from 'vitest'
+import { recipeOfLook } from '../recipe/looks.ts'
+import { demoKit, kitFiles } from '../testing/demoKits.ts'
+import { addToKit, alwaysOn, changePart, dropPart, nextVersion } from './changeKit.ts'
+import { readKit, type KnownModels } from './readKit.ts'
+import type { KitManifest } from './schema.ts'
+
+const folk = await demoKit('saltwick-folk')
+const { manifest } = folk
+const before = structuredClone(manifest)
+
+describe('a kit that is changed', () => {
+  it('stays the same object to whoever has it', () => {
+    const coat = manifest.parts.find((p) => p.id === 'coat-quay')!
+    const changed = changePart(manifest, { ...coat, name: 'Harbor coat' })
+    expect(changed.parts.filter((p) => p.name === 'Harbor coat').map((p) => p.id)).toEqual(['coat-quay'])
+    expect(changed.parts).toHaveLength(manifest.parts.length)
+    expect(manifest).toEqual(before)
+  })
+
+  it('without a part has looks without it, and is sound', async () => {
+    const worn = manifest.looks!.filter((l) => l.parts.includes('boots-sea')).length
+    expect(worn).toBeGreaterThan(0)
+    const less = dropPart(manifest, 'boots-sea')
+    expect(less.looks!.filter((l) => l.parts.includes('boots-sea'))).toEqual([])
+    const files = new Map([...kitFiles('saltwick-folk'), ['kit.json', new TextEncoder().encode(JSON.stringify(less))]])
+    const { problems } = await readKit(files)
+    expect(problems).toEqual([])
+    expect(JSON.stringify(less)).not.toContain('"boots-sea"')
+    // what a body always has cannot leave
+    expect([alwaysOn(manifest, 'eyes-open'), alwaysOn(manifest, 'boots-sea')]).toEqual([['Human'], []])
+    expect(manifest).toEqual(before)
+  })
+
+  it('takes up what another brings, in place of what has the same ids, and nothing twice', () => {
+    const [first, second] = manifest.parts as [KitManifest['parts'][number], KitManifest['parts'][number]]
+    const more: KitManifest = {
+      ...manifest,
+      parts: [
+        { ...second, name: 'Other eyes' },
+        { ...first, id: 'new-one', name: 'New one' },
+      ],
+      colorRegions: [...manifest.colorRegions, { id: 'new-color', name: 'New color', color: '#123456' }],
+    }
+    const joined = addToKit(manifest, more)
+    expect(joined.parts.map((p) => p.id)).toEqual([...manifest.parts.map((p) => p.id), 'new-one'])
+    expect(joined.parts[1]!.name).toBe('Other eyes')
+    expect(joined.colorRegions).toHaveLength(manifest.colorRegions.length + 1)
+    expect(joined.slots).toEqual(manifest.slots)
+    expect(addToKit(joined, more)).toEqual(joined)
+  })
+
+  it('counts its versions on', () => {
+    expect([nextVersion('2.3.0'), nextVersion('0.0.9')]).toEqual(['2.3.1', '0.0.10'])
+  })
+
+  it('is read again without its models being read again, and comes out the same', async () => {
+    const files = kitFiles('tide-creatures')
+    const known: KnownModels = new Map()
+    const first = await readKit(files, known)
+    const models = new Map(known)
+    const again = await readKit(files, known)
+    expect(again).toEqual(first)
+    for (const [path, model] of known) expect(model).toBe(models.get(path))
+    // of a file that is another the model is another, and what is wrong with it is told
+    const [path] = [...files.keys()].filter((p) => p.startsWith('parts/'))
+    const broken = await readKit(new Map([...files, [path!, new TextEncoder().encode('no model')]]), known)
+    expect(broken.problems.some((p) => p.where === path)).toBe(true)
+    expect(known.size).toBe(models.size + 1)
+  })
+})
+
+describe('a look', () => {
+  it('is a recipe of all it names; what is not there is left out, and without its body it is none', () => {
+    const kits = new Map([[manifest.id, folk]])
+    const look = manifest.looks!.find((l) => l.id === 'tide-bride')!
+    const recipe = recipeOfLook(kits, manifest.id, look)
+    expect(recipe.parts.map((p) => p.part.id)).toEqual(expect.arrayContaining(look.parts))
+    // its face is set through movements, which are sliders
+    expect(Object.keys(recipe.sliders).length).toBeGreaterThan(Object.keys(look.sliders).length)
+    const odd = recipeOfLook(kits, manifest.id, { ...look, parts: ['crown', 'elsewhere/hat'], face: ['bored', 1] })
+    expect(odd.parts.map((p) => p.slot).sort()).toEqual(['brows', 'eyes'])
+    expect(odd.sliders).toEqual(look.sliders)
+    expect(() => recipeOfLook(kits, manifest.id, { ...look, body: 'kraken' })).toThrow(RangeError)
+  })
+})
