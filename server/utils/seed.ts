@@ -1,6 +1,6 @@
 import { readdir, readFile } from 'node:fs/promises'
 import { join, relative, sep } from 'node:path'
-import { readKit } from '@idle-tinker/core'
+import { kitHash, readKit } from '@idle-tinker/core'
 import { addDocument, countDocuments } from '../db/documents'
 import { findKit, putKit } from '../db/kits'
 import { BODIES } from './bodies'
@@ -26,11 +26,11 @@ async function filesOf(folder: string): Promise<Map<string, Uint8Array>> {
 export async function seed(kitsFolder: string): Promise<void> {
   for (const id of ['saltwick-folk', 'tide-creatures']) {
     const files = await filesOf(join(kitsFolder, id))
+    const there = await findKit(id)
+    // a person's own kit of that id stays, and one that was removed stays away; one that is the same need not be read
+    if (there && (there.origin === 'own' || there.removed || there.hash === kitHash(files))) continue
     const { value: kit, problems } = await readKit(files)
     if (!kit) throw new Error(`kit ${id}: ${problems[0]?.message}`)
-    const there = await findKit(id)
-    // a person's own kit of that id stays, and one that was removed stays away
-    if (there && (there.origin === 'own' || there.removed || there.hash === kit.hash)) continue
     const { name, kitVersion } = kit.manifest
     await putKit({ id, name, kitVersion, hash: kit.hash, origin: 'demo' }, files)
   }

@@ -13,7 +13,7 @@ beforeEach(() => {
   // the first byte says what becomes of a file: it takes for ever, fills memory, fails, or is read
   writeFileSync(
     file,
-    `export async function openKit([what]) {
+    `export async function openKit({ zip: [what] }) {
        if (what === 1) for (;;);
        if (what === 2) { const all = []; for (;;) all.push(Array.from({ length: 1000 }, (_, i) => ({ i }))) }
        if (what === 3) throw new Error('odd')

@@ -2,10 +2,8 @@
 import { X } from 'lucide-vue-next'
 import {
   addPart,
-  alwaysOn,
   bodyOf,
   colorRegionsOf,
-  dropPart,
   fullName,
   holdsSeveral,
   namesBody,
@@ -18,8 +16,6 @@ import {
 } from '@idle-tinker/core'
 import { usePictures } from '../../composables/usePictures'
 import { useRefit } from '../../composables/useRefit'
-import { useUsers } from '../../composables/useUsers'
-import { useFigure } from '../../stores/figure'
 import { useKitDraft } from '../../stores/kitDraft'
 import { inPool, useProject } from '../../stores/project'
 import { PICTURES } from '../../workers/pictureTarget'
@@ -30,12 +26,9 @@ import type { FigureView } from '../../workers/protocol'
 const props = defineProps<{ part: KitRef }>()
 const emit = defineEmits<{ close: []; tryOn: [body: KitRef] }>()
 const project = useProject()
-const figure = useFigure()
 const draft = useKitDraft()
 const { pictureOf } = usePictures()
-const { usersOf } = useUsers()
 const { isAkin } = useRefit()
-const confirm = useConfirm()
 
 const manifest = computed(() => draft.manifestOf(props.part.kit))
 const def = computed(() => manifest.value?.parts.find((p) => p.id === props.part.id))
@@ -113,36 +106,8 @@ watch([recipe, () => draft.drafts[props.part.kit]], () => void build(), { immedi
 const piece = computed(() => view.value?.pieces.find((p) => p.kit === props.part.kit && p.id === props.part.id))
 const cost = computed(() => view.value?.pieceCosts.find((c) => c.instance === piece.value?.instance))
 const HOW = { worn: 'Worn', attached: 'Held or attached', replaces: 'Takes the place of something' }
-const users = computed(() => usersOf(props.part.kit, props.part.id))
-const staysWith = computed(() => (manifest.value ? alwaysOn(manifest.value, props.part.id) : []))
-const nobody = computed(() => Object.values(users.value).every((list) => list.length === 0))
-
-async function openFigure(id: string): Promise<void> {
-  const entry = project.figures.find((f) => f.id === id)
-  if (!entry) return
-  figure.open(entry)
-  await navigateTo('/bench')
-}
-
 async function replace(file: File): Promise<void> {
   draft.replaceFile(props.part.kit, props.part.id, new Uint8Array(await file.arrayBuffer()))
-}
-
-function takeOut(): void {
-  const { figures, mixes, looks } = users.value
-  const names = [...figures, ...mixes, ...looks].map((u) => `“${u.name}”`)
-  confirm.require({
-    header: `Take “${def.value?.name}” out of the kit?`,
-    message: names.length
-      ? `${names.slice(0, 12).join(', ')}${names.length > 12 ? ` and ${names.length - 12} more` : ''} will be without it, and say so. Nothing else of them changes.`
-      : 'Nobody has it on.',
-    acceptProps: { label: 'Take it out', severity: 'danger', 'data-test': 'take-out-sure' },
-    rejectProps: { label: 'Keep it', text: true },
-    accept: () => {
-      draft.change(props.part.kit, (kit) => dropPart(kit, props.part.id))
-      emit('close')
-    },
-  })
 }
 </script>
 
@@ -250,27 +215,7 @@ function takeOut(): void {
         @file="replace"
       />
     </section>
-    <section data-test="part-users">
-      <h3>Who has it on</h3>
-      <p v-if="nobody" class="soft">Nobody in this project.</p>
-      <p v-if="users.figures.length">
-        <template v-for="(u, i) in users.figures" :key="u.id"
-          >{{ i ? ', ' : 'Figures: ' }}<button class="link" @click="openFigure(u.id)">{{ u.name }}</button></template
-        >
-      </p>
-      <p v-if="users.mixes.length">Mixes: {{ users.mixes.map((u) => u.name).join(', ') }}</p>
-      <p v-if="users.looks.length">Looks: {{ users.looks.map((u) => u.name).join(', ') }}</p>
-      <p v-if="staysWith.length" class="soft">{{ staysWith.join(', ') }}: always with it, so it stays in the kit.</p>
-      <Button
-        v-else
-        size="small"
-        text
-        severity="danger"
-        label="Take it out of the kit"
-        data-test="take-out"
-        @click="takeOut"
-      />
-    </section>
+    <PartUsers :part="part" @gone="emit('close')" />
   </aside>
 </template>
 
@@ -403,16 +348,5 @@ figure {
 .coming {
   width: 76px;
   height: 76px;
-}
-
-.link {
-  appearance: none;
-  border: 0;
-  background: none;
-  padding: 0;
-  color: var(--act);
-  font: inherit;
-  cursor: pointer;
-  text-decoration: underline;
 }
 </style>

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { recipeOfLook } from '../recipe/looks.ts'
 import { demoKit, kitFiles } from '../testing/demoKits.ts'
 import { addToKit, alwaysOn, changePart, dropPart, nextVersion } from './changeKit.ts'
-import { readKit, type KnownModels } from './readKit.ts'
+import { kitHash, readKit, type KnownModels } from './readKit.ts'
 import type { KitManifest } from './schema.ts'
 
 const folk = await demoKit('saltwick-folk')
@@ -67,6 +67,9 @@ describe('a kit that is changed', () => {
     const broken = await readKit(new Map([...files, [path!, new TextEncoder().encode('no model')]]), known)
     expect(broken.problems.some((p) => p.where === path)).toBe(true)
     expect(known.size).toBe(models.size + 1)
+    // by its files alone it is known as it is once it is read
+    expect(kitHash(files)).toBe(first.value!.hash)
+    expect(kitHash(new Map([...files, ['more.txt', new Uint8Array()]]))).not.toBe(first.value!.hash)
   })
 })
 

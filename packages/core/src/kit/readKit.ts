@@ -75,9 +75,15 @@ export async function readKit(files: KitFiles, known: KnownModels = new Map()): 
       parts.set(def.id, { kit: manifest.id, def, hash: contentHash([def, hashes.get(def.file)]), ...part.value })
   }
   problems.push(...missingDefaults(manifest, bodies, parts))
-  const listing = [...hashes].sort(([a], [b]) => (a < b ? -1 : 1))
-  return { value: { manifest, hash: contentHash(listing), bodies, parts }, problems }
+  return { value: { manifest, hash: hashOfFiles(hashes), bodies, parts }, problems }
 }
+
+/** The hash that a kit has once it is read: equal files, equal hashes. */
+export const kitHash = (files: KitFiles): string =>
+  hashOfFiles(new Map([...files].map(([path, bytes]) => [path, contentHash(bytes)])))
+
+const hashOfFiles = (hashes: ReadonlyMap<string, string>): string =>
+  contentHash([...hashes].sort(([a], [b]) => (a < b ? -1 : 1)))
 
 /** The kit's own description, of whichever version, as one of the newest. */
 function readManifest(files: KitFiles): Read<KitManifest> {
