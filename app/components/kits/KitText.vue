@@ -8,6 +8,8 @@ const draft = useKitDraft()
 const text = ref('')
 let mine = ''
 const write = useDebounceFn((id: string, value: string) => {
+  // the changes have been dropped meanwhile, or another kit is looked at
+  if (id !== props.kit || value !== text.value) return
   mine = value
   draft.write(id, value)
 }, 300)
