@@ -5,6 +5,7 @@ import {
   newRecipe,
   partOf,
   recipeOfLook,
+  refOf,
   referenceTo,
   setPart,
   slotsFor,
@@ -98,7 +99,8 @@ export function usePictures() {
 
   /** The picture of a look that a kit brings; undefined until it has been taken. */
   function pictureOfLook(kit: string, look: LookDef): string | undefined {
-    const key = `look ${fullName({ kit, id: look.id })} ${[...project.library.keys()].map((id) => project.hashOf(id)).join()}`
+    const named = new Set([look.body, ...look.parts].map((name) => refOf(name, kit).kit))
+    const key = `look ${fullName({ kit, id: look.id })} ${[kit, ...named].map((id) => project.hashOf(id)).join()}`
     const takeLook = async () => {
       const before = await keptPicture(key)
       if (before) {

@@ -9,6 +9,16 @@ export interface Users {
   looks: { id: string; name: string }[]
 }
 
+/** So many are named; the others are counted. */
+const MOST_NAMED = 14
+
+/** All of them by name, for a sentence; empty where there is nobody. */
+export function nameUsers({ figures, mixes, looks }: Users): string {
+  const names = [...figures, ...mixes, ...looks].map((u) => `“${u.name}”`)
+  const more = names.length - MOST_NAMED
+  return names.slice(0, MOST_NAMED).join(', ') + (more > 0 ? ` and ${more} more` : '')
+}
+
 /** Who uses a kit, or one part of it. */
 export function useUsers() {
   const project = useProject()

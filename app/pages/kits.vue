@@ -5,7 +5,7 @@ import { Download } from 'lucide-vue-next'
 import { useKitDraft, zipOfKit } from '../stores/kitDraft'
 import { useProject } from '../stores/project'
 import { download } from '../composables/download'
-import { useUsers } from '../composables/useUsers'
+import { nameUsers, useUsers } from '../composables/useUsers'
 import { ask, Refused } from '../stores/api'
 import type { KitRef, Problem } from '@idle-tinker/core'
 
@@ -114,25 +114,17 @@ function askToReplace(file: File, why: string): void {
 }
 
 function askToRemove(id: string, name: string): void {
-  const { figures, mixes, looks } = usersOf(id)
-  const names = [...figures, ...mixes, ...looks].map((u) => `“${u.name}”`)
-  const told =
-    names.length > MOST_NAMED
-      ? `${names.slice(0, MOST_NAMED).join(', ')} and ${names.length - MOST_NAMED} more`
-      : names.join(', ')
+  const names = nameUsers(usersOf(id))
   confirm.require({
     header: `Remove “${name}”?`,
-    message: names.length
-      ? `${told} are made with it. They stay as they are, but without what is missing, which is said on them; with the kit they are whole again.`
+    message: names
+      ? `Made with it: ${names}. All of it stays, but without what is missing, which is said on it; with the kit it is whole again.`
       : 'Nothing in this project is made with it. It can be brought back.',
     acceptProps: { label: 'Remove it', severity: 'danger', 'data-test': 'remove-kit-sure' },
     rejectProps: { label: 'Keep it', text: true },
     accept: () => void remove(id),
   })
 }
-/** So many are named; the others are counted. */
-const MOST_NAMED = 14
-
 async function remove(id: string): Promise<void> {
   problems.value = []
   failed.value = false

@@ -16,10 +16,10 @@ export async function ask<T>(
   path: string,
   method = 'GET',
   body?: unknown,
-  headers: Record<string, string> = {},
+  headers?: Record<string, string>,
 ): Promise<T> {
   const binary = body instanceof Blob || body instanceof Uint8Array
-  const init: RequestInit = { method, ...(Object.keys(headers).length && { headers }) }
+  const init: RequestInit = { method, ...(headers && { headers }) }
   if (body !== undefined) {
     init.body = binary ? (body as BodyInit) : JSON.stringify(body)
     init.headers = { ...headers, 'content-type': binary ? 'application/octet-stream' : 'application/json' }

@@ -3,16 +3,16 @@ import { createStore, del, entries, set } from 'idb-keyval'
 import { zip } from 'fflate'
 import {
   changePart,
-  hasErrors,
-  nextVersion,
   problem,
   type KitManifest,
   type PartDef,
   type Problem,
   type Recipe,
+  versionAfter,
 } from '@idle-tinker/core'
 import { workshop } from '../workers'
 import { PICTURES } from '../workers/pictureTarget'
+import { fetchKit } from '../workers/fetchKit'
 import { plain } from '../workers/plain'
 import type { DraftAnswer } from '../workers/protocol'
 import { ask, Refused } from './api'
@@ -135,21 +135,15 @@ export const useKitDraft = defineStore('kitDraft', {
     },
     /** Saves a draft as the kit's next version. @throws Refused where it cannot be */
     async save(id: string): Promise<Problem[]> {
-      const answer = await this.look(id)
-      const draft = this.drafts[id]
       const project = useProject()
-      if (!draft || !answer) return []
-      if (
-        !answer.manifest ||
-        newFaults(answer.problems, project.kits.find((k) => k.manifest.id === id)?.problems ?? []).length
-      )
-        throw new Refused(422, 'Not while something is wrong with it.', answer.problems)
       this.saving = true
       try {
-        const sameVersion = answer.manifest.kitVersion === project.manifest(id)?.kitVersion
-        const manifest = sameVersion
-          ? { ...answer.manifest, kitVersion: nextVersion(answer.manifest.kitVersion) }
-          : answer.manifest
+        const { draft, answer } = await this.settled(id)
+        const now = project.kits.find((k) => k.manifest.id === id)
+        if (!answer.manifest || !now || newProblems(answer.problems, now.problems).some((p) => p.severity === 'error'))
+          throw new Refused(422, 'Not while something is wrong with it.', answer.problems)
+        const kitVersion = versionAfter(now.manifest.kitVersion, answer.manifest.kitVersion)
+        const manifest = { ...answer.manifest, kitVersion }
         const files = { ...Object.fromEntries(draft.files), 'kit.json': new TextEncoder().encode(textOf(manifest)) }
         const { problems } = await ask<{ problems: Problem[] }>(
           `/api/kits/${id}/changes`,
@@ -164,6 +158,16 @@ export const useKitDraft = defineStore('kitDraft', {
         return problems
       } finally {
         this.saving = false
+      }
+    },
+    /** A draft and how it was read, when it has not been changed meanwhile. @throws Refused where its kit is gone */
+    async settled(id: string) {
+      for (;;) {
+        const draft = this.drafts[id]
+        if (!draft || !useProject().hashOf(id))
+          throw new Refused(404, 'The kit, or its change, is not here any more.', [])
+        const answer = await this.look(id)
+        if (answer && this.drafts[id] === draft) return { draft, answer }
       }
     },
     /** From now on it is a change of the kit as it is by now. */
@@ -203,9 +207,10 @@ export async function drafting() {
   const now = JSON.stringify(addresses)
   if (read !== now || !reading) {
     read = now
-    reading = workshop('draft').loadKits(plain(addresses), location.origin)
+    const begun = workshop('draft').loadKits(plain(addresses), location.origin)
+    reading = begun
     // it is tried again with the next look
-    reading.catch(() => (reading = null))
+    begun.catch(() => reading === begun && (reading = null))
   }
   await reading
   return workshop('draft')
@@ -216,10 +221,10 @@ export function forgetDrafting(): void {
   reading = null
 }
 
-/** What would keep a draft from being saved: errors that the kit has not had before. */
-export function newFaults(problems: readonly Problem[], before: readonly Problem[]): Problem[] {
-  const known = new Set(before.map((p) => `${p.code} ${p.where}`))
-  return hasErrors(problems) ? problems.filter((p) => p.severity === 'error' && !known.has(`${p.code} ${p.where}`)) : []
+/** What is wrong with a draft that was not wrong with its kit before: where it stands may have changed, not what it says. */
+export function newProblems(problems: readonly Problem[], before: readonly Problem[]): Problem[] {
+  const known = new Set(before.map((p) => `${p.code} ${p.message}`))
+  return problems.filter((p) => p.severity !== 'info' && !known.has(`${p.code} ${p.message}`))
 }
 
 export const textOf = (manifest: KitManifest | undefined): string =>
@@ -240,13 +245,6 @@ export function zipped(files: Record<string, Uint8Array>): Promise<Uint8Array> {
 /** All files of a kit as it is, as a zip. */
 export async function zipOfKit(id: string): Promise<Uint8Array> {
   const address = useProject().addresses.find((a) => a.id === id)
-  if (!address)
-    throw new Refused(404, 'The kit is not here.', [problem('kit-away', id, 'It is not here.', 'Load the page again.')])
-  const files: Record<string, Uint8Array> = {}
-  for (const path of address.files) {
-    const answer = await fetch(`/api/kits/${id}/${path.split('/').map(encodeURIComponent).join('/')}`)
-    if (!answer.ok) throw new Refused(answer.status, `The file ${path} of the kit cannot be had.`, [])
-    files[path] = new Uint8Array(await answer.arrayBuffer())
-  }
-  return zipped(files)
+  if (!address) throw new Refused(404, 'The kit is not here any more.', [])
+  return zipped(Object.fromEntries(await fetchKit(location.origin, id, address.files)))
 }

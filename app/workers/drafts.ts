@@ -4,6 +4,7 @@ import {
   contentHash,
   newRecipe,
   pointTriangles,
+  problem,
   readKit,
   referenceTo,
   refitKit,
@@ -12,6 +13,7 @@ import {
   type Kit,
   type KnownModels,
   type PartModel,
+  type Read,
   type Recipe,
   type Shelf,
   type Target,
@@ -21,29 +23,55 @@ import { figureView } from './figureView'
 import { CLAY, viewOf } from './plainView'
 import type { DraftAnswer, FigureView, KitDraft, RefitAnswer, RefitAsk } from './protocol'
 
-/** The kit that is being changed, as it lies on the server, and the models of it that have been read. */
-let drafted: { hash: string; files: Promise<Map<string, Uint8Array>>; models: KnownModels } | null = null
+/** The kit that is being changed as it lies on the server, its models that have been read, and the last draft of it. */
+interface Drafted {
+  hash: string
+  files: Promise<Map<string, Uint8Array>>
+  models: KnownModels
+  last: { key: string; read: Promise<Read<Kit>> } | null
+}
+let drafted: Drafted | null = null
+
+/** A draft as a kit; one that was just read is not read again. */
+async function readDraft({ address, base, json, files: fresh }: KitDraft): Promise<Read<Kit>> {
+  if (drafted?.hash !== address.hash) {
+    const begun: Drafted = {
+      hash: address.hash,
+      files: fetchKit(base, address.id, address.files),
+      models: new Map(),
+      last: null,
+    }
+    drafted = begun
+    // it is tried again with the next change
+    begun.files.catch(() => drafted === begun && (drafted = null))
+  }
+  const now = drafted
+  const key = contentHash([json, ...fresh.map(([path, bytes]) => [path, contentHash(bytes)])])
+  if (now.last?.key !== key) {
+    const changed = [...fresh, ['kit.json', new TextEncoder().encode(json)] as const]
+    now.last = { key, read: now.files.then((files) => readKit(new Map([...files, ...changed]), now.models)) }
+  }
+  return now.last.read
+}
 
 /** Reads a kit as it is to become, and builds a figure with it; nothing of it is kept. */
 export async function tryDraft(
   kits: ReadonlyMap<string, Kit>,
   shelf: Shelf,
-  { address, base, json, files: fresh }: KitDraft,
+  draft: KitDraft,
   recipe: Recipe | null,
   target: Target,
 ): Promise<DraftAnswer> {
-  if (drafted?.hash !== address.hash) {
-    const fetched = fetchKit(base, address.id, address.files)
-    drafted = { hash: address.hash, files: fetched, models: new Map() }
-    // it is tried again with the next change
-    fetched.catch(() => (drafted = null))
-  }
-  const files = new Map([...(await drafted.files), ...fresh, ['kit.json', new TextEncoder().encode(json)] as const])
-  const { value: kit, problems } = await readKit(files, drafted.models)
+  const { value: kit, problems } = await readDraft(draft)
   if (!kit) return { manifest: null, regions: {}, view: null, problems }
-  const all = new Map([...kits, [kit.manifest.id, kit] as const])
-  const between = checkLibrary(all).filter((p) => p.where.startsWith(`${kit.manifest.id}/`))
-  const regions = Object.fromEntries([...kit.parts].map(([id, part]) => [id, part.mesh.regionNames]))
+  const { id } = draft.address
+  if (kit.manifest.id !== id) {
+    const kept = problem('kit-id', 'kit.json/id', `A kit keeps its id: figures know it by “${id}”.`, 'Write it back.')
+    return { manifest: null, regions: {}, view: null, problems: [kept, ...problems] }
+  }
+  const all = new Map([...kits, [id, kit] as const])
+  const between = checkLibrary(all).filter((p) => p.where.startsWith(`${id}/`))
+  const regions = Object.fromEntries([...kit.parts].map(([part, { mesh }]) => [part, mesh.regionNames]))
   const view = recipe && built(all, shelf, recipe, target)
   return { manifest: kit.manifest, regions, view, problems: [...problems, ...between] }
 }

@@ -139,14 +139,11 @@ export async function makePack(kits: ReadonlyMap<string, Kit>, order: PackToMake
   return { zip: made.value ? zipSync(Object.fromEntries(made.value)) : null, problems: made.problems }
 }
 
-/** The longest side of a picture in a file of its own, pixels: as large as any that is read. */
-const WHOLE = 4096
-
 /** A piece of the pack that lies open as it was found, as a GLB: in its own unit and axes, with its own materials. */
 export async function pieceFile(id: string): Promise<Uint8Array | null> {
   const piece = open?.pack.pieces.find((p) => p.id === id)
   if (!piece) return null
-  return writePart(piece, piece.names[0] ?? 'piece', { regionOf: (m) => m.name, side: (m) => (m.paint ? WHOLE : 0) })
+  return writePart(piece, piece.names[0] ?? 'piece', (m) => ({ region: m.name, side: m.paint ? Infinity : 0 }))
 }
 
 /** What is wrong with a piece is painted so. */

@@ -12,6 +12,8 @@ export interface Colored {
   colorOf: (triangle: number) => string
 }
 
+let views = 0
+
 /** Something to be drawn that is no figure: a vertex a corner, its colors in an atlas, one bone that does nothing. */
 export function viewOf(parts: readonly Colored[]): FigureView {
   const count = parts.reduce((n, p) => n + p.triangles.length, 0)
@@ -37,7 +39,8 @@ export function viewOf(parts: readonly Colored[]): FigureView {
   const uvs = new Float32Array(count * 2)
   cells.forEach((cell, v) => uvs.set([((cell % size) + 0.5) / size, (Math.floor(cell / size) + 0.5) / size], v * 2))
   return {
-    topology: 'plain',
+    // colors are other places in the atlas: none of them is another with its points elsewhere
+    topology: `plain ${++views}`,
     mesh: {
       positions,
       normals,

@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import {
   dressInPalette,
+  fullName,
   holdsSeveral,
   movementsOf,
   partOf,
   referenceTo,
+  refOf,
   setPart,
   shapeSlidersOf,
   slidersByGroup,
@@ -74,10 +76,12 @@ function put(part: KitPart): void {
     figure.edit(setPart(figure.recipe, view.slot, referenceTo(project.library, refTo(part))))
 }
 
+/** While a slider is drawn the recipe changes with every step, its body does not. */
+const bodyName = computed(() => figure.recipe && fullName(figure.recipe.body))
 /** Parts for this slot that are made for other bodies; the one that is being tried on. */
 const others = computed(() => {
   const asked = search.value.trim().toLowerCase()
-  const all = figure.recipe ? fromOthers(figure.recipe.body, slot.value?.id ?? null) : []
+  const all = bodyName.value ? fromOthers(refOf(bodyName.value, ''), slot.value?.id ?? null) : []
   return all.filter(({ def }) => def.name.toLowerCase().includes(asked))
 })
 const trying = ref<KitRef | null>(null)

@@ -1,19 +1,20 @@
 <script setup lang="ts">
 import { describeProblem } from '@idle-tinker/core'
-import { newFaults, useKitDraft } from '../../stores/kitDraft'
+import { Refused } from '../../stores/api'
+import { newProblems, useKitDraft } from '../../stores/kitDraft'
 import { useProject } from '../../stores/project'
 
 /** What of a kit has been changed and not been saved: what is wrong with it, and the way to save or drop it. */
 const props = defineProps<{ kit: string }>()
 const project = useProject()
 const draft = useKitDraft()
-const before = computed(() => project.kits.find((k) => k.manifest.id === props.kit)?.problems ?? [])
-const faults = computed(() => newFaults(draft.problems[props.kit] ?? [], before.value))
-const others = computed(() =>
-  (draft.problems[props.kit] ?? []).filter(
-    (p) => p.severity === 'warning' && !before.value.some((b) => b.where === p.where),
-  ),
+const told = computed(() =>
+  newProblems(
+    draft.problems[props.kit] ?? [],
+    project.kits.find((k) => k.manifest.id === props.kit)?.problems ?? [],
+  ).sort((a, b) => Number(b.severity === 'error') - Number(a.severity === 'error')),
 )
+const wrong = computed(() => told.value.some((p) => p.severity === 'error'))
 const said = ref('')
 async function save(): Promise<void> {
   said.value = ''
@@ -22,7 +23,7 @@ async function save(): Promise<void> {
   } catch (error) {
     said.value = error instanceof Error ? error.message : String(error)
     // somebody has changed it meanwhile: what it is now is looked at
-    await project.load().catch(() => undefined)
+    if (error instanceof Refused && error.status === 409) await project.load()
   }
 }
 </script>
@@ -41,14 +42,14 @@ async function save(): Promise<void> {
         size="small"
         label="Save the kit"
         data-test="draft-save"
-        :disabled="faults.length > 0 || draft.saving || draft.isStale(kit)"
+        :disabled="wrong || draft.saving || draft.isStale(kit)"
         :loading="draft.saving"
         @click="save"
       />
     </div>
     <p v-if="said" role="alert" class="over" data-test="draft-said">{{ said }}</p>
-    <ul v-if="faults.length || others.length" data-test="draft-problems">
-      <li v-for="(p, i) in [...faults, ...others].slice(0, 12)" :key="i" :class="p.severity">
+    <ul v-if="told.length" data-test="draft-problems">
+      <li v-for="(p, i) in told.slice(0, 12)" :key="i" :class="p.severity">
         {{ describeProblem(p) }}
       </li>
     </ul>

@@ -14,6 +14,8 @@ const props = defineProps<{
   part?: { kit: string; id: string } | null
   /** Only that piece is drawn. */
   alone?: boolean
+  /** On what it is seen: it is looked at anew when that is another. */
+  on?: string
   label: string
 }>()
 const look = useView()
@@ -39,7 +41,7 @@ function show(): void {
   stage.value.show(one.view)
   // by itself it needs no line around it
   stage.value.setOutline(one.piece && !props.alone ? [one.piece] : [])
-  const frame = `${part?.kit}/${part?.id} ${props.alone} ${Boolean(piece)}`
+  const frame = `${part?.kit}/${part?.id} ${props.alone} ${props.on} ${Boolean(piece)}`
   if (frame === framed) return
   framed = frame
   stage.value.home()
@@ -62,7 +64,7 @@ onMounted(() => {
 })
 onBeforeUnmount(() => stage.value?.dispose())
 useResizeObserver(place, ([entry]) => stage.value?.resize(entry!.contentRect.width, entry!.contentRect.height))
-watch([() => props.view, () => props.part?.id, () => props.part?.kit, () => props.alone], show)
+watch([() => props.view, () => props.part?.id, () => props.part?.kit, () => props.alone, () => props.on], show)
 watch(
   () => look.lamp,
   () => nextTick(colors),

@@ -78,6 +78,8 @@ const recipe = computed((): Recipe | null => {
 })
 
 const view = shallowRef<FigureView | null>(null)
+/** The body that the view is of: the view comes later than the choice. */
+const shownOn = ref('')
 const said = ref('')
 let asked = 0
 async function build(): Promise<void> {
@@ -95,7 +97,10 @@ async function build(): Promise<void> {
       : await inPool((worker) => worker.build(plain(now), plain(PICTURES), false))
     if (mine !== asked) return
     // a draft that cannot be read shows what stands
-    if (answer?.view) view.value = answer.view
+    if (answer?.view) {
+      view.value = answer.view
+      shownOn.value = fullName(now.body)
+    }
     said.value = answer?.view ? '' : 'It cannot be built so.'
   } catch (error) {
     if (mine === asked) said.value = error instanceof Error ? error.message : String(error)
@@ -113,7 +118,7 @@ async function replace(file: File): Promise<void> {
 
 <template>
   <aside v-if="def" class="page scroll" :aria-label="def.name" data-test="part-page">
-    <KitStage :view="view" :part="part" :alone="alone" :label="def.name" class="stage">
+    <KitStage :view="view" :part="part" :alone="alone" :on="shownOn" :label="def.name" class="stage">
       <SelectButton
         v-model="alone"
         :options="SHOWN"

@@ -36,15 +36,73 @@ const FITS = {
   ],
 }
 
-/** What is left empty is left out. */
-function set(more: Record<string, unknown>): void {
-  const next = Object.fromEntries(
-    Object.entries({ ...props.def, ...more }).filter(([, value]) => value !== undefined && value !== null),
-  )
-  draft.changePart(props.kit, next as PartDef)
+interface Named {
+  id: string
+  name: string
 }
-const setList = (key: string, ids: readonly string[]) => set({ [key]: ids.length ? [...ids] : undefined })
+/** One rule: its key in the part's description, and how it is written. */
+type Rule = { key: string; name: string } & (
+  | { kind: 'text'; value: string; most?: number; hint?: string; read: (text: string) => unknown }
+  | { kind: 'number'; value: number; most: number; digits: number; unit: string }
+  | { kind: 'one'; value: string; of: readonly Named[] }
+  | { kind: 'many'; value: readonly string[]; of: readonly Named[]; needed?: boolean }
+)
 const wordsOf = (text: string) => text.split(/[\s,]+/).filter(Boolean)
+/** Of a list that may be left out. */
+const orNone = (ids: readonly string[]) => (ids.length ? ids : undefined)
+const words = (key: string, name: string, ids: readonly string[] = []): Rule => ({
+  ...{ key, name, kind: 'text', value: ids.join(', '), hint: 'Parts or tags', read: (t) => orNone(wordsOf(t)) },
+})
+
+const rules = computed((): Rule[] => {
+  const { def } = props
+  const [sockets, seams] = [body.value?.def.sockets ?? [], body.value?.def.seams ?? []]
+  return [
+    // without a name it keeps the one it has
+    { key: 'name', name: 'Name', kind: 'text', value: def.name, most: 80, read: (t) => t.trim() || def.name },
+    { key: 'bodies', name: 'For', kind: 'many', value: def.bodies, of: bodies.value, needed: true },
+    { key: 'slot', name: 'Slot', kind: 'one', value: def.slot, of: slots.value },
+    ...(def.how === 'worn'
+      ? ([
+          { key: 'layer', name: 'Layer', kind: 'number', value: def.layer, most: 9, digits: 0, unit: '' },
+          {
+            key: 'clearance',
+            name: 'Keeps off',
+            kind: 'number',
+            value: def.clearance,
+            most: 50,
+            digits: 1,
+            unit: ' mm',
+          },
+          { key: 'presses', name: 'Presses down', kind: 'many', value: def.presses ?? [], of: others.value },
+        ] satisfies Rule[])
+      : []),
+    ...(def.how === 'attached'
+      ? ([{ key: 'socket', name: 'Socket', kind: 'one', value: def.socket, of: sockets }] satisfies Rule[])
+      : []),
+    ...(def.how === 'replaces'
+      ? ([{ key: 'seam', name: 'Seam', kind: 'one', value: def.seam, of: seams }] satisfies Rule[])
+      : []),
+    ...(def.how === 'worn'
+      ? []
+      : ([
+          { key: 'fit', name: 'Its form', kind: 'one', value: def.fit ?? 'surface', of: FITS[def.how] },
+        ] satisfies Rule[])),
+    { key: 'covers', name: 'Hides', kind: 'many', value: def.covers ?? [], of: others.value },
+    words('excludes', 'Never with', def.excludes),
+    words('requires', 'Only with', def.requires),
+    { key: 'tags', name: 'Tags', kind: 'text', value: def.tags.join(', '), read: wordsOf },
+  ]
+})
+
+/** What is left empty is left out. */
+function set(key: string, value: unknown): void {
+  const next = Object.entries({ ...props.def, [key]: value }).filter(([, v]) => v !== undefined && v !== null)
+  draft.changePart(props.kit, Object.fromEntries(next) as PartDef)
+}
+const setMany = ({ key, needed }: Rule & { kind: 'many' }, ids: readonly string[]) => {
+  if (ids.length || !needed) set(key, orNone(ids))
+}
 const typed = (event: Event) => (event.target as HTMLInputElement).value
 </script>
 
@@ -53,152 +111,55 @@ const typed = (event: Event) => (event.target as HTMLInputElement).value
     <h3>Its rules</h3>
     <p v-if="!draft.isReadable(kit)" class="soft">Not while kit.json cannot be read: mend its text first.</p>
     <div v-else class="rules">
-      <label for="rule-name">Name</label>
-      <InputText
-        id="rule-name"
-        size="small"
-        :model-value="def.name"
-        maxlength="80"
-        data-test="rule-name"
-        @change="typed($event).trim() && set({ name: typed($event).trim() })"
-      />
-      <span class="label">For</span>
-      <MultiSelect
-        aria-label="For"
-        :model-value="def.bodies"
-        :options="bodies"
-        option-label="name"
-        option-value="id"
-        size="small"
-        data-test="rule-bodies"
-        @update:model-value="$event.length && set({ bodies: $event })"
-      />
-      <span class="label">Slot</span>
-      <Select
-        aria-label="Slot"
-        :model-value="def.slot"
-        :options="slots"
-        option-label="name"
-        option-value="id"
-        size="small"
-        data-test="rule-slot"
-        @update:model-value="set({ slot: $event })"
-      />
-      <template v-if="def.how === 'worn'">
-        <label for="rule-layer">Layer</label>
+      <template v-for="rule in rules" :key="rule.key">
+        <span class="name" aria-hidden="true">{{ rule.name }}</span>
+        <InputText
+          v-if="rule.kind === 'text'"
+          size="small"
+          :model-value="rule.value"
+          :maxlength="rule.most"
+          :placeholder="rule.hint"
+          :aria-label="rule.name"
+          :data-test="`rule-${rule.key}`"
+          @change="set(rule.key, rule.read(typed($event)))"
+        />
         <InputNumber
-          input-id="rule-layer"
-          :model-value="def.layer"
+          v-else-if="rule.kind === 'number'"
+          :model-value="rule.value"
           :min="0"
-          :max="9"
+          :max="rule.most"
+          :max-fraction-digits="rule.digits"
+          :suffix="rule.unit"
           show-buttons
           size="small"
-          data-test="rule-layer"
-          @update:model-value="$event !== null && set({ layer: $event })"
+          :aria-label="rule.name"
+          :data-test="`rule-${rule.key}`"
+          @update:model-value="$event !== null && set(rule.key, $event)"
         />
-        <label for="rule-clearance">Keeps off</label>
-        <InputNumber
-          input-id="rule-clearance"
-          :model-value="def.clearance"
-          :min="0"
-          :max="50"
-          :max-fraction-digits="1"
-          suffix=" mm"
-          show-buttons
+        <Select
+          v-else-if="rule.kind === 'one'"
+          :model-value="rule.value"
+          :options="[...rule.of]"
+          option-label="name"
+          option-value="id"
           size="small"
-          data-test="rule-clearance"
-          @update:model-value="$event !== null && set({ clearance: $event })"
+          :aria-label="rule.name"
+          :data-test="`rule-${rule.key}`"
+          @update:model-value="set(rule.key, $event)"
         />
-        <span class="label">Presses down</span>
         <MultiSelect
-          aria-label="Presses down"
-          :model-value="def.presses ?? []"
-          :options="others"
+          v-else
+          :model-value="[...rule.value]"
+          :options="[...rule.of]"
           option-label="name"
           option-value="id"
           placeholder="Nothing"
           size="small"
-          data-test="rule-presses"
-          @update:model-value="setList('presses', $event)"
+          :aria-label="rule.name"
+          :data-test="`rule-${rule.key}`"
+          @update:model-value="setMany(rule, $event)"
         />
       </template>
-      <template v-if="def.how === 'attached'">
-        <span class="label">Socket</span>
-        <Select
-          aria-label="Socket"
-          :model-value="def.socket"
-          :options="body?.def.sockets ?? []"
-          option-label="name"
-          option-value="id"
-          size="small"
-          data-test="rule-socket"
-          @update:model-value="set({ socket: $event })"
-        />
-      </template>
-      <template v-if="def.how === 'replaces'">
-        <span class="label">Seam</span>
-        <Select
-          aria-label="Seam"
-          :model-value="def.seam"
-          :options="body?.def.seams ?? []"
-          option-label="name"
-          option-value="id"
-          size="small"
-          data-test="rule-seam"
-          @update:model-value="set({ seam: $event })"
-        />
-      </template>
-      <template v-if="def.how !== 'worn'">
-        <span class="label">Its form</span>
-        <Select
-          aria-label="Its form"
-          :model-value="def.fit ?? 'surface'"
-          :options="FITS[def.how]"
-          option-label="name"
-          option-value="id"
-          size="small"
-          data-test="rule-fit"
-          @update:model-value="set({ fit: $event })"
-        />
-      </template>
-      <span class="label">Hides</span>
-      <MultiSelect
-        aria-label="Hides"
-        :model-value="def.covers ?? []"
-        :options="others"
-        option-label="name"
-        option-value="id"
-        placeholder="Nothing"
-        size="small"
-        data-test="rule-covers"
-        @update:model-value="setList('covers', $event)"
-      />
-      <label for="rule-excludes">Never with</label>
-      <InputText
-        id="rule-excludes"
-        size="small"
-        :model-value="(def.excludes ?? []).join(', ')"
-        placeholder="Parts or tags"
-        data-test="rule-excludes"
-        @change="setList('excludes', wordsOf(typed($event)))"
-      />
-      <label for="rule-requires">Only with</label>
-      <InputText
-        id="rule-requires"
-        size="small"
-        :model-value="(def.requires ?? []).join(', ')"
-        placeholder="Parts or tags"
-        data-test="rule-requires"
-        @change="setList('requires', wordsOf(typed($event)))"
-      />
-      <label for="rule-tags">Tags</label>
-      <InputText
-        id="rule-tags"
-        size="small"
-        :model-value="def.tags.join(', ')"
-        data-test="rule-tags"
-        @change="set({ tags: wordsOf(typed($event)) })"
-      />
     </div>
   </section>
 </template>
@@ -222,7 +183,7 @@ h3 {
   font-size: 13px;
 }
 
-.rules > :not(label, .label) {
+.rules > :not(.name) {
   width: 100%;
   min-width: 0;
 }

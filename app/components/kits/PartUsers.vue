@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { alwaysOn, dropPart, type KitRef } from '@idle-tinker/core'
-import { useUsers } from '../../composables/useUsers'
+import { nameUsers, useUsers } from '../../composables/useUsers'
 import { useFigure } from '../../stores/figure'
 import { useKitDraft } from '../../stores/kitDraft'
 import { useProject } from '../../stores/project'
@@ -27,13 +27,10 @@ async function openFigure(id: string): Promise<void> {
 }
 
 function takeOut(): void {
-  const { figures, mixes, looks } = users.value
-  const names = [...figures, ...mixes, ...looks].map((u) => `“${u.name}”`)
+  const names = nameUsers(users.value)
   confirm.require({
     header: `Take “${def.value?.name}” out of the kit?`,
-    message: names.length
-      ? `${names.slice(0, 12).join(', ')}${names.length > 12 ? ` and ${names.length - 12} more` : ''} will be without it, and say so. Nothing else of them changes.`
-      : 'Nobody has it on.',
+    message: names ? `${names} will be without it, and say so. Nothing else changes.` : 'Nobody has it on.',
     acceptProps: { label: 'Take it out', severity: 'danger', 'data-test': 'take-out-sure' },
     rejectProps: { label: 'Keep it', text: true },
     accept: () => {

@@ -156,6 +156,8 @@ describe('tinker', () => {
       '@body',
     )
     expect((await tinker('check', at('only'))).out).toMatch(/0 bodies, \d+ parts, all readable/)
+    for (const side of ['many', '-1', '2000', '1.5', ''])
+      expect((await split(at('whole.glb'), ...human, '--pictures', side)).code, side).toBe(2)
     // what was not asked for is not taken apart, and a kit that is there is not written over
     expect((await split(at('whole.glb'), ...human, '--out', at('apart'))).err).toContain('There is a kit')
     expect((await split(at('none.glb'), ...human)).code).toBe(1)

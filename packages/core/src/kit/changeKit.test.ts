@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { recipeOfLook } from '../recipe/looks.ts'
 import { demoKit, kitFiles } from '../testing/demoKits.ts'
-import { addToKit, alwaysOn, changePart, dropPart, nextVersion } from './changeKit.ts'
+import { addToKit, alwaysOn, changePart, dropPart, nextVersion, versionAfter } from './changeKit.ts'
 import { kitHash, readKit, type KnownModels } from './readKit.ts'
 import type { KitManifest } from './schema.ts'
 
@@ -48,10 +48,27 @@ describe('a kit that is changed', () => {
     expect(joined.colorRegions).toHaveLength(manifest.colorRegions.length + 1)
     expect(joined.slots).toEqual(manifest.slots)
     expect(addToKit(joined, more)).toEqual(joined)
+    // bodies, clips and looks as well; what it lacks of these is left as it is
+    const bare: KitManifest = { ...manifest, id: 'bare', name: 'Bare', bodies: [], parts: [], clips: [] }
+    delete bare.looks
+    const whole = addToKit(bare, manifest)
+    expect([whole.id, whole.name]).toEqual(['bare', 'Bare'])
+    expect([whole.bodies, whole.parts, whole.clips, whole.looks]).toEqual([
+      ...[manifest.bodies, manifest.parts, manifest.clips, manifest.looks],
+    ])
+    expect('looks' in addToKit(bare, bare)).toBe(false)
   })
 
   it('counts its versions on', () => {
     expect([nextVersion('2.3.0'), nextVersion('0.0.9')]).toEqual(['2.3.1', '0.0.10'])
+    // a draft's own counts where it is later, by number and not by letter; no kit goes back
+    const after = (now: string, said: string) => versionAfter(now, said)
+    expect([after('2.3.0', '2.3.0'), after('2.3.1', '2.3.0'), after('2.10.0', '2.9.9')]).toEqual([
+      ...['2.3.1', '2.3.2', '2.10.1'],
+    ])
+    expect([after('2.3.0', '2.4.0'), after('2.9.0', '2.10.0'), after('1.9.9', '2.0.0')]).toEqual([
+      ...['2.4.0', '2.10.0', '2.0.0'],
+    ])
   })
 
   it('is read again without its models being read again, and comes out the same', async () => {

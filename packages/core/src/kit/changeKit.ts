@@ -10,6 +10,13 @@ export function nextVersion(version: string): string {
   return `${major}.${minor}.${patch + 1}`
 }
 
+/** The version that a kit is saved as: what a draft says where that is later than what there is, else the next one. */
+export function versionAfter(now: string, said: string): string {
+  const [a, b] = [now, said].map((version) => version.split('.').map(Number))
+  const at = [0, 1, 2].find((i) => a![i] !== b![i])
+  return at !== undefined && b![at]! > a![at]! ? said : nextVersion(now)
+}
+
 /** With another description of a part; which it is, its id says. */
 export function changePart(manifest: KitManifest, def: PartDef): KitManifest {
   return { ...manifest, parts: manifest.parts.map((p) => (p.id === def.id ? def : p)) }
@@ -49,7 +56,7 @@ export function dropPart(manifest: KitManifest, id: string): KitManifest {
   }
 }
 
-/** With all that another brings, in place of what has the same ids. */
+/** With all that another brings, in place of what has the same ids; it keeps its own name and version. */
 export function addToKit(manifest: KitManifest, more: KitManifest): KitManifest {
   const joined = <T extends { id: string }>(mine: readonly T[], theirs: readonly T[]): T[] => {
     const fresh = new Map(theirs.map((entry) => [entry.id, entry]))
@@ -57,9 +64,13 @@ export function addToKit(manifest: KitManifest, more: KitManifest): KitManifest 
   }
   return {
     ...manifest,
+    ...(more.plans && { plans: joined(manifest.plans ?? [], more.plans) }),
+    ...(more.looks && { looks: joined(manifest.looks ?? [], more.looks) }),
+    bodies: joined(manifest.bodies, more.bodies),
     slots: joined(manifest.slots, more.slots),
     parts: joined(manifest.parts, more.parts),
     colorRegions: joined(manifest.colorRegions, more.colorRegions),
     palettes: joined(manifest.palettes, more.palettes),
+    clips: joined(manifest.clips, more.clips),
   }
 }

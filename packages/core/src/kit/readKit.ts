@@ -28,7 +28,7 @@ export async function readKit(files: KitFiles, known: KnownModels = new Map()): 
   if (!read.value) return { value: null, problems: read.problems }
   const manifest = read.value
   const problems: Problem[] = [...checkManifest(manifest)]
-  const hashes = new Map([...files].map(([path, bytes]) => [path, contentHash(bytes)]))
+  const hashes = hashesOf(files)
 
   const told = new Set<string>()
   const load = async (file: string, where: string): Promise<Model | null> => {
@@ -79,8 +79,9 @@ export async function readKit(files: KitFiles, known: KnownModels = new Map()): 
 }
 
 /** The hash that a kit has once it is read: equal files, equal hashes. */
-export const kitHash = (files: KitFiles): string =>
-  hashOfFiles(new Map([...files].map(([path, bytes]) => [path, contentHash(bytes)])))
+export const kitHash = (files: KitFiles): string => hashOfFiles(hashesOf(files))
+
+const hashesOf = (files: KitFiles) => new Map([...files].map(([path, bytes]) => [path, contentHash(bytes)]))
 
 const hashOfFiles = (hashes: ReadonlyMap<string, string>): string =>
   contentHash([...hashes].sort(([a], [b]) => (a < b ? -1 : 1)))

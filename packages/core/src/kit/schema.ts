@@ -292,7 +292,7 @@ export const LookSchema = Type.Object(
     name: Name,
     /** A body of this kit, or "kit/body" of another. */
     body: KitName,
-    /** Archetypes of the body that it is one of: shuffling from it draws around these. */
+    /** Archetypes of the body that it is one of. */
     archetypes: Type.Optional(list(Id, 10)),
     /** What it has on besides what its body always has: parts of this kit, or "kit/part" of others. */
     parts: list(KitName, 60),

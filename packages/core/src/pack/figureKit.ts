@@ -18,6 +18,7 @@ import {
   picturesLeft,
   partLike,
   coloring,
+  kitColors,
   SURE,
   titleOf,
   type PackOrder,
@@ -84,6 +85,7 @@ export async function figureKit(
   const bones = matched ? plannedBones(joints, used, matched, BIPED) : ownBones(joints, used)
   const boneOf = holderOf(joints, bones)
   const manifest = newManifest(id, name)
+  const colors = kitColors(manifest, order)
   const planned = new Set(matched ? BIPED.bones.map((b) => b.name) : bones.map((b) => b.name))
   if (!matched) manifest.plans = [planOf(bones, `${id}-plan`.slice(0, 60), name)]
   const regions = regionsOf(bones, knowledge.space.body.def, matched !== null)
@@ -91,7 +93,7 @@ export async function figureKit(
   const files = new Map<string, Uint8Array>()
   const skinOf = (piece: PackPiece): WrittenSkin => ({ bones, ...skinOnBones(piece, boneOf, bones) })
   const whole = placed(joinPieces(body))
-  files.set(file, await writePart(whole, BODY, coloring(manifest, BODY, order), skinOf(whole)))
+  files.set(file, await writePart(whole, BODY, coloring(colors, BODY), skinOf(whole)))
   manifest.bodies.push({
     id: BODY,
     name,
@@ -127,7 +129,7 @@ export async function figureKit(
     const partId = freshId(called ? [called, ...piece.names] : namesOf(piece, pack, known), taken)
     const partFile = `parts/${partId}.glb`
     const own = placed(piece)
-    files.set(partFile, await writePart(own, partId, coloring(manifest, partId, order), own.skin ? skinOf(own) : null))
+    files.set(partFile, await writePart(own, partId, coloring(colors, partId), own.skin ? skinOf(own) : null))
     manifest.parts.push(
       wornLike(model, { id: partId, name: called || titleOf(partId), slot, file: partFile, own: piece.skin !== null }),
     )
@@ -138,7 +140,7 @@ export async function figureKit(
       part.covers = part.covers?.filter((s) => slotsThere.has(s))
       part.presses = part.presses?.filter((s) => slotsThere.has(s))
     }
-  problems.push(...picturesLeft(manifest, pack, order))
+  problems.push(...picturesLeft(colors))
   const faults = addManifest(files, manifest)
   if (faults.length) return { value: null, problems: [...problems, ...faults] }
   return { value: files, problems }

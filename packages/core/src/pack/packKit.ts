@@ -61,6 +61,7 @@ export async function packKit(
   const problems: Problem[] = []
   const { body } = knowledge.space
   const manifest = newManifest(id, name)
+  const colors = kitColors(manifest, order)
   const files = new Map<string, Uint8Array>()
   const taken = new Set<string>()
   const matrix = new Matrix4().fromArray(placing.toBody)
@@ -83,10 +84,10 @@ export async function packKit(
     const known = knowledge.slots.find((s) => s.id === slot)
     const partId = freshId(called ? [called, ...piece.names] : namesOf(piece, pack, known), taken)
     const file = `parts/${partId}.glb`
-    files.set(file, await writePart({ ...piece, positions: own }, partId, coloring(manifest, partId, order)))
+    files.set(file, await writePart({ ...piece, positions: own }, partId, coloring(colors, partId)))
     manifest.parts.push(partLike(model, partId, called || titleOf(partId), slot, body, file))
   }
-  problems.push(...picturesLeft(manifest, pack, order))
+  problems.push(...picturesLeft(colors))
   if (manifest.parts.length === 0) {
     problems.push(problem('pack-unsorted', 'pack', 'No piece has a slot.', 'Choose a slot for one at least.'))
     return { value: null, problems }
@@ -158,28 +159,41 @@ function regionOf({ id, colorRegions }: KitManifest, { name, color }: PackMateri
   return fresh
 }
 
-/** Says so where a kit has more color regions than have room for pictures. */
-export function picturesLeft(manifest: KitManifest, pack: Pack, { pictures = PICTURE_SIDE }: PackOrder): Problem[] {
-  const painted = pack.pieces.some((p) => p.materials.some((m) => m.paint))
-  if (!painted || pictures <= 0 || manifest.colorRegions.length < MOST_PAINTED) return []
-  const message = `A kit has room for ${MOST_PAINTED} color regions with pictures; what came after these has one color each.`
+/** Says of which parts pictures were left out, as the kit has no room for more. */
+export function picturesLeft({ left }: KitColors): Problem[] {
+  if (left.size === 0) return []
+  const message = `A kit has room for ${MOST_PAINTED} color regions with pictures: ${left.size} of its parts have one color each instead.`
   return [problem('pictures-many', 'pack', message, 'Make several kits of it.', 'warning')]
 }
 
-/** How the materials of a piece become color regions; what is painted has one of its own, as its picture has. */
-export interface Coloring {
-  regionOf: (material: PackMaterial) => string
-  /** Whether a material takes its picture along, and how long that may be, pixels. */
-  side: (material: PackMaterial) => number
+/** Where the colors of a kit that is being made come to be, and how large pictures may be. */
+export interface KitColors {
+  manifest: KitManifest
+  pictures: number
+  /** Parts whose pictures had no room. */
+  left: Set<string>
 }
 
-export function coloring(manifest: KitManifest, partId: string, { pictures = PICTURE_SIDE }: PackOrder): Coloring {
-  const side = ({ paint }: PackMaterial) =>
-    paint && manifest.colorRegions.length < MOST_PAINTED ? Math.max(0, Math.floor(pictures)) : 0
-  return {
-    side,
-    regionOf: (m) =>
-      side(m) > 0 ? regionOf(manifest, { ...m, name: `${partId} ${m.name}` }, true) : regionOf(manifest, m, false),
+export const kitColors = (manifest: KitManifest, { pictures = PICTURE_SIDE }: PackOrder): KitColors => ({
+  ...{ manifest, pictures: Math.max(0, Math.floor(pictures)), left: new Set() },
+})
+
+/** How the materials of a piece become color regions; what is painted has one of its own, as its picture has. */
+export type Coloring = (material: PackMaterial) => {
+  region: string
+  /** How long the picture that it takes along may be, pixels; 0 where it takes none. */
+  side: number
+}
+
+export function coloring({ manifest, pictures, left }: KitColors, partId: string): Coloring {
+  return (material) => {
+    if (!material.paint || pictures === 0) return { region: regionOf(manifest, material, false), side: 0 }
+    if (manifest.colorRegions.length < MOST_PAINTED) {
+      const own = { ...material, name: `${partId} ${material.name}` }
+      return { region: regionOf(manifest, own, true), side: pictures }
+    }
+    left.add(partId)
+    return { region: regionOf(manifest, material, false), side: 0 }
   }
 }
 
@@ -230,7 +244,7 @@ export async function writePart(
     uvs,
   }: Pick<PackPiece, 'positions' | 'triangles' | 'materials' | 'materialOf' | 'uvs'>,
   name: string,
-  colors: Coloring,
+  coloringOf: Coloring,
   skin: WrittenSkin | null = null,
 ): Promise<Uint8Array> {
   const document = new Document()
@@ -243,8 +257,8 @@ export async function writePart(
   materials.forEach((material, m) => {
     const corners = [...triangles.keys()].filter((c) => materialOf[Math.floor(c / 3)] === m)
     if (corners.length === 0) return
-    const side = uvs ? colors.side(material) : 0
-    const region = document.createMaterial(colors.regionOf(material)).setRoughnessFactor(0.9).setMetallicFactor(0)
+    const { region: regionName, side } = coloringOf(material)
+    const region = document.createMaterial(regionName).setRoughnessFactor(0.9).setMetallicFactor(0)
     const places = uvs && side > 0 ? corners.map((c) => [uvs[c * 2]!, uvs[c * 2 + 1]!] as const) : null
     // a vertex that lies at two places of a picture is two
     const number = new Map<string, number>()

@@ -206,6 +206,15 @@ describe('pictures of a pack', () => {
       expect(count).toBeGreaterThan(6)
       expect(right).toBe(count)
     }
+    // of more than a kit has room for the rest have one color each, which is told of just these
+    const copies = Array.from({ length: 152 }, (_, i) => ({ ...pack.pieces[0]!, id: `copy ${i}`, names: [`hat ${i}`] }))
+    const crowded = await packKit({ ...pack, pieces: copies }, placing, knowledge, kits, {
+      ...{ id: 'many', name: 'Many', pictures: 8, slots: new Map(copies.map((p) => [p.id, 'hat'])) },
+    })
+    const { value: many } = await readKit(crowded.value!)
+    const painted = [...many!.parts.values()].filter((p) => p.paints.size > 0).length
+    expect([painted < 152, crowded.problems.map((p) => p.code)]).toEqual([true, ['pictures-many']])
+    expect(crowded.problems[0]!.message).toContain(`${152 - painted} of its parts`)
     // without pictures one color each, from the kit's own regions
     const plain = await make(0)
     expect([...plain.parts.values()][0]!.paints.size).toBe(0)

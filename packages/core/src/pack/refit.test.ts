@@ -1,3 +1,4 @@
+import { Triangle, Vector3 } from 'three'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { prepareBody } from '../body/PreparedBody.ts'
 import { activeDeltas, applyDeltas, shapeLandmarks } from '../body/shapeBody.ts'
@@ -107,6 +108,54 @@ function shareWithin(body: BodyModel, positions: Float32Array): number {
     if (winding(body.mesh.positions, triangles, [...positions.subarray(p * 3, p * 3 + 3)]) > 0.5) within += 3
   return within / count
 }
+
+/** How far a part's points lie off a body's surface, by every triangle of it and nothing of the refit's. */
+function gaps(positions: Float32Array, { mesh }: BodyModel): number[] {
+  const indices = pointTriangles(mesh)
+  const at = (p: number, from: Float32Array) => new Vector3().fromArray(from, p * 3)
+  const triangles = Array.from({ length: indices.length / 3 }, (_, t) => {
+    const [a, b, c] = [0, 1, 2].map((k) => at(indices[t * 3 + k]!, mesh.positions))
+    return new Triangle(a, b, c)
+  })
+  const near = new Vector3()
+  return Array.from({ length: positions.length / 3 }, (_, p) => {
+    const point = at(p, positions)
+    return Math.min(...triangles.map((t) => t.closestPointToPoint(point, near).distanceTo(point)))
+  })
+}
+
+describe('a part that is carried over, adjusted by hand', () => {
+  const mean = (list: readonly number[]) => list.reduce((a, b) => a + b, 0) / list.length
+  const middle = (positions: Float32Array, k: number) => mean([...positions].filter((_, i) => i % 3 === k))
+
+  it('lies farther off by as much as was said, or nearer, and not in the body', () => {
+    const part = folk.parts.get('jersey')!
+    const plain = refitPart(part, human, ottern)!
+    const rest = gaps(plain.positions, ottern)
+    /** How much farther off the middle one of its points lies than without. */
+    const further = (looser: number) => {
+      const now = gaps(refitPart(part, human, ottern, { looser })!.positions, ottern)
+      return now.map((gap, p) => gap - rest[p]!).sort((a, b) => a - b)[now.length >> 1]!
+    }
+    // under the arms there is less room, and what is brought nearer stays out of the skin
+    expect(further(0.03)).toBeGreaterThan(0.026)
+    expect(further(0.03)).toBeLessThan(0.031)
+    expect(further(-0.01)).toBeLessThan(-0.003)
+    expect(refitPart(part, human, ottern, { looser: 0.03 })!.report.within).toBeLessThanOrEqual(plain.report.within)
+  })
+
+  it('goes up, to the front, and grows about its own middle', () => {
+    const part = folk.parts.get('hat-brimmed')!
+    const plain = refitPart(part, human, ottern)!.positions
+    const moved = refitPart(part, human, ottern, { higher: 0.1, further: 0.05 })!.positions
+    expect(middle(moved, 1) - middle(plain, 1)).toBeCloseTo(0.1, 1)
+    expect(middle(moved, 2) - middle(plain, 2)).toBeGreaterThan(0.03)
+    const wide = (positions: Float32Array) => boundsOf(positions).max[0] - boundsOf(positions).min[0]
+    const larger = refitPart(part, human, ottern, { larger: 1.5 })!.positions
+    expect(wide(larger) / wide(plain)).toBeGreaterThan(1.4)
+    expect(wide(larger) / wide(plain)).toBeLessThan(1.6)
+  })
+})
 
 describe('a part carried to another body', () => {
   // measured over the whole shelf: mean 0.8 to 4.3 mm, 95 of 100 points within 2.4 to 11.0 mm

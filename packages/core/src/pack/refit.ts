@@ -7,7 +7,7 @@ import { connectedPieces } from '../mesh/adjacency.ts'
 import type { Morph } from '../mesh/Mesh.ts'
 import { pointNormals, triangleNormal } from '../mesh/normals.ts'
 import { boneMaps, carried } from './refitBones.ts'
-import { adjusted, heightOf, pushOut, reportOn, smooth, type RefitReport } from './refitFit.ts'
+import { adjusted, heightOf, pushOut, reportOn, smooth, type RefitAdjust, type RefitReport } from './refitFit.ts'
 import { keepForms } from './refitForms.ts'
 
 /** A part carried from one body to another. */
@@ -18,18 +18,6 @@ export interface Refit {
   turns: Float32Array
   /** How it went. */
   report: RefitReport
-}
-
-/** What a person changes about how a part lies on the other body. */
-export interface RefitAdjust {
-  /** Further off the body, or nearer, metres. */
-  looser?: number
-  /** Further up, or down, metres. */
-  higher?: number
-  /** Further to the front, or back, metres. */
-  further?: number
-  /** About its own middle; 1 as it comes. */
-  larger?: number
 }
 
 /** How far residuals are smoothed, round by round. */

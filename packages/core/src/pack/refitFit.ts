@@ -7,7 +7,6 @@ import { pointNeighbours, type Packed } from '../mesh/adjacency.ts'
 import { boundsOf } from '../mesh/Mesh.ts'
 import { pointNormals } from '../mesh/normals.ts'
 import { Surface } from '../mesh/Surface.ts'
-import type { RefitAdjust } from './refit.ts'
 
 /*
  * How a part sits on a body: what of it is within, how it is pushed out, and how it went.
@@ -20,6 +19,18 @@ export interface RefitReport {
   doubtful: number[]
   /** Share of its points that lie deeper in the body than before by more than 3 mm. */
   within: number
+}
+
+/** What a person changes about how a part lies on the other body. */
+export interface RefitAdjust {
+  /** Further off the body, or nearer, metres. */
+  looser?: number
+  /** Further up, or down, metres. */
+  higher?: number
+  /** Further to the front, or back, metres. */
+  further?: number
+  /** About its own middle; 1 as it comes. */
+  larger?: number
 }
 
 /** Gaps up to this are kept; what lies deeper than that stays in; how much of a push its neighbours share; metres. */
@@ -68,8 +79,15 @@ export function adjusted(
       offSurface(to, positions, p).out.map((v) => v * looser),
       p * 3,
     )
-  // the ways out differ from point to point: the cloth goes evenly
+  // the ways out differ from point to point: the cloth goes evenly, and as far as was said; where they
+  // part, as under an arm, none is the right one and it goes less
   smooth(moves, pointNeighbours(bound.triangles, count), 2)
+  for (let p = 0; p < count; p++) {
+    const length = Math.hypot(...moves.subarray(p * 3, p * 3 + 3))
+    if (length === 0) continue
+    const grown = Math.min(Math.abs(looser) / length, 2)
+    for (let k = 0; k < 3; k++) moves[p * 3 + k]! *= grown
+  }
   const byPiece = meansByPiece(moves, keeps)
   for (let i = 0; i < positions.length; i++)
     positions[i]! += byPiece.get(keeps[Math.floor(i / 3)]!)?.[i % 3] ?? moves[i]!
@@ -110,23 +128,17 @@ export function pushOut(
     (_, p) => Math.min(kept, offSurface(from, bound.rest, p).far) + nearer,
   )
   const moves = new Float32Array(positions.length)
-  const sizes = new Map<number, number>()
-  for (const piece of keeps) sizes.set(piece, (sizes.get(piece) ?? 0) + 1)
   for (let round = 0; round < GAP.rounds; round++) {
     moves.fill(0)
-    // a piece that keeps its form goes by the mean of what all of its points want
-    const byPiece = new Map<number, number[]>()
     for (let p = 0; p < count; p++) {
       if (wanted[p]! <= 0) continue
       const { far, out } = offSurface(to, positions, p)
       const short = wanted[p]! - far
       if (short <= 0 || far < -GAP.deepest * to.scale) continue
       for (let k = 0; k < 3; k++) moves[p * 3 + k] = out[k]! * short
-      if (keeps[p]! < 0) continue
-      const piece = byPiece.get(keeps[p]!) ?? [0, 0, 0]
-      for (let k = 0; k < 3; k++) piece[k]! += (out[k]! * short) / sizes.get(keeps[p]!)!
-      byPiece.set(keeps[p]!, piece)
     }
+    // a piece that keeps its form goes by the mean of what all of its points want
+    const byPiece = meansByPiece(moves, keeps)
     const shared = moves.slice()
     smooth(shared, neighbours, 2)
     for (let p = 0; p < count; p++) {

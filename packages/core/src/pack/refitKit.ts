@@ -6,8 +6,8 @@ import { colorRegionsOf, fullName, namesBody, slotsFor, type KitRef } from '../k
 import type { KitFiles } from '../kit/readKit.ts'
 import type { PartDef, SlotDef } from '../kit/schema.ts'
 import { addManifest, freshId, newManifest } from './packKit.ts'
-import { refitPart, type Refit, type RefitAdjust } from './refit.ts'
-import { worstEnd, type RefitReport, type WorstEnd } from './refitFit.ts'
+import { refitPart, type Refit } from './refit.ts'
+import { worstEnd, type RefitAdjust, type RefitReport, type WorstEnd } from './refitFit.ts'
 
 /** Parts that are carried over from one body to another, and the kit they come to be in. */
 export interface RefitOrder {

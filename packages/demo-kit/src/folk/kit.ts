@@ -8,12 +8,13 @@ import { buildHumanBody, humanSkin } from './body.ts'
 import { LOOKS } from './looks.ts'
 import { FACE_CORRECTIVES, HUMAN_EXPRESSIONS, HUMAN_MOVEMENTS, MOVING_GROUPS } from './expressions.ts'
 import { onArm } from './hand.ts'
+import beards from './parts/beards.ts'
 import belts from './parts/belts.ts'
 import coats from './parts/coats.ts'
 import dresses from './parts/dresses.ts'
 import eyes from './parts/eyes.ts'
-import face from './parts/face.ts'
 import footwear from './parts/footwear.ts'
+import hair from './parts/hair.ts'
 import handwear from './parts/handwear.ts'
 import headwear from './parts/headwear.ts'
 import held from './parts/held.ts'
@@ -318,7 +319,8 @@ export function folkKit(): KitSource {
         defaults: { eyes: 'eyes-open', brows: 'brows-straight' },
         parts: [
           ...eyes,
-          ...face,
+          ...hair,
+          ...beards,
           ...longHair,
           ...tops,
           ...dresses,

@@ -2,7 +2,7 @@ import { headShell, slab, stud, thickBand, type Dummy } from '../../model/garmen
 import { lathe, Sculpt } from '../../model/Sculpt.ts'
 import { add, along, curve, scale, unit, type V3 } from '../../model/vector.ts'
 import { fromHead } from '../proportions.ts'
-import { SKULL } from './face.ts'
+import { SKULL } from './hairCut.ts'
 import { onHead, type PartSpec } from './spec.ts'
 
 /** A level ring around the skull at a height in head units. */

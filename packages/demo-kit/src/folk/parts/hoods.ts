@@ -2,7 +2,7 @@ import { headShell, thickBand, type Dummy } from '../../model/garment.ts'
 import { lathe, Sculpt, tube } from '../../model/Sculpt.ts'
 import { add, along, curve, unit, type V3 } from '../../model/vector.ts'
 import { fromHead } from '../proportions.ts'
-import { SKULL } from './face.ts'
+import { SKULL } from './hairCut.ts'
 import { hat, headRing, PRESS } from './headwear.ts'
 import { onHead, type PartSpec } from './spec.ts'
 

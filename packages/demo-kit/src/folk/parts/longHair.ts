@@ -2,8 +2,9 @@ import { bentPath, lock } from '../../model/garment.ts'
 import { lathe } from '../../model/Sculpt.ts'
 import { add, type V3 } from '../../model/vector.ts'
 import { fromHead } from '../proportions.ts'
-import { beard, hair, hairline, hang, templeLocks, tubeOf, wobble } from './face.ts'
+import { beard } from './beards.ts'
 import { onFace } from './eyes.ts'
+import { hair, hairline, hang, templeLocks, tubeOf, wobble } from './hairCut.ts'
 import { onHead, type PartSpec } from './spec.ts'
 
 /* Hair that hangs or is bound up, and beards that are worn long or in part. */
