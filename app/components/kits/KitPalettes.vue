@@ -55,7 +55,10 @@ dl {
 dl div {
   display: flex;
   align-items: center;
-  justify-content: space-between;
+}
+
+dt {
+  flex: 0 0 92px;
 }
 
 dd {

@@ -8,7 +8,7 @@ import { assembleOutfit, dressOutfit, type Outfit } from './outfit.ts'
 
 const AROUND = [0, 0.25, 0.5, 0.75].map((turn) => turn * 2 * Math.PI + 0.3)
 /** Between the rays, metres. */
-const STEP = 0.008
+const STEP = 0.012
 /** What lies this far in front of the outer part has come through it; what lies farther off is something else. */
 const NEAR = 0.015
 
