@@ -5,6 +5,8 @@ import { demoKit } from '../../packages/core/src/testing/demoKits.ts'
 import type { Framing } from '../stage/Booth.ts'
 import type { FigureView } from '../workers/protocol.ts'
 
+const base = vi.hoisted(() => ({ kept: new Map<string, unknown>(), broken: false }))
+vi.mock('idb-keyval', async () => (await import('../testing/database.ts')).databaseOf(base))
 const worker = vi.hoisted(() => ({ loadKits: vi.fn(), build: vi.fn() }))
 const take = vi.hoisted(() => vi.fn())
 const figure = vi.hoisted(() => ({ recipe: null as unknown }))
@@ -20,6 +22,9 @@ let ends: typeof import('./useEnds.ts')
 
 beforeEach(async () => {
   vi.resetModules()
+  vi.unstubAllGlobals()
+  base.kept.clear()
+  base.broken = false
   vi.stubGlobal('reactive', <T>(v: T) => v)
   vi.stubGlobal('markRaw', <T>(v: T) => v)
   vi.stubGlobal('location', { origin: 'http://here' })
@@ -108,5 +113,55 @@ describe('pictures of both ends', () => {
     expect(endsOf(slider('nose'))).toEqual(['picture', 'picture'])
     forget()
     expect(endsOf(slider('nose'))).toBeUndefined()
+  })
+})
+
+describe('pictures of both ends that were taken on an earlier visit', () => {
+  const visit = async (build = 'one') => {
+    vi.resetModules()
+    vi.stubGlobal('indexedDB', {})
+    vi.stubGlobal('useRuntimeConfig', () => ({ app: { buildId: build } }))
+    setActivePinia(createPinia())
+    worker.build.mockClear()
+    const { show, endsOf } = (await import('./useEnds.ts')).useEnds()
+    show(slider('nose'))
+    await settled()
+    return endsOf(slider('nose'))
+  }
+
+  it('are there again without anything being built, wherever that slider stands and whatever the figure is called', async () => {
+    expect(await visit()).toEqual(['picture 1', 'picture 2'])
+    figure.recipe = { ...(figure.recipe as Recipe), name: 'Renamed', sliders: { nose: 0.4 } }
+    expect(await visit()).toEqual(['picture 1', 'picture 2'])
+    expect(worker.build).not.toHaveBeenCalled()
+  })
+
+  it('are not taken for those of another figure, nor of another build, whose own are dropped', async () => {
+    await visit()
+    figure.recipe = { ...(figure.recipe as Recipe), sliders: { stature: 0.4 } }
+    expect(await visit()).toEqual(['picture 3', 'picture 4'])
+    expect(await visit('two')).toEqual(['picture 5', 'picture 6'])
+    expect([...base.kept.keys()].map((key) => key.split(' ')[0])).toEqual(['two'])
+  })
+
+  it('are taken anew where the browser keeps nothing', async () => {
+    await visit()
+    base.broken = true
+    expect(await visit()).toEqual(['picture 3', 'picture 4'])
+  })
+
+  it('are the newest: older ones give way', async () => {
+    vi.stubGlobal('indexedDB', {})
+    vi.stubGlobal('useRuntimeConfig', () => ({ app: { buildId: 'one' } }))
+    const { keptPictures } = await import('./keptPictures.ts')
+    const few = keptPictures('few', 3)
+    const clock = vi.spyOn(Date, 'now')
+    for (const at of [1, 2, 3, 4, 5, 6]) {
+      clock.mockReturnValue(at)
+      await few.keep(`${at}`, ['picture'])
+    }
+    clock.mockRestore()
+    expect([...base.kept.keys()]).toEqual(['one 4', 'one 5', 'one 6'])
+    expect([await few.get('2'), await few.get('5')]).toEqual([undefined, ['picture']])
   })
 })

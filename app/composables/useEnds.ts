@@ -1,13 +1,14 @@
 import PQueue from 'p-queue'
 import type { InjectionKey, Ref } from 'vue'
 import { Box3, Vector3 } from 'three'
-import { setSide, type Recipe, type SliderDef } from '@idle-tinker/core'
+import { contentHash, setSide, type Recipe, type SliderDef } from '@idle-tinker/core'
 import { theBooth } from '../stage/Booth'
 import { useFigure } from '../stores/figure'
-import { inPool } from '../stores/project'
+import { inPool, useProject } from '../stores/project'
 import type { FigureView } from '../workers/protocol'
 import { plain } from '../workers/plain'
 import { PICTURES } from '../workers/pictureTarget'
+import { keptPictures } from './keptPictures'
 
 /** Pictures of the figure with a slider at its lower and at its upper end. */
 export type Ends = readonly [low: string, high: string]
@@ -15,6 +16,8 @@ export type Ends = readonly [low: string, high: string]
 /** Whether the hand or the focus is among the sliders. */
 export const NEAR_SLIDERS: InjectionKey<Ref<boolean>> = Symbol('near the sliders')
 
+/** Those of about twenty figures. */
+const kept = keptPictures('ends', 400)
 const ends = reactive(new Map<string, Ends>())
 const queue = new PQueue({ concurrency: 1 })
 /** Of which recipe each picture was asked. */
@@ -52,7 +55,19 @@ export function differenceOf(low: FigureView, high: FigureView): { box: Box3; tu
   return { box, turn }
 }
 
+/** What both pictures of a slider depend on: the figure but for its name and where that slider stands, and the kits. */
+function keyOf(slider: SliderDef, recipe: Recipe): string {
+  const kits = useProject().kits.map(({ manifest, hash }) => [manifest.id, hash])
+  return `${slider.id} ${contentHash([{ ...setSide(recipe, slider, 'both', slider.min), name: '' }, kits])}`
+}
+
 async function take(slider: SliderDef, recipe: Recipe): Promise<void> {
+  const key = keyOf(slider, recipe)
+  const before = await kept.get(key)
+  if (before) {
+    if (askedOf.get(slider.id) === recipe) ends.set(slider.id, before as unknown as Ends)
+    return
+  }
   const views: FigureView[] = []
   for (const value of [slider.min, slider.max]) {
     // the figure has changed meanwhile: its new pictures are asked for
@@ -69,9 +84,14 @@ async function take(slider: SliderDef, recipe: Recipe): Promise<void> {
   const seen = differenceOf(low, high)
   if (!seen) return
   const pictures = [low, high].map((view) => theBooth().take(view, SIZE, SIZE, { turn: seen.turn, box: seen.box }))
-  if (pictures.every((p) => p !== null)) ends.set(slider.id, pictures.map((p) => p.toDataURL()) as unknown as Ends)
-  // without graphics there are none; they are asked for again when the row is seen again
-  else askedOf.delete(slider.id)
+  if (!pictures.every((p) => p !== null)) {
+    // without graphics there are none; they are asked for again when the row is seen again
+    askedOf.delete(slider.id)
+    return
+  }
+  const taken = pictures.map((p) => p.toDataURL())
+  ends.set(slider.id, taken as unknown as Ends)
+  void kept.keep(key, taken)
 }
 
 /** Both ends of sliders on the figure that is on the Bench; they come once it has stood still for a while. */

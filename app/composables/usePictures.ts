@@ -19,8 +19,10 @@ import type { FigureView } from '../workers/protocol'
 import { plain } from '../workers/plain'
 import { PICTURES } from '../workers/pictureTarget'
 import { inPool, useProject } from '../stores/project'
-import { keepPicture, keptPicture } from './keptPictures'
+import { keptPictures } from './keptPictures'
 
+/** More than any shelf has. */
+const kept = keptPictures('pictures', 4000)
 const pictures = reactive(new Map<string, string>())
 const asked = new Set<string>()
 /** One after another: the person looks at the first ones first. */
@@ -34,7 +36,7 @@ function keep(key: string, canvas: HTMLCanvasElement | null): void {
   }
   const picture = canvas.toDataURL()
   pictures.set(key, picture)
-  void keepPicture(key, picture)
+  void kept.keep(key, [picture])
 }
 
 type Shown = NonNullable<SlotDef['picture']>
@@ -59,7 +61,7 @@ export function usePictures() {
   const project = useProject()
 
   async function take(body: KitRef, part: KitRef | null, key: string): Promise<void> {
-    const before = await keptPicture(key)
+    const [before] = (await kept.get(key)) ?? []
     if (before) {
       pictures.set(key, before)
       return
@@ -102,7 +104,7 @@ export function usePictures() {
     const named = new Set([look.body, ...look.parts].map((name) => refOf(name, kit).kit))
     const key = `look ${fullName({ kit, id: look.id })} ${[kit, ...named].map((id) => project.hashOf(id)).join()}`
     const takeLook = async () => {
-      const before = await keptPicture(key)
+      const [before] = (await kept.get(key)) ?? []
       if (before) {
         pictures.set(key, before)
         return

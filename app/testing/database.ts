@@ -10,6 +10,7 @@ export function databaseOf(base: { kept: Map<string, unknown>; broken: boolean }
     set: (key: string, value: unknown) => ask(() => void base.kept.set(key, structuredClone(value))),
     del: (key: string) => ask(() => void base.kept.delete(key)),
     keys: () => ask(() => [...base.kept.keys()]),
+    entries: () => ask(() => structuredClone([...base.kept])),
     delMany: (keys: string[]) =>
       ask(() => {
         for (const key of keys) base.kept.delete(key)

@@ -18,7 +18,13 @@ const codes = (piece: PackPiece) => healthOf(piece).map((f) => f.code)
 const random = createRandom(11)
 
 /** Triangles as the three places of their corners, in the order they are wound; shares no code with what looks for faults. */
-function woundPlaces({ positions, triangles }: PackPiece): string[][] {
+function woundPlaces(piece: PackPiece): string[][] {
+  let places = wound.get(piece)
+  if (!places) wound.set(piece, (places = placesOf(piece)))
+  return places
+}
+const wound = new WeakMap<PackPiece, string[][]>()
+function placesOf({ positions, triangles }: PackPiece): string[][] {
   const place = (v: number) => [0, 1, 2].map((k) => positions[v * 3 + k]!.toFixed(6)).join(' ')
   return Array.from({ length: triangles.length / 3 }, (_, t) => {
     const three = [0, 1, 2].map((k) => place(triangles[t * 3 + k]!))
@@ -70,7 +76,12 @@ function besides(piece: PackPiece, t: number): number[] {
 function hangingTogether(piece: PackPiece, t: number): number {
   const all = woundPlaces(piece)
   const at = new Map<string, number[]>()
-  all.forEach((three, i) => three.forEach((p) => at.set(p, [...(at.get(p) ?? []), i])))
+  for (const [i, three] of all.entries())
+    for (const p of three) {
+      const here = at.get(p)
+      if (here) here.push(i)
+      else at.set(p, [i])
+    }
   const found = new Set([t])
   for (const i of found) for (const p of all[i]!) for (const other of at.get(p)!) found.add(other)
   return found.size
@@ -125,12 +136,14 @@ describe('the health of a piece', () => {
     expect(clean.flatMap((piece) => healthOf(piece).map((f) => `${f.where} ${f.code} ${f.count}`))).toEqual([])
   })
 
+  // two of three of them are more than a hundred
+  const planting = clean.filter((_, i) => i % 3 !== 0)
   it.each(Object.entries(PLANTS))(
     'shows %s in at least 95 of 100 models it was put into, and mends it',
     (code, plant) => {
       let [planted, shown] = [0, 0]
       const left: string[] = []
-      for (const piece of clean) {
+      for (const piece of planting) {
         const broken = plant(piece)
         if (!broken) continue
         planted++
