@@ -13,6 +13,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { zipSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { BIPED } from '../../core/src/kit/plans/biped.ts'
 import { KITS_FOLDER } from '../../core/src/testing/demoKits.ts'
 import type { Recipe } from '../../core/src/recipe/schema.ts'
 import { main } from './main.ts'
@@ -30,6 +31,30 @@ async function tinker(...args: string[]): Promise<{ code: number; out: string; e
   return { code, out: out.join('\n'), err: err.join('\n') }
 }
 const at = (name: string) => join(folder, name)
+
+/** Where the joints of somebody a metre tall to the hips stand, centimetres. */
+const STANCE: Record<string, [number, number, number]> = {
+  hips: [0, 100, 0],
+  spine: [0, 112, 0],
+  chest: [0, 125, 0],
+  neck: [0, 150, 0],
+  head: [0, 160, 0],
+  ...Object.fromEntries(
+    (['left', 'right'] as const).flatMap((side) => {
+      const x = side === 'left' ? 1 : -1
+      const places: Record<string, [number, number, number]> = {
+        UpperArm: [18 * x, 145, 0],
+        LowerArm: [45 * x, 145, 0],
+        Hand: [70 * x, 145, 0],
+        UpperLeg: [10 * x, 95, 0],
+        LowerLeg: [10 * x, 52, 1],
+        Foot: [10 * x, 9, 0],
+        Toes: [10 * x, 3, 12],
+      }
+      return Object.entries(places).map(([bone, place]) => [side + bone, place])
+    }),
+  ),
+}
 
 describe('tinker', () => {
   it('writes the scenario’s documents', () => {
@@ -237,6 +262,53 @@ describe('tinker', () => {
       expect([code, err], args.join(' ')).toEqual([1, expect.stringContaining(why)])
     }
     expect(existsSync(at('kits/odd'))).toBe(false)
+  })
+
+  it('carries a motion onto figures with what it found of its bones, and says what stands in its way', async () => {
+    const { bones } = BIPED
+    // one that only breathes: enough to be carried
+    const children = (parent: string | null): string =>
+      bones
+        .filter((b) => b.parent === parent)
+        .map(({ name }) => {
+          const at = STANCE[name]
+          const inner = children(name)
+          if (!at) return inner
+          const up = bones.find((b) => b.name === name)!.parent
+          const from = (up && STANCE[up]) || [0, 0, 0]
+          const offset = at.map((v, k) => v - from[k]!).join(' ')
+          const channels = up
+            ? '3 Zrotation Xrotation Yrotation'
+            : '6 Xposition Yposition Zposition Zrotation Xrotation Yrotation'
+          return `${up ? 'JOINT' : 'ROOT'} ${name}\n{\nOFFSET ${up ? offset : '0 0 0'}\nCHANNELS ${channels}\n${inner || 'End Site\n{\nOFFSET 0 -4 8\n}\n'}}\n`
+        })
+        .join('')
+    const turning = Object.keys(STANCE).length
+    const frame = (f: number) => ['0', String(100 - f * 0.05), '0', ...Array(turning * 3).fill('0')].join(' ')
+    const text = `HIERARCHY\n${children(null)}MOTION\nFrames: 31\nFrame Time: 0.0333333\n${Array.from({ length: 31 }, (_, f) => frame(f)).join('\n')}\n`
+    writeFileSync(at('breathe.bvh'), text)
+    const go = (files: string[], onto: string, ...more: string[]) =>
+      tinker('retarget', ...files, '--onto', onto, '--out', at('carried'), ...more)
+    const first = await go([at('breathe.bvh')], at('maren-quill.recipe.json'), '--match', at('bones.json'), '--json')
+    expect(first).toMatchObject({ code: 0, err: '' })
+    const said = JSON.parse(first.out) as { file: string; seconds: number; numbers: { depth: { most: number } } }
+    expect(said.seconds).toBeCloseTo(1, 2)
+    expect(said.numbers.depth.most).toBeLessThan(0.005)
+    expect((await tinker('check', said.file)).code).toBe(0)
+    const match = JSON.parse(readFileSync(at('bones.json'), 'utf8')) as { bones: Record<string, string>; up: string }
+    expect([match.up, match.bones.leftFoot]).toEqual(['+y', 'leftFoot'])
+    // the match is taken for the next figure, shipped from here; another skeleton’s is passed over
+    const second = await go([at('breathe.bvh'), at('nothing.bvh')], said.file, '--match', at('bones.json'), '--once')
+    expect(second.code).toBe(1)
+    expect(second.out).toContain('once')
+    expect(second.err).toContain('nothing.bvh')
+    writeFileSync(at('other.json'), JSON.stringify({ ...match, skeleton: '0'.repeat(64) }))
+    const other = await go([at('breathe.bvh')], at('brother-eel.recipe.json'), '--match', at('other.json'))
+    expect([other.code, other.err.includes('another skeleton')]).toEqual([0, true])
+    writeFileSync(at('broken.json'), '{')
+    expect((await go([at('breathe.bvh')], said.file, '--match', at('broken.json'))).code).toBe(1)
+    expect((await go([at('breathe.bvh')], said.file, '--from', 'soon')).code).toBe(2)
+    expect((await go([at('breathe.bvh')], at('tick.recipe.json'))).err).toContain('legs')
   })
 
   it('builds a crowd with its table', async () => {

@@ -5,6 +5,7 @@ import { buildCrowd, type CrowdOptions } from './commands/buildCrowd.ts'
 import { check, type CheckOptions } from './commands/check.ts'
 import { checkModels } from './commands/checkModels.ts'
 import { editRecipe, shuffleRecipe, type EditOptions, type ShuffleOptions } from './commands/editRecipe.ts'
+import { retarget, type RetargetOptions } from './commands/retarget.ts'
 import { refitParts, type RefitOptions } from './commands/refitParts.ts'
 import { sortPack, type SortOptions } from './commands/sortPack.ts'
 import { splitFigure, type SplitOptions } from './commands/splitFigure.ts'
@@ -92,6 +93,22 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .action(async (file: string, options: CheckOptions) => {
       code = await check(file, options, voice)
     })
+  command('retarget <clips...>', 'carries motions from BVH and GLB files onto a figure, a GLB with its clips for each')
+    .requiredOption('--onto <file>', 'the figure: a recipe, or a GLB shipped from here')
+    .requiredOption('--out <folder>', 'where to write them')
+    .option(
+      '--match <file>',
+      'which joints are which bones; where it is not there yet, what was found is written to it',
+    )
+    .option('--loop', 'they go round, whatever their ends say')
+    .option('--once', 'they do not go round')
+    .option('--from <seconds>', 'where to begin', secondsOf)
+    .option('--to <seconds>', 'where to end', secondsOf)
+    .addOption(target('near'))
+    .addOption(kits)
+    .action(async (clips: string[], options: RetargetOptions) => {
+      code = await retarget(clips, options, voice)
+    })
   const kit = program.command('kit').description('Makes and mends kits.')
   command(
     'sort <pack>',
@@ -157,6 +174,13 @@ export async function main(argv: string[], output: Output): Promise<number> {
       problem('system', 'system', `${message}.`, 'Check that the place exists and can be read or written to.'),
     ])
   }
+}
+
+function secondsOf(text: string): number {
+  const seconds = Number(text)
+  if (!Number.isFinite(seconds) || seconds < 0 || text.trim() === '')
+    throw new InvalidArgumentError('It is a number of seconds from the beginning.')
+  return seconds
 }
 
 /** The side of a picture, pixels. */

@@ -6,6 +6,7 @@ import { keepTrunkUp } from './keepTrunkUp.ts'
 import { legsOf } from './Leg.ts'
 import { keepArmsOut, type Flanks } from './keepArmsOut.ts'
 import { liftHands } from './liftHands.ts'
+import { clipOf } from './clipOf.ts'
 import { plantFeet, type Moment } from './plantFeet.ts'
 import { channelsOf } from './curves.ts'
 import { playCurves, playedOn } from './playCurves.ts'
@@ -54,26 +55,5 @@ export function fitClip(
   liftHands(skeleton, soles, moments, clip.loop)
   keepChainsUp(skeleton, soles, moments, clip.loop, travel > 0)
 
-  const turns = bones.map(() => new Float32Array(4 * n))
-  const root = new Float32Array(3 * n)
-  moments.forEach(({ pose }, s) => {
-    for (let b = 0; b < bones.length; b++) turns[b]!.set(pose.turns.subarray(b * 4, b * 4 + 4), s * 4)
-    root.set(pose.root, s * 3)
-  })
-  return {
-    id: clip.id,
-    name: clip.name,
-    duration: clip.duration,
-    loop: clip.loop,
-    times: Float32Array.from({ length: n }, (_, i) => (i * clip.duration) / (n - 1)),
-    rotations: turns.map((t) => (isStill(t) ? null : t)),
-    root,
-    travel,
-  }
-}
-
-function isStill(turns: Float32Array): boolean {
-  for (let i = 0; i < turns.length; i += 4)
-    if (Math.abs(turns[i]!) + Math.abs(turns[i + 1]!) + Math.abs(turns[i + 2]!) > 1e-6) return false
-  return true
+  return clipOf({ id: clip.id, name: clip.name, duration: clip.duration, loop: clip.loop, travel }, bones, moments)
 }

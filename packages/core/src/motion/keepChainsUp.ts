@@ -50,7 +50,9 @@ export function keepChainsUp(
         const { pose } = moments[m]!
         const way = ways[m]!
         // across the way, so that turning by it goes up
-        const axis = new Vector3(-way.z, 0, way.x).normalize()
+        const axis = new Vector3(-way.z, 0, way.x)
+        if (axis.length() < 1e-4) axis.set(1, 0, 0)
+        axis.normalize()
         turnInWorld(skeleton, pose, first, new Quaternion().setFromAxisAngle(axis, eased[m]!))
       }
     }

@@ -20,18 +20,28 @@ export function bellyOf(mesh: Skin & Pick<Mesh, 'cornerPoints'>, { limbs, bones 
   const hips = limbs.flatMap((l) => (l.kind === 'leg' ? [bones[index.get(l.bones[0]!)!]!.at[1]] : []))
   if (hips.length === 0) return null
   const [lowest, highest] = [Math.min(...hips), Math.max(...hips)]
-  const ofLimbs = new Set(limbs.flatMap((l) => l.bones.map((b) => index.get(b)!)))
+  const own = onNoLimb(mesh, { limbs, bones }).filter((p) => mesh.positions[p * 3 + 1]! <= LOW * highest)
+  return own.some((p) => mesh.positions[p * 3 + 1]! < NEAR * lowest) ? takePoints(mesh, own) : null
+}
+
+/** All of a figure's trunk, head and all: of one who may lie down. */
+export function trunkOf(mesh: Skin & Pick<Mesh, 'cornerPoints'>, skeleton: Pick<Skeleton, 'limbs' | 'bones'>): Skin {
+  return takePoints(mesh, onNoLimb(mesh, skeleton))
+}
+
+/** The drawn points that hang on no limb, in their order. */
+function onNoLimb(
+  mesh: Skin & Pick<Mesh, 'cornerPoints'>,
+  { limbs, bones }: Pick<Skeleton, 'limbs' | 'bones'>,
+): number[] {
+  const names = new Set(limbs.flatMap((l) => l.bones))
+  const ofLimbs = new Set(bones.flatMap(({ name }, b) => (names.has(name) ? [b] : [])))
   const own = [...new Set(mesh.cornerPoints)].filter((p) => {
-    if (mesh.positions[p * 3 + 1]! > LOW * highest) return false
     let share = 0
     for (let k = 0; k < 4; k++) if (ofLimbs.has(mesh.joints[p * 4 + k]!)) share += mesh.weights[p * 4 + k]!
     return share < 0.5
   })
-  if (!own.some((p) => mesh.positions[p * 3 + 1]! < NEAR * lowest)) return null
-  return takePoints(
-    mesh,
-    own.sort((a, b) => a - b),
-  )
+  return own.sort((a, b) => a - b)
 }
 
 /** Raises the root where the trunk would go through the ground, evenly over time; feet stay where they are. Changes the moments' poses. */
@@ -47,7 +57,14 @@ export function keepTrunkUp(
   if (last < 1) return
   const world = createWorldPose(bones)
   const posed = new Float32Array(positions.length)
+  // how far any of it is from the root, and a little more for what bends
+  const [x, y, z] = bones[0]!.at
+  let far = 0
+  for (let i = 0; i < positions.length; i += 3)
+    far = Math.max(far, Math.hypot(positions[i]! - x, positions[i + 1]! - y, positions[i + 2]! - z))
+  far *= 1.2
   const lacks = moments.slice(0, last).map(({ pose }) => {
+    if (pose.root[1] > far + CLEAR) return 0
     skinPoints(bones, solveForward(bones, pose, world), positions, joints, weights, posed)
     return Math.max(0, CLEAR - lowestOf(posed))
   })

@@ -1,13 +1,10 @@
-import { Quaternion, Vector3 } from 'three'
-import { placeMiddle, USUAL_BEND } from '../rig/inverseKinematics.ts'
+import { Vector3 } from 'three'
 import { createWorldPose, solveForward } from '../rig/Pose.ts'
 import type { Skeleton } from '../rig/Skeleton.ts'
 import { easeUp } from './easeUp.ts'
+import { moveHand } from './moveHand.ts'
 import type { Moment } from './plantFeet.ts'
 import { lowestOf, poseSole, type Sole } from './soles.ts'
-import { worldJoint, worldTurn } from './step.ts'
-
-const BACK = new Vector3(0, 0, -1)
 
 /**
  * Raises hands whose load goes through the ground (an oar in a long arm), evenly over time: the
@@ -38,7 +35,7 @@ export function liftHands(skeleton: Skeleton, soles: readonly Sole[], moments: M
     })
     if (lacks.every((v) => v === 0)) continue
     easeUp(lacks, loop).forEach((by, m) => {
-      if (by > 0) raise(skeleton, moments[m]!, [upper, lower, hand], by)
+      if (by > 0) moveHand(skeleton, moments[m]!.pose, [upper, lower, hand], new Vector3(0, by, 0))
     })
     if (loop) moments[last]!.pose.turns.set(moments[0]!.pose.turns)
   }
@@ -54,44 +51,4 @@ function reachOf({ positions, joints, weights }: Sole, bones: Skeleton['bones'])
     reach.set(joints[i]!, Math.max(far, reach.get(joints[i]!) ?? 0))
   }
   return [...reach]
-}
-
-function raise(skeleton: Skeleton, { pose }: Moment, [upper, lower, hand]: [number, number, number], by: number): void {
-  const [shoulder, elbow, wrist] = [upper, lower, hand].map((b) => worldJoint(skeleton, pose, b)) as [
-    Vector3,
-    Vector3,
-    Vector3,
-  ]
-  const [above, turnUpper, turnLower, turnHand] = [skeleton.bones[upper]!.parent, upper, lower, hand].map((b) =>
-    worldTurn(skeleton, pose, b),
-  ) as [Quaternion, Quaternion, Quaternion, Quaternion]
-  const target = wrist.clone()
-  target.y += by
-  // the elbow goes on pointing where it points; of a straight arm backward
-  const along = wrist.clone().sub(shoulder).normalize()
-  const out = elbow.clone().sub(shoulder)
-  out.addScaledVector(along, -out.dot(along))
-  const lengths: [number, number] = [elbow.distanceTo(shoulder), wrist.distanceTo(elbow)]
-  const pole = out.length() > 0.02 * (lengths[0] + lengths[1]) ? out : BACK
-  const middle = placeMiddle(lengths, shoulder, target, pole, USUAL_BEND)
-  // least turns from where the bones are, so that neither twists
-  const follow = (turn: Quaternion, from: Vector3, to: Vector3) =>
-    new Quaternion().setFromUnitVectors(from.normalize(), to.normalize()).multiply(turn)
-  const nextUpper = follow(turnUpper, elbow.clone().sub(shoulder), middle.middle.clone().sub(shoulder))
-  const nextLower = follow(turnLower, wrist.clone().sub(elbow), middle.end.clone().sub(middle.middle))
-  above
-    .clone()
-    .invert()
-    .multiply(nextUpper)
-    .toArray(pose.turns, upper * 4)
-  nextUpper
-    .clone()
-    .invert()
-    .multiply(nextLower)
-    .toArray(pose.turns, lower * 4)
-  nextLower
-    .clone()
-    .invert()
-    .multiply(turnHand)
-    .toArray(pose.turns, hand * 4)
 }

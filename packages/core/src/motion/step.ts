@@ -17,8 +17,8 @@ export interface Step {
   foot: Quaternion
   /** Where the knee points. */
   pole: Vector3
-  /** Local turn of the toes about x, radians. */
-  toes: number
+  /** Local turn of the toes about x, radians; null where they stay as they are. */
+  toes: number | null
 }
 
 /** What a clip's curves ask of a leg at a phase of the clip. */
@@ -100,7 +100,7 @@ export function placeFoot(leg: Leg, skeleton: Skeleton, step: Step, pose: Pose):
   setTurn(pose, upper, above.clone().invert().multiply(turns.upper))
   setTurn(pose, lower, turns.upper.clone().invert().multiply(turns.lower))
   setTurn(pose, foot, turns.lower.clone().invert().multiply(step.foot))
-  if (toes >= 0) setTurn(pose, toes, new Quaternion().setFromAxisAngle(X, step.toes))
+  if (toes >= 0 && step.toes !== null) setTurn(pose, toes, new Quaternion().setFromAxisAngle(X, step.toes))
 }
 
 /** Gives a bone its turn. */

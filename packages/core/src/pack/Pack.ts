@@ -1,3 +1,4 @@
+import type { ForeignJoint } from '../rig/matchBones.ts'
 import type { PiecePaint } from './pictures.ts'
 
 /** One thing a pack holds, as it lies in its file: the triangles of one mesh, where the scene puts them. */
@@ -54,12 +55,5 @@ export interface PackMaterial {
 export interface Pack {
   pieces: PackPiece[]
   /** Joints that meshes hang on, in the file's own unit and axes. */
-  joints: PackJoint[]
-}
-
-export interface PackJoint {
-  name: string
-  at: [number, number, number]
-  /** The nearest joint above it, -1 if there is none. */
-  parent: number
+  joints: ForeignJoint[]
 }

@@ -7,8 +7,8 @@ import { BIPED } from '../kit/plans/biped.ts'
 import type { KitFiles } from '../kit/readKit.ts'
 import type { BodyDef, PartDef, SlotDef } from '../kit/schema.ts'
 import { boundsOf } from '../mesh/Mesh.ts'
-import { matchBones } from './matchBones.ts'
-import type { Pack, PackJoint, PackPiece } from './Pack.ts'
+import { matchBones, type ForeignJoint } from '../rig/matchBones.ts'
+import type { Pack, PackPiece } from './Pack.ts'
 import {
   addManifest,
   freshId,
@@ -29,7 +29,7 @@ import { metresIn, moved, type Placing } from './placePack.ts'
 import { joinPieces } from './takeApart.ts'
 import type { SortedPiece } from './sortPack.ts'
 import { nearestExample, type SlotKnowledge } from './sortPieces.ts'
-import { wordsOf } from './words.ts'
+import { wordsOf } from '../base/words.ts'
 
 /** What stands for the body itself where a slot is asked for. */
 export const THE_BODY = '@body'
@@ -78,7 +78,10 @@ export async function figureKit(
   matrix.premultiply(new Matrix4().makeTranslation(0, -floor, 0))
   const placed = (p: PackPiece) => ({ ...p, positions: moved(p.positions, matrix) })
   const places = moved(Float32Array.from(pack.joints.flatMap((j) => j.at)), matrix)
-  const joints = pack.joints.map((j, i): PackJoint => ({ ...j, at: [...places.subarray(i * 3, i * 3 + 3)] as never }))
+  const joints = pack.joints.map((j, i): ForeignJoint => ({
+    ...j,
+    at: [...places.subarray(i * 3, i * 3 + 3)] as never,
+  }))
 
   const matched = matchBones(joints, BIPED)
   const used = usedJoints(pack.pieces)
@@ -236,7 +239,7 @@ function usedJoints(pieces: readonly PackPiece[]): Set<number> {
 
 /** The bones of the plan that are there or needed above others, then what else holds something, on them. */
 function plannedBones(
-  joints: readonly PackJoint[],
+  joints: readonly ForeignJoint[],
   used: ReadonlySet<number>,
   matched: ReadonlyMap<string, number>,
   plan: BodyPlan,
@@ -273,7 +276,7 @@ function standBetween(bones: NewBone[]): void {
 }
 
 /** Joints that hold something and are no bone yet hang from the nearest bone above them. */
-function withExtras(bones: NewBone[], joints: readonly PackJoint[], used: ReadonlySet<number>): NewBone[] {
+function withExtras(bones: NewBone[], joints: readonly ForeignJoint[], used: ReadonlySet<number>): NewBone[] {
   const all = [...bones]
   const byJoint = new Map(all.filter((b) => b.joint >= 0).map((b) => [b.joint, b.name]))
   const taken = new Set(all.map((b) => b.name))
@@ -290,7 +293,7 @@ function withExtras(bones: NewBone[], joints: readonly PackJoint[], used: Readon
 }
 
 /** All joints that hold something, and those above them, under names that kits can have. */
-function ownBones(joints: readonly PackJoint[], used: ReadonlySet<number>): NewBone[] {
+function ownBones(joints: readonly ForeignJoint[], used: ReadonlySet<number>): NewBone[] {
   const wanted = new Set<number>()
   for (const j of used) for (let at = j; at >= 0 && !wanted.has(at); at = joints[at]!.parent) wanted.add(at)
   const depth = (j: number) => {
@@ -314,7 +317,7 @@ function ownBones(joints: readonly PackJoint[], used: ReadonlySet<number>): NewB
 }
 
 /** Of each joint, the number of the bone that it is, or of the nearest above it that is one. */
-function holderOf(joints: readonly PackJoint[], bones: readonly NewBone[]): Int32Array {
+function holderOf(joints: readonly ForeignJoint[], bones: readonly NewBone[]): Int32Array {
   const byJoint = new Map(bones.flatMap((b, i) => (b.joint >= 0 ? [[b.joint, i] as const] : [])))
   return Int32Array.from(joints, (_, j) => {
     let at = j

@@ -17,7 +17,7 @@ import type { Pack } from './Pack.ts'
 import { readPack } from './readPack.ts'
 import { learnSlots, rank, withoutPart, type SlotKnowledge } from './sortPieces.ts'
 import { sortPack } from './sortPack.ts'
-import { wordsOf } from './words.ts'
+import { wordsOf } from '../base/words.ts'
 
 const folk = await demoKit('saltwick-folk')
 const tide = await demoKit('tide-creatures')

@@ -4,7 +4,7 @@ import type { Pack, PackPiece } from './Pack.ts'
 import { shapeOn, type BodySpace } from './bodySpace.ts'
 import { sizeOf } from './pieceOf.ts'
 import { likeness, type SlotKnowledge } from './sortPieces.ts'
-import { wordsOf } from './words.ts'
+import { wordsOf } from '../base/words.ts'
 
 /** Units that models come in, in metres, and how common each is (log of a share). */
 const UNITS = [

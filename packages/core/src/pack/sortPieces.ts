@@ -5,7 +5,7 @@ import type { SlotDef } from '../kit/schema.ts'
 import { boundsOf, pointTriangles } from '../mesh/Mesh.ts'
 import { bodySpace, shapeOn, type BodySpace, type Soup } from './bodySpace.ts'
 import { sizeOf } from './pieceOf.ts'
-import { meaningsOf, wordsOf } from './words.ts'
+import { meaningsOf, wordsOf } from '../base/words.ts'
 
 /** A guess that is less sure than this is for a person to look at. */
 export const UNSURE = 0.7

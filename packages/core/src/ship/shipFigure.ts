@@ -48,18 +48,23 @@ function clipsFor(kits: Kits, { kit: home, id }: Recipe['body']): ClipDef[] {
   return [...clips.values()]
 }
 
-/** Builds a figure within its target, writes it with its kit's clips, and reads it again. */
+/**
+ * Builds a figure within its target, writes it with its clips, and reads it again.
+ *
+ * @param options.clips which clips go with it; those of its kit where nothing is said
+ */
 export async function shipFigure(
   builder: Builder,
   kits: Kits,
   recipe: Recipe,
   target: Target,
-  options: { lods: boolean },
+  options: { lods: boolean; clips?: (figure: Figure) => Clip[] },
 ): Promise<Shipped> {
   await reducerReady
   const { figure: built, problems } = builder.build(recipe, target, { reduce: true, lods: options.lods })
   if (!built || hasErrors(problems)) return { bytes: null, figure: null, check: null, problems }
-  const bytes = writeFigure({ figure: built, clips: clipsOf(built, kits, recipe), recipe, target })
+  const clips = options.clips?.(built) ?? clipsOf(built, kits, recipe)
+  const bytes = writeFigure({ figure: built, clips, recipe, target })
   // what the builder remembers stays as it is
   const figure = { ...built, costs: { ...built.costs, fileBytes: bytes.length } }
   const check = await checkShipped(bytes, recipe.name)

@@ -1,6 +1,5 @@
 import type { BodyPlan } from '../kit/plan.ts'
-import type { PackJoint } from './Pack.ts'
-import { wordsOf } from './words.ts'
+import { wordsOf } from '../base/words.ts'
 
 /*
  * Which of a foreign skeleton's joints are the bones of an upright plan. By the shape of its chains and by what they
@@ -32,6 +31,14 @@ const WORTH = { name: 1, other: -0.25, helper: -1.2, ratio: 0.8, place: 0.8, ski
 /** More joints than any figure has, and longer ways to a limb than any skeleton. */
 const MOST = { joints: 600, way: 30 }
 
+/** A joint of a skeleton from elsewhere, as it stands at rest. */
+export interface ForeignJoint {
+  name: string
+  at: [number, number, number]
+  /** The nearest joint above it, -1 if there is none. */
+  parent: number
+}
+
 type Kind = 'leg' | 'arm'
 
 /** What a name says of a joint as one of a limb's bones. */
@@ -57,7 +64,15 @@ interface Limb {
  *
  * @returns the plan's bones with the joint that each is; null where legs, arms or head are not there
  */
-export function matchBones(joints: readonly PackJoint[], plan: BodyPlan): Map<string, number> | null {
+export function matchBones(joints: readonly ForeignJoint[], plan: BodyPlan): Map<string, number> | null {
+  return scoredMatch(joints, plan)?.bones ?? null
+}
+
+/** The same, and how well its legs and arms are such: the higher, the better. */
+export function scoredMatch(
+  joints: readonly ForeignJoint[],
+  plan: BodyPlan,
+): { bones: Map<string, number>; score: number } | null {
   if (joints.length > MOST.joints) return null
   const skeleton = skeletonOf(joints)
   const legs = bothSides(skeleton, 'leg')
@@ -93,7 +108,7 @@ export function matchBones(joints: readonly PackJoint[], plan: BodyPlan): Map<st
   const [spine, neck] = chainsOf(plan)
   fill(out, spine, trunk.slice(trunk.indexOf(hips)))
   fillFromEnd(out, neck, head)
-  return out
+  return { bones: out, score: legs.score + arms.score }
 }
 
 /** Fingers by what they are called: without names, they stay what they are. */
@@ -162,7 +177,7 @@ function fillFromEnd(out: Map<string, number>, names: readonly string[], joints:
 }
 
 interface Skeleton {
-  joints: readonly PackJoint[]
+  joints: readonly ForeignJoint[]
   words: string[][]
   /** Every way from a root to a joint that has none below it. */
   paths: number[][]
@@ -175,7 +190,7 @@ interface Skeleton {
   above(a: number, b: number): number
 }
 
-function skeletonOf(joints: readonly PackJoint[]): Skeleton {
+function skeletonOf(joints: readonly ForeignJoint[]): Skeleton {
   const pathTo = (joint: number): number[] => {
     const path: number[] = []
     // as long as there are joints: a loop of parents ends
@@ -205,7 +220,7 @@ function bothSides(
   skeleton: Skeleton,
   kind: Kind,
   taken: ReadonlySet<number> = new Set(),
-): { left: number[]; right: number[] } | null {
+): { left: number[]; right: number[]; score: number } | null {
   const best: Record<'left' | 'right', Limb | null> = { left: null, right: null }
   for (const path of skeleton.paths) {
     const open = path.filter((j) => !taken.has(j)).slice(0, MOST.way)
@@ -224,7 +239,8 @@ function bothSides(
           }
         }
   }
-  return best.left && best.right ? { left: best.left.joints, right: best.right.joints } : null
+  if (!best.left || !best.right) return null
+  return { left: best.left.joints, right: best.right.joints, score: best.left.score + best.right.score }
 }
 
 const isHelper = ({ words }: Skeleton, joint: number) => words[joint]!.some((w) => HELPERS.has(w))
@@ -244,7 +260,7 @@ function scoreOf(
   kind: Kind,
   three: readonly [number, number, number],
 ): number {
-  const [a, b, c] = three.map((j) => joints[j]!.at) as [PackJoint['at'], PackJoint['at'], PackJoint['at']]
+  const [a, b, c] = three.map((j) => joints[j]!.at) as [ForeignJoint['at'], ForeignJoint['at'], ForeignJoint['at']]
   const names = three.reduce((sum, j, i) => sum + named(words[j]!, kind, i), 0)
   const [upper, lower, whole] = [far(a, b), far(b, c), far(a, c)]
   if (upper < 1e-6 || lower < 1e-6) return -Infinity
@@ -263,7 +279,7 @@ function scoreOf(
   return names + ratio + aside + WORTH.place * place
 }
 
-const far = (a: PackJoint['at'], b: PackJoint['at']) => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2])
+const far = (a: ForeignJoint['at'], b: ForeignJoint['at']) => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2])
 
 /** From the first joint above the chest to the head: by its name, or the highest way. */
 function headOf({ joints, words, paths }: Skeleton, chest: number, arms: ReadonlySet<number>): number[] | null {

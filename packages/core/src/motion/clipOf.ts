@@ -1,0 +1,30 @@
+import type { Bone } from '../rig/Skeleton.ts'
+import type { Clip } from './Clip.ts'
+import type { Moment } from './plantFeet.ts'
+
+/** Moments at even times, the first and the last at the ends of the clip, as a clip. */
+export function clipOf(
+  said: Pick<Clip, 'id' | 'name' | 'duration' | 'loop' | 'travel'>,
+  bones: readonly Bone[],
+  moments: readonly Pick<Moment, 'pose'>[],
+): Clip {
+  const n = moments.length
+  const turns = bones.map(() => new Float32Array(4 * n))
+  const root = new Float32Array(3 * n)
+  moments.forEach(({ pose }, s) => {
+    for (let b = 0; b < bones.length; b++) turns[b]!.set(pose.turns.subarray(b * 4, b * 4 + 4), s * 4)
+    root.set(pose.root, s * 3)
+  })
+  return {
+    ...said,
+    times: Float32Array.from({ length: n }, (_, i) => (i * said.duration) / (n - 1)),
+    rotations: turns.map((t) => (isStill(t) ? null : t)),
+    root,
+  }
+}
+
+function isStill(turns: Float32Array): boolean {
+  for (let i = 0; i < turns.length; i += 4)
+    if (Math.abs(turns[i]!) + Math.abs(turns[i + 1]!) + Math.abs(turns[i + 2]!) > 1e-6) return false
+  return true
+}

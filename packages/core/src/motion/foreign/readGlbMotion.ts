@@ -1,0 +1,220 @@
+import { Document, type Animation, type Node } from '@gltf-transform/core'
+import { Matrix4, Quaternion, Vector3 } from 'three'
+import { problem, type Problem, type Read } from '../../base/problem.ts'
+import { readScene } from '../../scene/readScene.ts'
+import { tooLarge, uniqueNames, type ForeignMotion, type MotionJoint } from './ForeignMotion.ts'
+
+/** Clips are looked at so often a second: as often as anyone draws. */
+const RATE = 60
+/** Longer than any motion of a figure, seconds. */
+const MOST_SECONDS = 600
+
+/**
+ * Reads the clips of a binary glTF file. The rest pose is that in which its skins are bound, of nodes without a skin
+ * that in which they stand; clips are sampled sixty times a second. Scale that moves is left out.
+ */
+export async function readGlbMotion(bytes: Uint8Array, name: string): Promise<Read<ForeignMotion[]>> {
+  const { value: document, problems } = await readScene(bytes, name)
+  if (!document) return { value: null, problems }
+  const clips = document.getRoot().listAnimations()
+  if (clips.length === 0) return refused(name, 'glb-still', 'It holds no clip.', 'Export it with its animation.')
+  const found = jointsOf(document)
+  if (found.nodes.length < 2)
+    return refused(name, 'glb-still', 'Its clips move no skeleton.', 'Export the skeleton with its animation.')
+  const titles = uniqueNames(clips.map((clip, i) => clip.getName() || (clips.length > 1 ? `Clip ${i + 1}` : name)))
+  const read = clips.map((clip, i) => readClip(clip, titles[i]!, name, found))
+  const all = [...problems, ...read.flatMap((r) => r.problems)]
+  const motions = read.flatMap((r) => r.value ?? [])
+  return { value: motions.length ? motions : null, problems: all }
+}
+
+const refused = (where: string, code: string, message: string, fix: string) => ({
+  value: null,
+  problems: [problem(code, where, message, fix)],
+})
+
+interface FoundJoints {
+  /** Parents before their children. */
+  nodes: Node[]
+  joints: MotionJoint[]
+  /** How much longer a unit is than the scene's, above each joint. */
+  scales: number[]
+}
+
+/** What skins hang on and clips move, with all above and between. */
+function jointsOf(document: Document): FoundJoints {
+  const root = document.getRoot()
+  const bound = new Map<Node, Matrix4>()
+  for (const skin of root.listSkins()) {
+    const binds = skin.getInverseBindMatrices()
+    const element: number[] = []
+    skin.listJoints().forEach((joint, i) => {
+      const bind = binds && i < binds.getCount() ? new Matrix4().fromArray(binds.getElement(i, element)) : null
+      const usable = bind?.elements.every(Number.isFinite) && Math.abs(bind.determinant()) > 1e-12
+      if (!bound.has(joint)) bound.set(joint, usable ? bind!.invert() : matrixOf(joint))
+    })
+  }
+  const wanted = new Set<Node>(bound.keys())
+  for (const clip of root.listAnimations())
+    for (const channel of clip.listChannels()) {
+      const node = channel.getTargetNode()
+      if (node && channel.getTargetPath() !== 'weights') wanted.add(node)
+    }
+  for (const node of [...wanted])
+    for (let at = node.getParentNode(); at && !wanted.has(at); at = at.getParentNode()) wanted.add(at)
+  const depth = (node: Node): number => {
+    let deep = 0
+    for (let at = node.getParentNode(); at; at = at.getParentNode()) deep++
+    return deep
+  }
+  // children keep the order they have in the file
+  const nodes = root
+    .listNodes()
+    .filter((node) => wanted.has(node))
+    .map((node) => ({ node, deep: depth(node) }))
+    .sort((a, b) => a.deep - b.deep)
+    .map(({ node }) => node)
+  const number = new Map(nodes.map((node, i) => [node, i]))
+  const names = uniqueNames(nodes.map((node) => node.getName()))
+  const joints = nodes.map((node, i): MotionJoint => {
+    const [at, turn] = [new Vector3(), new Quaternion()]
+    ;(bound.get(node) ?? matrixOf(node)).decompose(at, turn, new Vector3())
+    return {
+      name: names[i]!,
+      parent: number.get(node.getParentNode()!) ?? -1,
+      at: at.toArray(),
+      turn: turn.normalize().toArray(),
+      end: false,
+    }
+  })
+  const scales = nodes.map((node) => {
+    let scale = 1
+    for (let at = node.getParentNode(); at; at = at.getParentNode())
+      scale *= Math.cbrt(Math.abs(at.getScale().reduce((a, b) => a * b, 1)))
+    return scale
+  })
+  return { nodes, joints, scales }
+}
+
+const matrixOf = (node: Node) => new Matrix4().fromArray(node.getWorldMatrix())
+
+function readClip(
+  clip: Animation,
+  title: string,
+  where: string,
+  { nodes, joints, scales }: FoundJoints,
+): Read<ForeignMotion> {
+  const curves = clip.listChannels().flatMap((channel) => {
+    const [node, path] = [channel.getTargetNode(), channel.getTargetPath()]
+    if (!node || (path !== 'rotation' && path !== 'translation')) return []
+    const sampler = channel.getSampler()
+    const [times, values] = [sampler?.getInput()?.getArray(), sampler?.getOutput()]
+    if (!sampler || !times || !values || times.length === 0) return []
+    const own = { times: Float32Array.from(times), values: floatsOf(values), way: sampler.getInterpolation() }
+    return [{ node, path, ...own }]
+  })
+  const broken = curves.find(
+    ({ times, values }) =>
+      !times.every((t, i) => Number.isFinite(t) && t >= 0 && (i === 0 || t >= times[i - 1]!)) ||
+      !values.every(Number.isFinite),
+  )
+  const fault = (code: string, message: string, fix = 'Export it again.'): Read<ForeignMotion> => ({
+    value: null,
+    problems: [problem(code, `${where}/${title}`, message, fix)],
+  })
+  if (broken) return fault('clip-values', `The keys of “${broken.node.getName()}” are no numbers in order.`)
+  const seconds = Math.max(0, ...curves.map(({ times }) => times[times.length - 1]!))
+  if (curves.length === 0) return fault('glb-still', 'It turns no bone.', 'Leave it out.')
+  if (seconds > MOST_SECONDS)
+    return fault(
+      'motion-long',
+      `It lasts ${Math.round(seconds)} s; ${MOST_SECONDS} are the most.`,
+      'Cut it into clips.',
+    )
+  const frames = Math.max(1, Math.round(seconds * RATE) + 1)
+  const large: Problem | null = tooLarge(`${where}/${title}`, joints.length, frames)
+  if (large) return { value: null, problems: [large] }
+  const motion: ForeignMotion = {
+    name: title,
+    joints,
+    frames,
+    step: frames > 1 ? seconds / (frames - 1) : 1 / RATE,
+    turns: new Float32Array(frames * joints.length * 4),
+    moves: new Float32Array(frames * joints.length * 3),
+    up: '+y',
+  }
+  nodes.forEach((node, j) => {
+    const own = (path: string) => curves.find((c) => c.node === node && c.path === path)
+    const [turns, moves] = [own('rotation'), own('translation')]
+    const sample = [0, 0, 0, 1]
+    for (let f = 0; f < frames; f++) {
+      const row = f * joints.length + j
+      if (turns) {
+        sampleAt(turns, f * motion.step, 4, sample)
+        new Quaternion()
+          .fromArray(sample)
+          .normalize()
+          .toArray(motion.turns, row * 4)
+      } else motion.turns.set(node.getRotation(), row * 4)
+      if (moves) sampleAt(moves, f * motion.step, 3, sample)
+      const place = moves ? sample : node.getTranslation()
+      for (let k = 0; k < 3; k++) motion.moves[row * 3 + k] = place[k]! * scales[j]!
+    }
+  })
+  return { value: motion, problems: [] }
+}
+
+interface Curve {
+  times: Float32Array
+  values: Float32Array
+  way: string
+}
+
+function floatsOf(accessor: {
+  getCount(): number
+  getElementSize(): number
+  getElement(i: number, to: number[]): number[]
+}) {
+  const size = accessor.getElementSize()
+  const out = new Float32Array(accessor.getCount() * size)
+  const element: number[] = []
+  for (let i = 0; i < accessor.getCount(); i++) out.set(accessor.getElement(i, element).slice(0, size), i * size)
+  return out
+}
+
+/** A curve's value at a time, as glTF 2.0 has it (appendix C): steps, lines or slerp, or cubic splines. */
+function sampleAt({ times, values, way }: Curve, time: number, size: 3 | 4, out: number[]): void {
+  const cubic = way === 'CUBICSPLINE'
+  const count = Math.min(times.length, Math.floor(values.length / (cubic ? size * 3 : size)))
+  const valueOf = (i: number, part = 1) => (cubic ? (i * 3 + part) * size : i * size)
+  let high = 0
+  let top = count
+  while (high < top) {
+    const middle = (high + top) >> 1
+    if (times[middle]! > time) top = middle
+    else high = middle + 1
+  }
+  const a = Math.max(0, Math.min(count - 1, high - 1))
+  const b = Math.min(count - 1, a + 1)
+  const span = times[b]! - times[a]!
+  const u = span > 0 ? Math.min(1, Math.max(0, (time - times[a]!) / span)) : 0
+  if (a === b || u === 0 || way === 'STEP') {
+    for (let k = 0; k < size; k++) out[k] = values[valueOf(a) + k] ?? (k === 3 ? 1 : 0)
+    return
+  }
+  if (!cubic && size === 4) {
+    const from = new Quaternion().fromArray(values, valueOf(a))
+    from.slerp(new Quaternion().fromArray(values, valueOf(b)), u).toArray(out)
+    return
+  }
+  const [u2, u3] = [u * u, u * u * u]
+  for (let k = 0; k < size; k++) {
+    const [p, q] = [values[valueOf(a) + k]!, values[valueOf(b) + k]!]
+    out[k] = cubic
+      ? (2 * u3 - 3 * u2 + 1) * p +
+        (u3 - 2 * u2 + u) * span * values[valueOf(a, 2) + k]! +
+        (3 * u2 - 2 * u3) * q +
+        (u3 - u2) * span * values[valueOf(b, 0) + k]!
+      : p + (q - p) * u
+  }
+}

@@ -1,0 +1,34 @@
+import { problem, type Read } from '../../base/problem.ts'
+import { isGlb } from '../../scene/readScene.ts'
+import type { ForeignMotion } from './ForeignMotion.ts'
+import { readBvh } from './readBvh.ts'
+import { readGlbMotion } from './readGlbMotion.ts'
+
+/** Larger files hold no motion of one figure, bytes. */
+const MOST_BYTES = 64 * 2 ** 20
+
+/**
+ * Reads the motions in a file: BVH or binary glTF.
+ *
+ * @param file its name
+ */
+export async function readMotion(bytes: Uint8Array, file: string): Promise<Read<ForeignMotion[]>> {
+  const name = file.replace(/^.*[/\\]/, '').replace(/\.[^.]*$/, '') || file
+  const fault = (code: string, message: string, fix: string) => ({
+    value: null,
+    problems: [problem(code, file, message, fix)],
+  })
+  if (bytes.length === 0) return fault('motion-empty', 'The file is empty (0 bytes).', 'Export it again.')
+  if (bytes.length > MOST_BYTES)
+    return fault(
+      'motion-large',
+      `It has ${Math.round(bytes.length / 2 ** 20)} MB; 64 are the most.`,
+      'Cut it into clips.',
+    )
+  if (isGlb(bytes)) return readGlbMotion(bytes, name)
+  const text = new TextDecoder().decode(bytes).replace(/^\uFEFF/, '')
+  if (!/^\s*HIERARCHY\b/.test(text))
+    return fault('motion-foreign', 'This is neither BVH nor binary glTF.', 'Choose a .bvh or .glb file.')
+  const { value, problems } = readBvh(text, name)
+  return { value: value && [value], problems }
+}

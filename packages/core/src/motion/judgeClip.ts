@@ -1,0 +1,200 @@
+import { Vector3 } from 'three'
+import type { Mesh } from '../mesh/Mesh.ts'
+import { createWorldPose, skinPoints, solveForward } from '../rig/Pose.ts'
+import type { Skeleton } from '../rig/Skeleton.ts'
+import { poseAt, type Clip } from './Clip.ts'
+import type { Skin } from './soles.ts'
+
+/** How bad something is at its worst, and when, seconds. */
+export interface Worst {
+  most: number
+  at: number
+}
+
+/** What can be seen to be wrong with a clip on a figure; all of it measured on what is drawn. */
+export interface ClipNumbers {
+  /** How deep the lowest point of the figure lies in the ground, metres. */
+  depth: Worst
+  /** How fast what touches the ground moves over it, metres a second: on the whole, and at worst. */
+  slide: Worst & { mean: number }
+  /** The share of forearms and hands that lies in trunk or legs: on the whole, and at worst. */
+  inBody: Worst & { mean: number }
+  /** How far a knee or an elbow is bent the wrong way, radians. */
+  bend: Worst
+}
+
+/** A point this near the ground touches it, metres. */
+const TOUCHES = 0.006
+const FRAMES = { rate: 30, most: 900 }
+/** Arms in the body are looked at so often, at so many points: each against every triangle. */
+const LOOKS = 24
+const ARM_POINTS = 60
+/** A limb that is bent less is straight, radians. */
+const STRAIGHT = 0.12
+
+/** Measures a clip on a figure, whoever made it; knows nothing of how it was made. */
+export function judgeClip(
+  mesh: Skin & Pick<Mesh, 'indices' | 'cornerPoints'>,
+  skeleton: Skeleton,
+  clip: Clip,
+): ClipNumbers {
+  const { bones } = skeleton
+  const n = Math.max(2, Math.min(FRAMES.most, Math.round(clip.duration * FRAMES.rate) + 1))
+  const step = clip.duration / (n - 1)
+  const pace = clip.duration > 0 ? clip.travel / clip.duration : 0
+  const world = createWorldPose(bones)
+  const drawn = [...new Set(mesh.cornerPoints)]
+  const numbers: ClipNumbers = {
+    depth: { most: 0, at: 0 },
+    slide: { mean: 0, most: 0, at: 0 },
+    inBody: { mean: 0, most: 0, at: 0 },
+    bend: { most: 0, at: 0 },
+  }
+  const feet = footPoints(mesh, skeleton, drawn)
+  let before: Float32Array | null = null
+  let [touched, slid] = [0, 0]
+  const posed = [0, 1].map(() => new Float32Array(mesh.positions.length))
+  for (let f = 0; f < n; f++) {
+    // the end of a loop is its beginning; of that what just comes before is asked for
+    const time = f === n - 1 ? clip.duration * (1 - 1e-7) : f * step
+    solveForward(bones, poseAt(clip, time), world)
+    const now = posed[f % 2]!
+    skinPoints(bones, world, mesh.positions, mesh.joints, mesh.weights, now)
+    for (const p of drawn) worse(numbers.depth, -now[p * 3 + 1]!, time)
+    worse(numbers.bend, wrongBend(skeleton, world.joints), time)
+    for (const foot of feet) {
+      const speed = before && speedOver(foot, before, now, step, pace)
+      if (speed === null) continue
+      touched++
+      slid += speed
+      worse(numbers.slide, speed, time)
+    }
+    before = now
+  }
+  numbers.slide.mean = touched ? slid / touched : 0
+  lookInBody(mesh, skeleton, clip, numbers.inBody)
+  return numbers
+}
+
+function worse(worst: Worst, value: number, at: number): void {
+  if (value > worst.most) Object.assign(worst, { most: value, at })
+}
+
+/** The drawn points of each foot. */
+function footPoints({ joints, weights }: Skin, { limbs, bones }: Skeleton, drawn: readonly number[]): number[][] {
+  return limbs
+    .filter((l) => l.kind === 'leg')
+    .map((limb) => {
+      const own = new Set(limb.bones.slice(2).map((name) => bones.findIndex((b) => b.name === name)))
+      return drawn.filter((p) => [0, 1, 2, 3].some((k) => own.has(joints[p * 4 + k]!) && weights[p * 4 + k]! > 0.3))
+    })
+}
+
+/** How fast the points of a foot that touch the ground at both moments go over it; null where none does. */
+function speedOver(
+  foot: readonly number[],
+  before: Float32Array,
+  now: Float32Array,
+  step: number,
+  pace: number,
+): number | null {
+  let [x, z, count] = [0, 0, 0]
+  for (const p of foot) {
+    if (before[p * 3 + 1]! > TOUCHES || now[p * 3 + 1]! > TOUCHES) continue
+    x += now[p * 3]! - before[p * 3]!
+    z += now[p * 3 + 2]! - before[p * 3 + 2]!
+    count++
+  }
+  return count ? Math.hypot(x / count, z / count + pace * step) / step : null
+}
+
+/** How far the middle joint of some arm or leg is bent against its pole. */
+function wrongBend({ limbs, bones }: Skeleton, joints: Float32Array): number {
+  let most = 0
+  for (const { kind, bones: names, pole } of limbs) {
+    if (kind !== 'leg' || names.length < 3) continue
+    const [a, b, c] = names
+      .slice(0, 3)
+      .map((name) => new Vector3().fromArray(joints, bones.findIndex((bone) => bone.name === name) * 3)) as [
+      Vector3,
+      Vector3,
+      Vector3,
+    ]
+    const [upper, lower] = [b.clone().sub(a), c.clone().sub(b)]
+    const bend = upper.angleTo(lower)
+    if (bend < STRAIGHT) continue
+    // where the foot looks, a knee points; of one that says otherwise, the pole it says
+    const toes = names[3] && bones.findIndex((bone) => bone.name === names[3])
+    const ahead = typeof toes === 'number' ? new Vector3().fromArray(joints, toes * 3).sub(c) : new Vector3(0, 0, 1)
+    if (pole && pole[2] < 0) continue
+    const along = c.clone().sub(a).normalize()
+    const out = upper.clone().addScaledVector(along, -upper.dot(along))
+    ahead.addScaledVector(along, -ahead.dot(along))
+    if (out.dot(ahead) < -0.3 * out.length() * ahead.length()) most = Math.max(most, bend)
+  }
+  return most
+}
+
+/** Which points of forearms and hands are inside of trunk and legs, by the winding number (Jacobson and others, 2013). */
+function lookInBody(
+  mesh: Skin & Pick<Mesh, 'indices' | 'cornerPoints'>,
+  { bones, limbs }: Skeleton,
+  clip: Clip,
+  out: ClipNumbers['inBody'],
+): void {
+  const index = new Map(bones.map((b, i) => [b.name, i]))
+  const arms = limbs.filter((l) => l.kind === 'arm').map((l) => l.bones.map((name) => index.get(name)!))
+  const below = (top: number) => {
+    const found = new Set([top])
+    bones.forEach(({ parent }, b) => found.has(parent) && found.add(b))
+    return found
+  }
+  const whole = new Set(arms.flatMap(([upper]) => [...below(upper!)]))
+  const lower = new Set(arms.flatMap(([, middle]) => (middle === undefined ? [] : [...below(middle)])))
+  const strongest = (p: number) => {
+    let best = 0
+    for (let k = 1; k < 4; k++) if (mesh.weights[p * 4 + k]! > mesh.weights[p * 4 + best]!) best = k
+    return mesh.joints[p * 4 + best]!
+  }
+  const drawn = [...new Set(mesh.cornerPoints)]
+  const own = drawn.filter((p) => lower.has(strongest(p)))
+  const looked = own.filter((_, i) => i % Math.max(1, Math.ceil(own.length / ARM_POINTS)) === 0)
+  const triangles: number[] = []
+  for (let t = 0; t < mesh.indices.length; t += 3) {
+    const corners = [0, 1, 2].map((k) => mesh.cornerPoints[mesh.indices[t + k]!]!)
+    if (!corners.some((p) => whole.has(strongest(p)))) triangles.push(...corners)
+  }
+  if (looked.length === 0 || triangles.length === 0) return
+  const world = createWorldPose(bones)
+  const posed = new Float32Array(mesh.positions.length)
+  for (let i = 0; i < LOOKS; i++) {
+    const time = (clip.duration * (i + 0.5)) / LOOKS
+    skinPoints(bones, solveForward(bones, poseAt(clip, time), world), mesh.positions, mesh.joints, mesh.weights, posed)
+    const inside = looked.filter((p) => windingAt(posed, triangles, p) > 0.5).length / looked.length
+    out.mean += inside / LOOKS
+    worse(out, inside, time)
+  }
+}
+
+/** Solid angles of all triangles seen from a point, in whole turns (van Oosterom and Strackee, 1983). */
+function windingAt(positions: Float32Array, triangles: readonly number[], point: number): number {
+  const [px, py, pz] = [positions[point * 3]!, positions[point * 3 + 1]!, positions[point * 3 + 2]!]
+  let sum = 0
+  for (let t = 0; t < triangles.length; t += 3) {
+    const [i, j, k] = [triangles[t]! * 3, triangles[t + 1]! * 3, triangles[t + 2]! * 3]
+    const [ax, ay, az] = [positions[i]! - px, positions[i + 1]! - py, positions[i + 2]! - pz]
+    const [bx, by, bz] = [positions[j]! - px, positions[j + 1]! - py, positions[j + 2]! - pz]
+    const [cx, cy, cz] = [positions[k]! - px, positions[k + 1]! - py, positions[k + 2]! - pz]
+    const a = Math.sqrt(ax * ax + ay * ay + az * az)
+    const b = Math.sqrt(bx * bx + by * by + bz * bz)
+    const c = Math.sqrt(cx * cx + cy * cy + cz * cz)
+    const volume = ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx)
+    const rest =
+      a * b * c +
+      (ax * bx + ay * by + az * bz) * c +
+      (bx * cx + by * cy + bz * cz) * a +
+      (cx * ax + cy * ay + cz * az) * b
+    sum += Math.atan2(volume, rest)
+  }
+  return sum / (2 * Math.PI)
+}
