@@ -1,30 +1,52 @@
 <script setup lang="ts">
-import type { Clip } from '@idle-tinker/core'
+import { bodyOf, onTheSpot, planOf, type Clip, type Motion } from '@idle-tinker/core'
+import type { Entry } from '../documents/Keeper'
 import { workshop } from '../workers'
 import { plain } from '../workers/plain'
 import { useFigure } from '../stores/figure'
+import { useProject } from '../stores/project'
 import { useView } from '../stores/view'
 
 const figure = useFigure()
 const view = useView()
+const project = useProject()
+const motions = useMotions()
 const clips = shallowRef<Clip[]>([])
-/** The clip that was chosen, null for the pose of rest; until then the first that goes anywhere. */
+/** The clip or the motion that was chosen, null for the pose of rest; until then the first that goes anywhere. */
 const chosen = ref<string | null>()
+const kept = computed(() => project.documents.motion)
 const clipId = computed({
   get: () => {
     const id = chosen.value
-    if (id === null || clips.value.some((c) => c.id === id)) return id ?? null
+    if (id === null || clips.value.some((c) => c.id === id) || kept.value.some((m) => m.id === id)) return id ?? null
     return (clips.value.find((c) => c.travel > 0) ?? clips.value[0])?.id ?? null
   },
-  set: (id) => (chosen.value = id),
+  set: (id) => {
+    chosen.value = id
+    if (id === null) playing.value = false
+  },
 })
+const motion = computed(() => kept.value.find((m) => m.id === clipId.value) ?? null)
 const playing = ref(false)
 const bones = ref(true)
 const weightsOf = ref<string | null>(null)
 const time = ref(0)
 const stage = ref<{ scrub(t: number): void }>()
-const clip = computed(() => clips.value.find((c) => c.id === clipId.value) ?? null)
+const matching = ref(false)
+const carried = computed(() =>
+  motion.value && motions.carried.value?.id === motion.value.id ? motions.carried.value : null,
+)
+const clip = computed(
+  // the stage is a belt: whoever goes along stays in sight
+  () => (carried.value ? onTheSpot(carried.value.clip) : clips.value.find((c) => c.id === clipId.value)) ?? null,
+)
+const plan = computed(() => {
+  const body = figure.recipe?.body
+  const def = body && bodyOf(project.library, body)
+  return (def && planOf(project.library.get(body.kit)!.manifest, def.plan)) ?? null
+})
 
+onMounted(() => void motions.load())
 // clips are fitted to this figure's own proportions, so they follow every change of it
 watch(
   () => figure.view,
@@ -35,7 +57,21 @@ watch(
   },
   { immediate: true },
 )
+// and so is what came from elsewhere; a change of it alone is carried anew as well
+watch([motion, () => figure.view], ([entry, built]) => void (built && motions.carry(entry)), { immediate: true })
 
+async function bring(files: File[]): Promise<void> {
+  const first = await motions.bring(files)
+  if (first) clipId.value = first
+}
+async function remove(entry: Entry<Motion>): Promise<void> {
+  await motions.remove(entry)
+}
+async function downloadMotion(): Promise<void> {
+  const entry = motion.value
+  const bytes = entry && (await motions.fileOf(entry))
+  if (bytes) download(new Blob([bytes as BlobPart]), `${figure.recipe!.name} ${entry.name}.glb`)
+}
 function scrub(value: number): void {
   playing.value = false
   time.value = value
@@ -58,37 +94,22 @@ function scrub(value: number): void {
       ><aside class="clips scroll" aria-label="Clips">
         <h2>Clips</h2>
         <p class="soft">Fitted to this figure: standing feet stay where they are.</p>
-        <div class="list" role="radiogroup" aria-label="Clip" @keydown="radioKeys">
-          <button
-            v-for="c in clips"
-            :key="c.id"
-            role="radio"
-            :aria-checked="c.id === clipId"
-            :tabindex="c.id === clipId ? 0 : -1"
-            class="clip"
-            :class="{ on: c.id === clipId }"
-            :data-test="`clip-${c.id}`"
-            @click="clipId = c.id"
-          >
-            <b>{{ c.name }}</b>
-            <span class="number soft"
-              >{{ c.duration.toFixed(1) }} s{{
-                c.travel > 0 ? `, ${(c.travel / c.duration).toFixed(2)} m/s` : ', on the spot'
-              }}</span
-            >
-          </button>
-          <button
-            role="radio"
-            :aria-checked="clipId === null"
-            :tabindex="clipId === null ? 0 : -1"
-            class="clip"
-            :class="{ on: clipId === null }"
-            data-test="clip-rest"
-            @click="((clipId = null), (playing = false))"
-          >
-            <b>Rest pose</b>
-          </button>
-        </div>
+        <ClipList v-model="clipId" :clips="clips" :motions="kept" @remove="remove" />
+        <FilePick
+          label="Bring in motions …"
+          accept=".bvh,.glb"
+          hint="BVH or GLB files with motions of two-legged figures"
+          test="add-motion"
+          several
+          @files="bring"
+        />
+        <p v-if="motions.removed.value" class="soft">
+          “{{ motions.removed.value.name }}” was removed.
+          <Button size="small" text label="Bring it back" data-test="bring-back-motion" @click="motions.bringBack()" />
+        </p>
+        <p v-for="(line, i) in motions.said.value" :key="i" role="alert" class="said" data-test="motion-said">
+          {{ line }}
+        </p>
         <template v-if="clip">
           <div class="play">
             <Button size="small" :label="playing ? 'Pause' : 'Play'" data-test="play" @click="playing = !playing" />
@@ -106,7 +127,36 @@ function scrub(value: number): void {
               @update:model-value="scrub($event as number)"
             />
           </div>
-        </template></aside
+        </template>
+        <CarriedPanel
+          v-if="motion && carried"
+          :motion="motion.content"
+          :clip="carried.clip"
+          :numbers="carried.numbers"
+          :doubtful="carried.doubtful"
+          :bones="figure.view?.bones ?? []"
+          :busy="motions.busy.value"
+          @look="scrub"
+          @amend="motions.amend(motion, $event)"
+          @match="matching = true"
+          @download="downloadMotion"
+        />
+        <Button
+          v-else-if="motion && plan && !motions.busy.value"
+          size="small"
+          outlined
+          label="Which bone is which …"
+          data-test="open-match"
+          @click="matching = true"
+        />
+        <MatchDialog
+          v-if="motion && plan && figure.view"
+          v-model:visible="matching"
+          :motion="motion.content"
+          :plan="plan"
+          :bones="figure.view.bones"
+          @keep="motions.rematch"
+        /></aside
     ></template>
   </StationLayout>
 </template>
@@ -118,37 +168,14 @@ function scrub(value: number): void {
   padding: var(--s3);
 }
 
-.list {
-  display: grid;
-  gap: 2px;
-  margin: var(--s3) 0;
-}
-
-.clip {
-  appearance: none;
-  border: 0;
-  border-left: 3px solid transparent;
-  background: none;
-  color: var(--ink);
-  font: 14px var(--text);
-  text-align: left;
-  padding: 7px 10px;
-  display: flex;
-  justify-content: space-between;
-  align-items: baseline;
-  cursor: pointer;
-}
-
-.clip:hover {
-  background: var(--act-soft);
-}
-
-.clip.on {
-  border-left-color: var(--care-mark);
-  background: color-mix(in srgb, var(--care-mark) 12%, transparent);
+.said {
+  font-size: 13px;
+  color: var(--over);
+  margin: var(--s2) 0 0;
 }
 
 .play {
+  margin-top: var(--s3);
   display: flex;
   justify-content: space-between;
   align-items: center;

@@ -6,6 +6,7 @@ import {
   type KitManifest,
   type Manifests,
   type Mix,
+  type Motion,
   type Recipe,
   type Target,
 } from '@idle-tinker/core'
@@ -24,6 +25,7 @@ export interface Contents {
   mix: Mix
   target: Target
   kept: Kept
+  motion: Motion
 }
 export type Kind = keyof Contents
 export type FigureEntry = Entry<Recipe>
@@ -41,6 +43,8 @@ interface State {
   state: 'loading' | 'ready' | 'failed'
   message: string
   pictureVersion: number
+  /** Whether the motions that are kept have been asked for. */
+  motionsRead: boolean
 }
 
 /** What the project holds: kits, figures, mixes, targets. */
@@ -49,11 +53,12 @@ export const useProject = defineStore('project', {
     kits: [],
     broken: [],
     addresses: [],
-    documents: { figure: [], mix: [], target: [], kept: [] },
-    deleted: { figure: [], mix: [], target: [], kept: [] },
+    documents: { figure: [], mix: [], target: [], kept: [], motion: [] },
+    deleted: { figure: [], mix: [], target: [], kept: [], motion: [] },
     state: 'loading',
     message: '',
     pictureVersion: 0,
+    motionsRead: false,
   }),
   getters: {
     figures: (s): readonly FigureEntry[] => s.documents.figure,
@@ -141,10 +146,19 @@ export const useProject = defineStore('project', {
       await ask(`/api/documents/${kind}/${id}`, 'DELETE')
       setList(this.documents, kind, without(listOf(this.documents, kind), id))
     },
-    /** Gives a snapshot or a look another name; refused where another window has changed it since. */
-    async renameKept({ id, version, content }: Entry<Kept>, name: string) {
-      const writing = { version, content: { ...plain(content), name }, token: `${crypto.randomUUID()}.1`, after: [] }
-      this.saved('kept', await ask<Entry<Kept>>(`/api/documents/kept/${id}`, 'PUT', writing))
+    /** Changes a document that nothing is being done to; refused where another window has changed it since. */
+    async amendKept<K extends 'kept' | 'motion'>(
+      kind: K,
+      { id, version, content }: Entry<Contents[K]>,
+      change: Partial<Contents[K]>,
+    ) {
+      const writing = {
+        version,
+        content: { ...plain(content), ...plain(change) },
+        token: `${crypto.randomUUID()}.1`,
+        after: [],
+      }
+      this.saved(kind, await ask<Entry<Contents[K]>>(`/api/documents/${kind}/${id}`, 'PUT', writing))
     },
     async restore(kind: Kind, id: string) {
       const entry = await ask<Entry<Contents[Kind]>>(`/api/documents/${kind}/${id}/restore`, 'POST')
@@ -187,6 +201,14 @@ export const useProject = defineStore('project', {
       } finally {
         picturing = false
       }
+    },
+    /** Motions from elsewhere are large: they come when they are first asked for. */
+    async loadMotions() {
+      if (this.motionsRead) return
+      const read = await list('motion')
+      const here = new Set(this.documents.motion.map((m) => m.id))
+      setList(this.documents, 'motion', [...read.filter((m) => !here.has(m.id)), ...this.documents.motion])
+      this.motionsRead = true
     },
     async setPicture(id: string, png: Blob) {
       await ask(`/api/documents/figure/${id}/picture`, 'PUT', png)

@@ -1,4 +1,5 @@
 import type {
+  CarriedClip,
   Clip,
   Costs,
   Crowd,
@@ -6,6 +7,8 @@ import type {
   KitManifest,
   Mendable,
   Mix,
+  Motion,
+  MotionMatch,
   PieceCost,
   Placing,
   PlacingGiven,
@@ -210,6 +213,18 @@ export interface RefitAnswer {
   problems: Problem[]
 }
 
+/** The motions of a file, as they are kept. */
+export interface BroughtMotions {
+  motions: Motion[]
+  problems: Problem[]
+}
+
+/** A kept motion as a clip of a figure, what is measured of it there, and which bones are in doubt. */
+export interface CarriedMotion {
+  carried: (CarriedClip & { doubtful: { bone: string; why: string }[] }) | null
+  problems: Problem[]
+}
+
 /** Told how much of a piece of work is done, 0 to 1, every moment; what it answers says whether to go on. */
 export type Watch = (share: number) => boolean | Promise<boolean>
 
@@ -218,6 +233,15 @@ export interface Workshop {
   loadKits(kits: KitAddress[], base: string): Promise<LoadedKits>
   build(recipe: Recipe, target: Target, reduce: boolean): Promise<BuildAnswer>
   clips(recipe: Recipe, target: Target): Promise<Clip[]>
+  /** Reads the motions in a file; of skeletons that are known their bones are. */
+  bringMotions(file: string, bytes: Uint8Array, recipe: Recipe, known: MotionMatch[]): Promise<BroughtMotions>
+  carryMotion(recipe: Recipe, target: Target, motion: Motion): Promise<CarriedMotion>
+  /** A figure with motions from elsewhere as its clips, as a GLB. */
+  shipMotions(
+    recipe: Recipe,
+    target: Target,
+    motions: Motion[],
+  ): Promise<{ bytes: Uint8Array | null; problems: Problem[] }>
   /** How its mesh moves when it shuts its eyes; null where it cannot, or what ships cannot. */
   blink(recipe: Recipe, target: Target, reduce: boolean): Promise<Moves | null>
   /** A figure after a stroke of the brush, on the body or on what an instance wears. */

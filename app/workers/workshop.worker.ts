@@ -27,6 +27,7 @@ import { tryDraft, tryRefit } from './drafts'
 import { fetchKit } from './fetchKit'
 import { figureView } from './figureView'
 import { keepKit, keptKit } from './keptKits'
+import { bringMotions, carryOnto, shipMotions } from './motions'
 import { makePack, openPack, pieceFile, pieceHealth } from './packs'
 import { fillShelf, keepShelf } from './shelf'
 import type { KitAddress, LoadedKit, LoadedKits, Moves, Watch, Workshop } from './protocol'
@@ -154,6 +155,19 @@ const workshop: Workshop = {
     const { figure } = builder.build(recipe, target)
     if (!figure) return []
     return clipsOf(figure, kits, recipe)
+  },
+
+  async bringMotions(file, bytes, recipe, known) {
+    return bringMotions(kits, file, bytes, recipe, known)
+  },
+
+  async carryMotion(recipe, target, motion) {
+    return carryOnto(builder, kits, recipe, target, motion)
+  },
+
+  async shipMotions(recipe, target, motions) {
+    const { bytes, problems } = await shipMotions(builder, kits, recipe, target, motions)
+    return bytes ? transfer({ bytes, problems }, [bytes.buffer]) : { bytes, problems }
   },
 
   async blink(recipe, target, reduce) {

@@ -1,10 +1,12 @@
 import {
   readKept,
   readMix,
+  readMotionDocument,
   readRecipe,
   readTarget,
   type Kept,
   type Mix,
+  type Motion,
   type Read,
   type Recipe,
   type Target,
@@ -16,6 +18,7 @@ export interface Contents {
   mix: Mix
   target: Target
   kept: Kept
+  motion: Motion
 }
 export type Kind = keyof Contents
 
@@ -34,6 +37,8 @@ export const KINDS: { [K in Kind]: KindOf<Contents[K]> } = {
   mix: { read: readMix, limit: 4 << 20, needsOne: null },
   // a recipe, and a little about it
   kept: { read: readKept, limit: 260 << 10, needsOne: null },
+  // with the numbers of its frames
+  motion: { read: readMotionDocument, limit: 4 << 20, needsOne: null },
   target: {
     read: readTarget,
     limit: 256 << 10,

@@ -1,7 +1,7 @@
 import type { TestProject } from 'vitest/node'
 import { startWorkshop } from '../workshop.ts'
 
-export type Kept = Record<'figure' | 'mix' | 'target' | 'kept', { id: string; content: object }[]>
+export type Kept = Record<'figure' | 'mix' | 'target' | 'kept' | 'motion', { id: string; content: object }[]>
 
 declare module 'vitest' {
   interface ProvidedContext {
@@ -31,6 +31,7 @@ export default async function setup(project: TestProject): Promise<() => Promise
     mix: await of('mix'),
     target: await of('target'),
     kept: await of('kept'),
+    motion: await of('motion'),
   })
   return () => workshop.stop()
 }

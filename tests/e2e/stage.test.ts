@@ -1,5 +1,15 @@
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import { By, Key } from 'selenium-webdriver'
+import { Quaternion, Vector3 } from 'three'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import { Builder } from '../../packages/core/src/build.ts'
+import { poseOfTurns } from '../../packages/core/src/rig/Pose.ts'
+import { clipsOf } from '../../packages/core/src/ship/shipFigure.ts'
+import { ShippedFile } from '../../packages/core/src/ship/ShippedFile.ts'
+import { writeBvh } from '../../packages/core/src/testing/bvh.ts'
+import { demoKit, dressed, TARGETS } from '../../packages/core/src/testing/demoKits.ts'
 import { Journey } from './browser.ts'
 
 let j: Journey
@@ -21,6 +31,32 @@ beforeAll(async () => {
 })
 afterAll(() => j.stop())
 beforeEach(() => j.begin('/bench'))
+
+const folder = mkdtempSync(join(tmpdir(), 'tinker-motions-'))
+afterAll(() => rmSync(folder, { recursive: true, force: true }))
+
+const folk = await demoKit('saltwick-folk')
+const kits = new Map([[folk.manifest.id, folk]])
+
+/** A file with a clip of somebody else’s: Z up, centimetres, arms out at rest, names with the side behind. */
+function bvhOf(name: string, clip: string): string {
+  const recipe = dressed(folk, 'human', [])
+  const figure = new Builder(kits).build(recipe, TARGETS[0]!).figure!
+  const { bones } = figure.skeleton
+  const text = writeBvh(
+    clipsOf(figure, kits, recipe).find((c) => c.id === clip)!,
+    figure.skeleton,
+    {
+      axes: new Quaternion().setFromAxisAngle(new Vector3(1, 0, 0), Math.PI / 2),
+      rest: poseOfTurns(bones, { leftUpperArm: [0, 0, 42], rightUpperArm: [0, 0, -42] }),
+      nameOf: (b) =>
+        b.replace(/^(left|right)(.*)$/, (_, side: string, rest: string) => `${rest}.${side[0]!.toUpperCase()}`),
+    },
+  )
+  const file = join(folder, `${name}.bvh`)
+  writeFileSync(file, text)
+  return file
+}
 
 /** What is drawn on the stage, without what lies over it. */
 const drawn = () => j.driver.executeScript<string>(`return document.querySelector('[data-test="stage"]').toDataURL()`)
@@ -186,6 +222,60 @@ describe('Motion', () => {
     await j.until('weights', async () => (await picture()) !== bare)
     await j.clickOn(By.css('[data-test="weights"] .p-select-clear-icon'))
     await j.until('her own colors again', async () => (await picture()) === bare)
+    expect(await j.errors()).toEqual([])
+  })
+
+  it('takes motions from elsewhere, keeps them, and knows again which of their bones is which', async () => {
+    const bring = async (file: string) => (await j.find('add-motion')).sendKeys(file)
+    await bring(bvhOf('Quay stroll', 'walk'))
+    await j.until('it', async () => (await j.text('carried')).includes('42 bones follow it'))
+    expect(await (await j.find('motion-Quay stroll')).getAttribute('aria-checked')).toBe('true')
+    expect(await j.text('carried')).toContain('It goes round.')
+    expect(parseFloat(await j.text('number-depth'))).toBeLessThanOrEqual(0.5)
+    expect(parseFloat(await j.text('number-slide'))).toBeLessThan(4)
+    const still = await picture()
+    await j.click('play')
+    await j.drawnSince((await j.frames()) + 3)
+    await j.click('play')
+    expect(await picture()).not.toBe(still)
+    // played once it goes along, and may be left on the spot
+    await j.click('loop')
+    await j.press('//li[normalize-space()="Once"]')
+    await j.until('once', async () => (await j.text('carried')).includes('Goes along in the file'))
+    // a bone that is wrong: chosen on this figure, its joint on the other
+    await j.click('open-match')
+    await j.clickOn(By.css('[data-test="ours-leftHand"]'))
+    await j.clickOn(By.css('[data-test="follows-leftHand"] .p-select-clear-icon'))
+    await j.click('keep-match')
+    await j.until('one bone less', async () => (await j.text('carried')).includes('41 bones follow it'))
+    await j.click('open-match')
+    await j.clickOn(By.css('[data-test="ours-leftHand"]'))
+    await j.clickOn(By.css('[data-test="theirs-Hand.L"]'))
+    await j.clickOn(By.css('[data-test="ours-leftToes"]'))
+    await j.clickOn(By.css('[data-test="follows-leftToes"] .p-select-clear-icon'))
+    await j.clickOn(By.css('[data-test="ours-rightToes"]'))
+    await j.clickOn(By.css('[data-test="follows-rightToes"] .p-select-clear-icon'))
+    await j.click('keep-match')
+    await j.until('another', async () => (await j.text('carried')).includes('40 bones follow it'))
+    // the next motion of that skeleton is matched as that one was, also after a reload
+    await j.go('/motion')
+    await j.find('motion-Quay stroll')
+    await bring(bvhOf('Quay wait', 'idle'))
+    await j.until('the other', async () => (await j.text('carried')).includes('40 bones follow it'))
+    expect(await (await j.find('motion-Quay wait')).getAttribute('aria-checked')).toBe('true')
+    // what is no motion is told, and nothing is lost
+    const odd = join(folder, 'odd.bvh')
+    writeFileSync(odd, 'HIERARCHY\nROOT a\n{\nOFFSET 0 0\n}\nMOTION\n')
+    await bring(odd)
+    await j.until('why', async () => (await j.text('motion-said')).includes('The place of “a” is no place'))
+    await j.click('remove-motion-Quay wait')
+    await j.click('bring-back-motion')
+    await j.find('motion-Quay wait')
+    const before = readdirSync(j.downloads)
+    await j.click('motion-Quay wait')
+    await j.click('download-motion')
+    const file = new ShippedFile(new Uint8Array(readFileSync(await j.downloaded('.glb', before))))
+    expect(file.clips().map((c) => c.name)).toEqual(['Quay wait'])
     expect(await j.errors()).toEqual([])
   })
 

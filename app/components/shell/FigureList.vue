@@ -36,7 +36,8 @@ const makeLook = () => {
 const fromLook = ({ content }: Entry<Kept>) =>
   attempt(() => project.add('figure', { ...plain(content.recipe), name: `New ${content.name}`.slice(0, 80) }))
 
-const renameLook = (look: Entry<Kept>, name: string) => void menu.value?.attempt(() => project.renameKept(look, name))
+const renameLook = (look: Entry<Kept>, name: string) =>
+  void menu.value?.attempt(() => project.amendKept('kept', look, { name }))
 
 /** Kits that bring looks; whether one is being chosen. */
 const withLooks = computed(() => project.kits.filter((k) => k.manifest.looks?.length))

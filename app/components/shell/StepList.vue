@@ -94,7 +94,7 @@ async function snap(): Promise<void> {
             :name="s.name"
             :noun="`snapshot ${s.name}`"
             test="rename-snapshot"
-            @rename="(name) => attempt(() => project.renameKept(s, name))"
+            @rename="(name) => attempt(() => project.amendKept('kept', s, { name }))"
           >
             <span>{{ s.name }}</span>
           </NameField>

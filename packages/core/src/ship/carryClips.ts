@@ -46,7 +46,8 @@ export function matchFor(motion: ForeignMotion, plan: BodyPlan, known?: MotionMa
       ),
     )
   const { value, problems: faults } = matchMotion(motion, plan)
-  return { value, problems: [...problems, ...faults] }
+  // of a figure that cannot be carried onto, only that is said
+  return { value, problems: value ? [...problems, ...faults] : faults }
 }
 
 /**

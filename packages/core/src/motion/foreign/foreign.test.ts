@@ -16,12 +16,15 @@ import { clipOf } from '../clipOf.ts'
 import { judgeClip } from '../judgeClip.ts'
 import { flanksOf } from '../keepArmsOut.ts'
 import { trunkOf } from '../keepTrunkUp.ts'
+import { onTheSpot, reachOf } from '../onTheSpot.ts'
 import { solesOf } from '../soles.ts'
 import { moveHand } from '../moveHand.ts'
 import { setTurn, worldJoint } from '../step.ts'
 import { carryMotion, type CarryOptions } from './carryMotion.ts'
 import { placeJoints, type ForeignMotion } from './ForeignMotion.ts'
 import { matchMotion } from './matchMotion.ts'
+import { keepMotion, openMotion, readMotionDocument } from './motionDocument.ts'
+import { readMatch } from './readMatch.ts'
 import { readMotion } from './readMotion.ts'
 
 const folk = await demoKit('saltwick-folk')
@@ -353,6 +356,67 @@ describe('what a motion does', () => {
     const clip = carry(motion, maren)
     expect(clip.travel).toBeCloseTo(walk.travel, 1)
     expect(judgeClip(maren.mesh, maren.skeleton, clip).slide.mean).toBeLessThan(0.04)
+  })
+})
+
+describe('a clip on the spot', () => {
+  it('has its way taken out and nothing else; one that stays is left', async () => {
+    const motion = await read(writeBvh(clipOfMaren('walk'), maren.skeleton, { loops: 3 }))
+    const clip = carry(motion, maren, { loop: false })
+    expect(reachOf(clip)).toBeGreaterThan(2.5)
+    const spot = onTheSpot(clip)
+    expect(reachOf(spot)).toBeLessThan(0.15)
+    const heights = ({ root }: Clip) => [...root].filter((_, i) => i % 3 === 1)
+    expect(heights(spot)).toEqual(heights(clip))
+    expect(spot.rotations).toBe(clip.rotations)
+    const idle = clipOfMaren('idle')
+    expect(onTheSpot(idle)).toBe(idle)
+  })
+})
+
+describe('a motion that is kept', () => {
+  it('is carried as the file itself is, and comes back from its document the same', async () => {
+    const motion = await read(writeBvh(clipOfMaren('walk'), maren.skeleton, { rate: 120, axes: about(1, 0, 0, 90) }))
+    const { match } = matchMotion(motion, BIPED).value!
+    const kept = keepMotion(motion, match).value!
+    const { value, problems } = readMotionDocument(JSON.stringify(kept))
+    expect([value, problems]).toEqual([kept, []])
+    const opened = openMotion(value!)
+    expect(opened.frames).toBeLessThan(motion.frames / 3)
+    const { mean, worst } = apart(maren.skeleton, carry(motion, maren), carry(opened, maren))
+    expect(mean).toBeLessThan(0.15)
+    expect(worst).toBeLessThan(1)
+    expect(readMatch(JSON.stringify(match)).value).toEqual(match)
+  })
+
+  it('is refused where its data is not what it says, and told where it is too long', async () => {
+    const motion = await read(writeBvh(clipOfMaren('idle'), maren.skeleton))
+    const kept = keepMotion(motion, null).value!
+    const codes = (change: object) => readMotionDocument({ ...kept, ...change }).problems.map((p) => p.code)
+    expect(codes({})).toEqual([])
+    for (const change of [
+      { data: kept.data.slice(8) },
+      { data: kept.data.replace(/^..../, 'ä.,-') },
+      { frames: kept.frames + 1 },
+      { frames: 150_000 },
+      { moving: [0, 0] },
+      { moving: [kept.joints.length] },
+      { joints: kept.joints.map((j, i) => ({ ...j, parent: i })) },
+    ])
+      expect(codes(change), JSON.stringify(change).slice(0, 60)).toEqual(['motion-data'])
+    expect(codes({ step: 0 })).not.toEqual([])
+    expect(codes({ version: 2 })).toEqual(['newer'])
+    const frames = 6000
+    const count = motion.joints.length * frames
+    const long = {
+      ...motion,
+      frames,
+      turns: new Float32Array(count * 4),
+      moves: new Float32Array(count * 3),
+      step: 1 / 30,
+    }
+    expect(keepMotion(long, null).problems.map((p) => p.code)).toEqual(['motion-long'])
+    expect(readMatch({ format: 'idle-tinker-match', version: 1, bones: { hips: 'a' } }).value).toBeNull()
   })
 })
 

@@ -61,6 +61,19 @@ const SAID = 2
  * All ways up and round are tried: the one is taken in which limbs look most like limbs, left lies left, and toes ahead.
  */
 export function matchMotion(motion: ForeignMotion, plan: BodyPlan): Read<Matched> {
+  const count = (kind: 'leg' | 'arm') => plan.limbs.filter((l) => l.kind === kind).length
+  if (count('leg') !== 2 || count('arm') !== 2)
+    return {
+      value: null,
+      problems: [
+        problem(
+          'match-plan',
+          motion.name,
+          'Motions from elsewhere go onto figures with two legs and two arms.',
+          'Choose another figure.',
+        ),
+      ],
+    }
   const real = motion.joints.flatMap((joint, j) => (joint.end ? [] : [j]))
   const number = new Map(real.map((j, i) => [j, i]))
   const rest = real.map((j) => new Vector3(...motion.joints[j]!.at))

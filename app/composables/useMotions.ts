@@ -1,0 +1,115 @@
+import { describeProblem, type Motion, type MotionMatch } from '@idle-tinker/core'
+import type { Entry } from '../documents/Keeper'
+import { useFigure } from '../stores/figure'
+import { useProject } from '../stores/project'
+import { useView } from '../stores/view'
+import { workshop } from '../workers'
+import { plain } from '../workers/plain'
+import type { CarriedMotion } from '../workers/protocol'
+
+/** Motions from elsewhere: brought in, kept, and carried onto the figure that is here. */
+export function useMotions() {
+  const project = useProject()
+  const figure = useFigure()
+  const view = useView()
+  /** Why something could not be done, or not wholly. */
+  const said = ref<string[]>([])
+  const busy = ref(false)
+  /** The motion that was carried last, as a clip of the figure. */
+  const carried = shallowRef<
+    | ({ id: string; clip: NonNullable<CarriedMotion['carried']>['clip'] } & Pick<
+        NonNullable<CarriedMotion['carried']>,
+        'numbers' | 'doubtful'
+      >)
+    | null
+  >(null)
+  const removed = shallowRef<Entry<Motion> | null>(null)
+  let run = 0
+
+  async function attempt(work: () => Promise<void>): Promise<void> {
+    said.value = []
+    busy.value = true
+    try {
+      await work()
+    } catch (error) {
+      said.value = [error instanceof Error ? error.message : String(error)]
+    } finally {
+      busy.value = false
+    }
+  }
+  const load = () => attempt(() => project.loadMotions())
+
+  /** Reads files and keeps their motions; a file that cannot be read costs only itself. Gives the first that was kept. */
+  async function bring(files: readonly File[]): Promise<string | null> {
+    let first: string | null = null
+    await attempt(async () => {
+      const told: string[] = []
+      for (const file of files) {
+        if (!figure.recipe) return
+        const bytes = new Uint8Array(await file.arrayBuffer())
+        // what was corrected last is what is meant
+        const known = project.documents.motion.flatMap((m) => m.content.match ?? []).reverse()
+        const brought = await workshop('bench').bringMotions(file.name, bytes, plain(figure.recipe), plain(known))
+        told.push(...brought.problems.map((p) => describeProblem(p)))
+        for (const motion of brought.motions) {
+          const { id } = await project.add('motion', motion)
+          first ??= id
+        }
+      }
+      said.value = told
+    })
+    return first
+  }
+
+  /** Carries a motion onto the figure as it now is; a later one takes its place. */
+  async function carry(entry: Entry<Motion> | null): Promise<void> {
+    const mine = ++run
+    if (carried.value?.id !== entry?.id) carried.value = null
+    if (!entry || !figure.recipe) return
+    await attempt(async () => {
+      const answer = await workshop('bench').carryMotion(
+        plain(figure.recipe!),
+        plain(view.target),
+        plain(entry.content),
+      )
+      if (mine !== run) return
+      said.value = answer.problems.map((p) => describeProblem(p))
+      carried.value = answer.carried && { id: entry.id, ...answer.carried }
+    })
+  }
+
+  const amend = (entry: Entry<Motion>, change: Partial<Motion>) =>
+    attempt(() => project.amendKept('motion', entry, change))
+
+  /** Keeps which joints are which bones, for every motion of that skeleton. */
+  const rematch = (match: MotionMatch) =>
+    attempt(async () => {
+      for (const motion of project.documents.motion)
+        if (motion.content.match?.skeleton === match.skeleton) await project.amendKept('motion', motion, { match })
+    })
+
+  const remove = (entry: Entry<Motion>) =>
+    attempt(async () => {
+      await project.remove('motion', entry.id)
+      removed.value = entry
+    })
+  const bringBack = () =>
+    attempt(async () => {
+      if (removed.value) await project.restore('motion', removed.value.id)
+      removed.value = null
+    })
+
+  /** The figure with a motion as its clip, as a file; null where it cannot be. */
+  async function fileOf(entry: Entry<Motion>): Promise<Uint8Array | null> {
+    let bytes: Uint8Array | null = null
+    await attempt(async () => {
+      if (!figure.recipe) return
+      const made = await workshop('bench').shipMotions(plain(figure.recipe), plain(view.target), [plain(entry.content)])
+      bytes = made.bytes
+      said.value = made.problems.filter((p) => p.severity === 'error').map((p) => describeProblem(p))
+    })
+    return bytes
+  }
+
+  return { said, busy, carried, removed, load, bring, carry, amend, rematch, remove, bringBack, fileOf }
+}
