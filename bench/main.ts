@@ -37,6 +37,7 @@ import {
   nudgeFigure,
   setFace,
 } from '@idle-tinker/core'
+import { carryings } from './carrying.ts'
 import { bundled } from '../packages/cli/bin/bundled.mjs'
 import { readKitFolders } from '../packages/cli/src/files.ts'
 
@@ -316,6 +317,29 @@ const STAGE = { still: true }
     builder.build({ ...maren, colors: { ...maren.colors, coat: red[i++ % 2]! } }, near),
   )
   lines.push({ work: 'recolor', ...recolor, guide: '5 ms' })
+}
+
+// motion from elsewhere onto a figure, against three.js' retargeter on the same table of bones
+{
+  const { seconds, alone, everything, measured, three } = carryings(kits, maren, near)
+  const [bare, whole, told, other] = [
+    await measure('alone', alone),
+    await measure('everything', everything),
+    await measure('measured', measured),
+    await measure('three', three),
+  ] as const
+  for (const [work, own, limit] of [
+    ['carrying alone', bare, 'at most 0.5x'],
+    ['carrying, feet planted, arms and hands kept', whole, 'at most 1x'],
+    ['the same, and measured', told, ''],
+  ] as const)
+    lines.push({
+      work: `${seconds} s of motion: ${work}`,
+      ...own,
+      guide: '',
+      against: `three.js ${other.ms.toFixed(0)} ms`,
+      ratio: `${(own.ms / other.ms).toFixed(2)}x ${limit}`,
+    })
 }
 
 // a crowd by the command line, on every core; TINKER_BENCH_CROWD says how many

@@ -5,6 +5,7 @@ import { By, Key } from 'selenium-webdriver'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { checkShipped } from '@idle-tinker/core'
 import { Journey } from './browser.ts'
+import { motionFile } from './motionFile.ts'
 
 const STATIONS = ['/kits', '/bench', '/motion', '/crowd', '/ship'] as const
 
@@ -125,6 +126,15 @@ describe('everyone', () => {
     await j.find('variant-costs')
     await j.driver.sleep(400)
     expect(await faults(), 'a figure closely').toEqual([])
+    await j.driver.actions().sendKeys(Key.ESCAPE).perform()
+    await j.go('/motion')
+    await (await j.find('add-motion')).sendKeys(motionFile('Quay stroll', 'walk'))
+    await j.find('carried')
+    expect(await faults(), 'a motion from elsewhere').toEqual([])
+    await j.click('open-match')
+    await j.find('keep-match')
+    await j.driver.sleep(400)
+    expect(await faults(), 'which bone is which').toEqual([])
   })
 
   it('sees the check itself fail where a name is missing', async () => {

@@ -1,16 +1,10 @@
-import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
+import { readdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { dirname, join } from 'node:path'
 import { By, Key } from 'selenium-webdriver'
-import { Quaternion, Vector3 } from 'three'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
-import { Builder } from '../../packages/core/src/build.ts'
-import { poseOfTurns } from '../../packages/core/src/rig/Pose.ts'
-import { clipsOf } from '../../packages/core/src/ship/shipFigure.ts'
 import { ShippedFile } from '../../packages/core/src/ship/ShippedFile.ts'
-import { writeBvh } from '../../packages/core/src/testing/bvh.ts'
-import { demoKit, dressed, TARGETS } from '../../packages/core/src/testing/demoKits.ts'
 import { Journey } from './browser.ts'
+import { motionFile } from './motionFile.ts'
 
 let j: Journey
 
@@ -31,32 +25,6 @@ beforeAll(async () => {
 })
 afterAll(() => j.stop())
 beforeEach(() => j.begin('/bench'))
-
-const folder = mkdtempSync(join(tmpdir(), 'tinker-motions-'))
-afterAll(() => rmSync(folder, { recursive: true, force: true }))
-
-const folk = await demoKit('saltwick-folk')
-const kits = new Map([[folk.manifest.id, folk]])
-
-/** A file with a clip of somebody else’s: Z up, centimetres, arms out at rest, names with the side behind. */
-function bvhOf(name: string, clip: string): string {
-  const recipe = dressed(folk, 'human', [])
-  const figure = new Builder(kits).build(recipe, TARGETS[0]!).figure!
-  const { bones } = figure.skeleton
-  const text = writeBvh(
-    clipsOf(figure, kits, recipe).find((c) => c.id === clip)!,
-    figure.skeleton,
-    {
-      axes: new Quaternion().setFromAxisAngle(new Vector3(1, 0, 0), Math.PI / 2),
-      rest: poseOfTurns(bones, { leftUpperArm: [0, 0, 42], rightUpperArm: [0, 0, -42] }),
-      nameOf: (b) =>
-        b.replace(/^(left|right)(.*)$/, (_, side: string, rest: string) => `${rest}.${side[0]!.toUpperCase()}`),
-    },
-  )
-  const file = join(folder, `${name}.bvh`)
-  writeFileSync(file, text)
-  return file
-}
 
 /** What is drawn on the stage, without what lies over it. */
 const drawn = () => j.driver.executeScript<string>(`return document.querySelector('[data-test="stage"]').toDataURL()`)
@@ -227,7 +195,8 @@ describe('Motion', () => {
 
   it('takes motions from elsewhere, keeps them, and knows again which of their bones is which', async () => {
     const bring = async (file: string) => (await j.find('add-motion')).sendKeys(file)
-    await bring(bvhOf('Quay stroll', 'walk'))
+    const stroll = motionFile('Quay stroll', 'walk')
+    await bring(stroll)
     await j.until('it', async () => (await j.text('carried')).includes('42 bones follow it'))
     expect(await (await j.find('motion-Quay stroll')).getAttribute('aria-checked')).toBe('true')
     expect(await j.text('carried')).toContain('It goes round.')
@@ -260,11 +229,11 @@ describe('Motion', () => {
     // the next motion of that skeleton is matched as that one was, also after a reload
     await j.go('/motion')
     await j.find('motion-Quay stroll')
-    await bring(bvhOf('Quay wait', 'idle'))
+    await bring(motionFile('Quay wait', 'idle'))
     await j.until('the other', async () => (await j.text('carried')).includes('40 bones follow it'))
     expect(await (await j.find('motion-Quay wait')).getAttribute('aria-checked')).toBe('true')
     // what is no motion is told, and nothing is lost
-    const odd = join(folder, 'odd.bvh')
+    const odd = join(dirname(stroll), 'odd.bvh')
     writeFileSync(odd, 'HIERARCHY\nROOT a\n{\nOFFSET 0 0\n}\nMOTION\n')
     await bring(odd)
     await j.until('why', async () => (await j.text('motion-said')).includes('The place of “a” is no place'))

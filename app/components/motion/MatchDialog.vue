@@ -17,6 +17,12 @@ watch(visible, (open) => {
   bone.value = props.plan.bones[0]?.name ?? null
 })
 
+// pointed at on the figure, its row comes into sight
+watch(bone, (name) => {
+  const row = name && document.querySelector(`[data-bone="${CSS.escape(name)}"]`)
+  if (row) row.scrollIntoView({ block: 'nearest' })
+})
+
 function start(): MotionMatch {
   const { match, joints } = props.motion
   if (match) return { ...match, bones: { ...match.bones } }
@@ -149,6 +155,7 @@ function keep(): void {
             v-for="b in g.bones"
             :key="b"
             class="bone"
+            :data-bone="b"
             :class="{ on: b === bone }"
             @click="bone = b"
             @focusin="bone = b"

@@ -3,7 +3,7 @@ import type { Mesh } from '../mesh/Mesh.ts'
 import { createWorldPose, skinPoints, solveForward } from '../rig/Pose.ts'
 import type { Skeleton } from '../rig/Skeleton.ts'
 import { poseAt, type Clip } from './Clip.ts'
-import type { Skin } from './soles.ts'
+import { farthestFrom, lowestOf, takePoints, type Skin } from './soles.ts'
 
 /** How bad something is at its worst, and when, seconds. */
 export interface Worst {
@@ -43,33 +43,39 @@ export function judgeClip(
   const step = clip.duration / (n - 1)
   const pace = clip.duration > 0 ? clip.travel / clip.duration : 0
   const world = createWorldPose(bones)
-  const drawn = [...new Set(mesh.cornerPoints)]
+  const drawn = [...new Set(mesh.cornerPoints)].sort((a, b) => a - b)
   const numbers: ClipNumbers = {
     depth: { most: 0, at: 0 },
     slide: { mean: 0, most: 0, at: 0 },
     inBody: { mean: 0, most: 0, at: 0 },
     bend: { most: 0, at: 0 },
   }
-  const feet = footPoints(mesh, skeleton, drawn)
-  let before: Float32Array | null = null
+  const feet = footPoints(mesh, skeleton, drawn).map((points) => takePoints(mesh, points))
+  const whole = takePoints(mesh, drawn)
+  const farthest = farthestFrom(whole, bones).filter(([bone]) => !isOfFoot(skeleton, bone))
+  const posed = feet.map(({ positions }) => [0, 1].map(() => new Float32Array(positions.length)))
+  const all = new Float32Array(whole.positions.length)
   let [touched, slid] = [0, 0]
-  const posed = [0, 1].map(() => new Float32Array(mesh.positions.length))
   for (let f = 0; f < n; f++) {
     // the end of a loop is its beginning; of that what just comes before is asked for
     const time = f === n - 1 ? clip.duration * (1 - 1e-7) : f * step
     solveForward(bones, poseAt(clip, time), world)
-    const now = posed[f % 2]!
-    skinPoints(bones, world, mesh.positions, mesh.joints, mesh.weights, now)
-    for (const p of drawn) worse(numbers.depth, -now[p * 3 + 1]!, time)
     worse(numbers.bend, wrongBend(skeleton, world.joints), time)
-    for (const foot of feet) {
-      const speed = before && speedOver(foot, before, now, step, pace)
-      if (speed === null) continue
+    // what hangs on a bone is no lower than its joint by more than it is away from it
+    if (farthest.some(([bone, far]) => world.joints[bone * 3 + 1]! < far)) {
+      skinPoints(bones, world, whole.positions, whole.joints, whole.weights, all)
+      worse(numbers.depth, -lowestOf(all), time)
+    }
+    feet.forEach(({ positions, joints, weights }, i) => {
+      const [now, before] = [posed[i]![f % 2]!, posed[i]![(f + 1) % 2]!]
+      skinPoints(bones, world, positions, joints, weights, now)
+      worse(numbers.depth, -lowestOf(now), time)
+      const speed = f === 0 ? null : speedOver(before, now, step, pace)
+      if (speed === null) return
       touched++
       slid += speed
       worse(numbers.slide, speed, time)
-    }
-    before = now
+    })
   }
   numbers.slide.mean = touched ? slid / touched : 0
   lookInBody(mesh, skeleton, clip, numbers.inBody)
@@ -80,29 +86,27 @@ function worse(worst: Worst, value: number, at: number): void {
   if (value > worst.most) Object.assign(worst, { most: value, at })
 }
 
-/** The drawn points of each foot. */
+/** Whether a bone is a foot or its toes. */
+const isOfFoot = ({ limbs, bones }: Skeleton, bone: number) =>
+  limbs.some((l) => l.kind === 'leg' && l.bones.slice(2).includes(bones[bone]!.name))
+
+/** The drawn points of each foot: all that hang on it and its toes at all, so that what hangs on nothing else is looked at. */
 function footPoints({ joints, weights }: Skin, { limbs, bones }: Skeleton, drawn: readonly number[]): number[][] {
   return limbs
     .filter((l) => l.kind === 'leg')
     .map((limb) => {
       const own = new Set(limb.bones.slice(2).map((name) => bones.findIndex((b) => b.name === name)))
-      return drawn.filter((p) => [0, 1, 2, 3].some((k) => own.has(joints[p * 4 + k]!) && weights[p * 4 + k]! > 0.3))
+      return drawn.filter((p) => [0, 1, 2, 3].some((k) => own.has(joints[p * 4 + k]!) && weights[p * 4 + k]! > 0))
     })
 }
 
 /** How fast the points of a foot that touch the ground at both moments go over it; null where none does. */
-function speedOver(
-  foot: readonly number[],
-  before: Float32Array,
-  now: Float32Array,
-  step: number,
-  pace: number,
-): number | null {
+function speedOver(before: Float32Array, now: Float32Array, step: number, pace: number): number | null {
   let [x, z, count] = [0, 0, 0]
-  for (const p of foot) {
-    if (before[p * 3 + 1]! > TOUCHES || now[p * 3 + 1]! > TOUCHES) continue
-    x += now[p * 3]! - before[p * 3]!
-    z += now[p * 3 + 2]! - before[p * 3 + 2]!
+  for (let p = 0; p < now.length; p += 3) {
+    if (before[p + 1]! > TOUCHES || now[p + 1]! > TOUCHES) continue
+    x += now[p]! - before[p]!
+    z += now[p + 2]! - before[p + 2]!
     count++
   }
   return count ? Math.hypot(x / count, z / count + pace * step) / step : null

@@ -4,7 +4,7 @@ import type { Skeleton } from '../rig/Skeleton.ts'
 import { easeUp } from './easeUp.ts'
 import type { Leg } from './Leg.ts'
 import type { Moment } from './plantFeet.ts'
-import { lowestOf, takePoints, type Skin } from './soles.ts'
+import { lowestOf, farthestFrom, takePoints, type Skin } from './soles.ts'
 import { placeFoot } from './step.ts'
 
 /** A trunk that is this near the ground, as a share of the lowest hips' height, may come down to it in motion. */
@@ -57,15 +57,12 @@ export function keepTrunkUp(
   if (last < 1) return
   const world = createWorldPose(bones)
   const posed = new Float32Array(positions.length)
-  // how far any of it is from the root, and a little more for what bends
-  const [x, y, z] = bones[0]!.at
-  let far = 0
-  for (let i = 0; i < positions.length; i += 3)
-    far = Math.max(far, Math.hypot(positions[i]! - x, positions[i + 1]! - y, positions[i + 2]! - z))
-  far *= 1.2
+  const reach = farthestFrom({ positions, joints, weights }, bones)
   const lacks = moments.slice(0, last).map(({ pose }) => {
-    if (pose.root[1] > far + CLEAR) return 0
-    skinPoints(bones, solveForward(bones, pose, world), positions, joints, weights, posed)
+    solveForward(bones, pose, world)
+    // most of the time it is far above the ground
+    if (reach.every(([bone, far]) => world.joints[bone * 3 + 1]! > far + CLEAR)) return 0
+    skinPoints(bones, world, positions, joints, weights, posed)
     return Math.max(0, CLEAR - lowestOf(posed))
   })
   if (lacks.every((v) => v === 0)) return

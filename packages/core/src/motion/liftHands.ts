@@ -4,7 +4,7 @@ import type { Skeleton } from '../rig/Skeleton.ts'
 import { easeUp } from './easeUp.ts'
 import { moveHand } from './moveHand.ts'
 import type { Moment } from './plantFeet.ts'
-import { lowestOf, poseSole, type Sole } from './soles.ts'
+import { lowestOf, poseSole, farthestFrom, type Sole } from './soles.ts'
 
 /**
  * Raises hands whose load goes through the ground (an oar in a long arm), evenly over time: the
@@ -25,7 +25,7 @@ export function liftHands(skeleton: Skeleton, soles: readonly Sole[], moments: M
       number,
     ]
     const posed = new Float32Array(sole.positions.length)
-    const reach = reachOf(sole, bones)
+    const reach = farthestFrom(sole, bones)
     const lacks = moments.slice(0, last).map(({ pose }) => {
       solveForward(bones, pose, world)
       // most hands hang far above the ground
@@ -39,16 +39,4 @@ export function liftHands(skeleton: Skeleton, soles: readonly Sole[], moments: M
     })
     if (loop) moments[last]!.pose.turns.set(moments[0]!.pose.turns)
   }
-}
-
-/** By bone, how far from its joint a sole's points lie at most, metres; in any pose. */
-function reachOf({ positions, joints, weights }: Sole, bones: Skeleton['bones']): [bone: number, far: number][] {
-  const reach = new Map<number, number>()
-  for (let i = 0; i < weights.length; i++) {
-    if (weights[i] === 0) continue
-    const [p, at] = [(i >> 2) * 3, bones[joints[i]!]!.at]
-    const far = Math.hypot(positions[p]! - at[0], positions[p + 1]! - at[1], positions[p + 2]! - at[2])
-    reach.set(joints[i]!, Math.max(far, reach.get(joints[i]!) ?? 0))
-  }
-  return [...reach]
 }

@@ -56,6 +56,21 @@ export function takePoints({ positions, joints, weights }: Skin, points: readonl
   return taken
 }
 
+/** By bone, how far from its joint points lie at most, metres; in any pose. */
+export function farthestFrom(
+  { positions, joints, weights }: Skin,
+  bones: Skeleton['bones'],
+): [bone: number, far: number][] {
+  const reach = new Map<number, number>()
+  for (let i = 0; i < weights.length; i++) {
+    if (weights[i] === 0) continue
+    const [p, at] = [(i >> 2) * 3, bones[joints[i]!]!.at]
+    const far = Math.hypot(positions[p]! - at[0], positions[p + 1]! - at[1], positions[p + 2]! - at[2])
+    reach.set(joints[i]!, Math.max(far, reach.get(joints[i]!) ?? 0))
+  }
+  return [...reach]
+}
+
 /** The sole's points in a pose, into `out`; xyz a point. */
 export function poseSole(skeleton: Skeleton, world: WorldPose, sole: Sole, out: Float32Array): void {
   skinPoints(skeleton.bones, world, sole.positions, sole.joints, sole.weights, out)

@@ -98,7 +98,7 @@ export function carryMotion(
   const n = Math.max(2, Math.round(seconds * SAMPLES_A_SECOND) + 1)
   const source = sample(motion, match, joints, from, seconds, n)
   const loop = options.loop ?? (n > 8 && endsMeet(source, legs))
-  const carried = carry(source, skeleton, legs, joints, loop)
+  const carried = carry(source, skeleton, legs, loop)
   const { moments, pace } = carried
   plantFeet(skeleton, legs, soles, moments, { loop, pace })
   if (belly) keepTrunkUp(skeleton, legs, belly, moments, loop)
@@ -160,18 +160,24 @@ function sample(
     source.rest.set(b, new Vector3(...at).applyQuaternion(ours))
     back.set(b, new Quaternion(...turn).invert().multiply(ours.clone().invert()))
   }
+  const [a, b] = frames as [(typeof frames)[0], (typeof frames)[0]]
+  const [next, nextTurn] = [new Vector3(), new Quaternion()]
   for (let s = 0; s < n; s++) {
     const frame = Math.min(motion.frames - 1, (from + (seconds * s) / (n - 1)) / motion.step || 0)
-    const low = Math.floor(frame)
-    placeJoints(motion, low, frames[0]!)
-    placeJoints(motion, Math.min(motion.frames - 1, low + 1), frames[1]!)
-    const [a, b] = frames as [(typeof frames)[0], (typeof frames)[0]]
+    const low = Math.floor(frame + 1e-6)
+    // most motions have a frame at every moment that is asked for
+    const share = frame - low > 1e-4 && low + 1 < motion.frames ? frame - low : 0
+    placeJoints(motion, low, a)
+    if (share > 0) placeJoints(motion, low + 1, b)
     for (const [bone, j] of joints) {
-      const place = new Vector3().fromArray(a.at, j * 3).lerp(new Vector3().fromArray(b.at, j * 3), frame - low)
+      const place = new Vector3().fromArray(a.at, j * 3)
       const turn = new Quaternion().fromArray(a.turns, j * 4)
-      turn.slerp(new Quaternion().fromArray(b.turns, j * 4), frame - low)
+      if (share > 0) {
+        place.lerp(next.fromArray(b.at, j * 3), share)
+        turn.slerp(nextTurn.fromArray(b.turns, j * 4), share)
+      }
       source.at.get(bone)!.push(place.applyQuaternion(ours))
-      source.turns.get(bone)!.push(ours.clone().multiply(turn).multiply(back.get(bone)!))
+      source.turns.get(bone)!.push(turn.premultiply(ours).multiply(back.get(bone)!))
     }
   }
   faceAhead(source)
@@ -230,13 +236,7 @@ interface Carried {
   hands: { way: Vector3; share: number }[] | null
 }
 
-function carry(
-  source: Source,
-  skeleton: Skeleton,
-  legs: readonly Leg[],
-  joints: ReadonlyMap<number, number>,
-  loop: boolean,
-): Carried {
+function carry(source: Source, skeleton: Skeleton, legs: readonly Leg[], loop: boolean): Carried {
   const { n } = source
   const scale = ourLeg(legs) / theirLeg(source, legs)
   const contacts = contactsOf(
@@ -249,7 +249,7 @@ function carry(
     loop,
   )
   const aligned = alignRest(skeleton, source.rest, levelsOf(source, legs, contacts))
-  const poses = posesOf(source, skeleton, aligned, joints)
+  const poses = posesOf(source, skeleton, aligned)
   moveRoots(poses, source, skeleton, legs, scale)
   const way = new Vector3(poses[n - 1]!.root[0] - poses[0]!.root[0], 0, poses[n - 1]!.root[2] - poses[0]!.root[2])
   const travels = loop && way.length() > STAYS * ourLeg(legs)
@@ -270,22 +270,24 @@ function carry(
 const heightOf = (ys: readonly number[]) => Math.max(1e-9, Math.max(...ys) - Math.min(...ys))
 
 /** Each bone turned from rest as theirs is, after the two rests were laid onto each other. */
-function posesOf(
-  source: Source,
-  { bones }: Skeleton,
-  aligned: readonly Quaternion[],
-  joints: ReadonlyMap<number, number>,
-): Pose[] {
+function posesOf(source: Source, { bones }: Skeleton, aligned: readonly Quaternion[]): Pose[] {
   const world = bones.map(() => new Quaternion())
+  // what they do not have stands to what it hangs on as it does when both are at rest
+  const still = bones.map(({ parent }, b) =>
+    parent < 0 ? new Quaternion() : aligned[parent]!.clone().invert().multiply(aligned[b]!),
+  )
+  const local = new Quaternion()
   return Array.from({ length: source.n }, (_, s) => {
     const pose = restPose(bones)
-    bones.forEach(({ parent }, b) => {
-      const above = parent < 0 ? null : world[parent]!
-      if (joints.has(b)) world[b]!.copy(source.turns.get(b)![s]!).multiply(aligned[b]!)
-      // what they do not have stands to what it hangs on as it does when both are at rest
-      else if (above) world[b]!.copy(above).multiply(aligned[parent]!.clone().invert()).multiply(aligned[b]!)
-      setTurn(pose, b, above ? above.clone().invert().multiply(world[b]!) : world[b]!)
-    })
+    for (let b = 0; b < bones.length; b++) {
+      const { parent } = bones[b]!
+      const turns = source.turns.get(b)
+      if (turns) world[b]!.multiplyQuaternions(turns[s]!, aligned[b]!)
+      else if (parent >= 0) world[b]!.multiplyQuaternions(world[parent]!, still[b]!)
+      if (parent < 0) local.copy(world[b]!)
+      else local.copy(world[parent]!).invert().multiply(world[b]!)
+      setTurn(pose, b, local)
+    }
     return pose
   })
 }

@@ -184,7 +184,7 @@ describe('a motion in a file', () => {
     // the same root with an offset of its own: some write its places instead of that
     const instead = carry(await read(text.replace(/OFFSET \S+ \S+ \S+/, `OFFSET ${x} ${y} ${z}`)), maren)
     // of an angle near nothing single precision knows no more
-    expect(apart(maren.skeleton, plain, instead).worst).toBeLessThan(0.2)
+    expect(apart(maren.skeleton, plain, instead).worst).toBeLessThan(0.5)
     expect(Math.abs(plain.root[1]! - instead.root[1]!)).toBeLessThan(1e-4)
   })
 })
@@ -332,7 +332,9 @@ describe('what a motion does', () => {
     const { bones } = maren.skeleton
     const lying = restPose(bones)
     setTurn(lying, 0, about(1, 0, 0, -90))
-    lying.root = [0, 0.08, 0]
+    // with its legs in the air, and too deep by half its thickness
+    for (const leg of ['leftUpperLeg', 'rightUpperLeg']) setTurn(lying, bone(leg), about(1, 0, 0, -60))
+    lying.root = [0, 0.02, 0]
     const stands = restPose(bones)
     const half = restPose(bones)
     setTurn(half, 0, about(1, 0, 0, -45))
