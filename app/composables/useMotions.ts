@@ -12,8 +12,9 @@ export function useMotions() {
   const project = useProject()
   const figure = useFigure()
   const view = useView()
-  /** Why something could not be done, or not wholly. */
+  /** Why something could not be done, or not wholly; and what was told of the motion that is carried. */
   const said = ref<string[]>([])
+  const told = ref<string[]>([])
   const busy = ref(false)
   /** The motion that was carried last, as a clip of the figure. */
   const carried = shallowRef<
@@ -43,20 +44,20 @@ export function useMotions() {
   async function bring(files: readonly File[]): Promise<string | null> {
     let first: string | null = null
     await attempt(async () => {
-      const told: string[] = []
+      const found: string[] = []
       for (const file of files) {
         if (!figure.recipe) return
         const bytes = new Uint8Array(await file.arrayBuffer())
         // what was corrected last is what is meant
         const known = project.documents.motion.flatMap((m) => m.content.match ?? []).reverse()
         const brought = await workshop('bench').bringMotions(file.name, bytes, plain(figure.recipe), plain(known))
-        told.push(...brought.problems.map((p) => describeProblem(p)))
+        found.push(...brought.problems.map((p) => describeProblem(p)))
         for (const motion of brought.motions) {
           const { id } = await project.add('motion', motion)
           first ??= id
         }
       }
-      said.value = told
+      said.value = found
     })
     return first
   }
@@ -64,18 +65,24 @@ export function useMotions() {
   /** Carries a motion onto the figure as it now is; a later one takes its place. */
   async function carry(entry: Entry<Motion> | null): Promise<void> {
     const mine = ++run
+    told.value = []
     if (carried.value?.id !== entry?.id) carried.value = null
     if (!entry || !figure.recipe) return
-    await attempt(async () => {
+    busy.value = true
+    try {
       const answer = await workshop('bench').carryMotion(
         plain(figure.recipe!),
         plain(view.target),
         plain(entry.content),
       )
       if (mine !== run) return
-      said.value = answer.problems.map((p) => describeProblem(p))
+      told.value = answer.problems.map((p) => describeProblem(p))
       carried.value = answer.carried && { id: entry.id, ...answer.carried }
-    })
+    } catch (error) {
+      if (mine === run) told.value = [error instanceof Error ? error.message : String(error)]
+    } finally {
+      if (mine === run) busy.value = false
+    }
   }
 
   const amend = (entry: Entry<Motion>, change: Partial<Motion>) =>
@@ -111,5 +118,5 @@ export function useMotions() {
     return bytes
   }
 
-  return { said, busy, carried, removed, load, bring, carry, amend, rematch, remove, bringBack, fileOf }
+  return { said, told, busy, carried, removed, load, bring, carry, amend, rematch, remove, bringBack, fileOf }
 }

@@ -107,7 +107,13 @@ function scrub(value: number): void {
           “{{ motions.removed.value.name }}” was removed.
           <Button size="small" text label="Bring it back" data-test="bring-back-motion" @click="motions.bringBack()" />
         </p>
-        <p v-for="(line, i) in motions.said.value" :key="i" role="alert" class="said" data-test="motion-said">
+        <p
+          v-for="(line, i) in [...motions.said.value, ...motions.told.value]"
+          :key="i"
+          role="alert"
+          class="said"
+          data-test="motion-said"
+        >
           {{ line }}
         </p>
         <template v-if="clip">

@@ -66,7 +66,7 @@ export async function addDocument(kind: Kind, { id: own, name, text }: DocumentT
       [kind, id, name, text, kind],
       on,
     )
-    if (count === 1)
+    if (count === 1 && KINDS[kind].versions)
       await change(
         'INSERT INTO document_versions (kind, id, version, content) VALUES (?, ?, 1, ?)',
         [kind, id, text],
@@ -107,11 +107,12 @@ export async function saveDocument(
       [name, text, next, token, kind, id],
       on,
     )
-    await change(
-      'INSERT INTO document_versions (kind, id, version, content) VALUES (?, ?, ?, ?)',
-      [kind, id, next, text],
-      on,
-    )
+    if (KINDS[kind].versions)
+      await change(
+        'INSERT INTO document_versions (kind, id, version, content) VALUES (?, ?, ?, ?)',
+        [kind, id, next, text],
+        on,
+      )
     return true
   })
   return saved ? getDocument(kind, id) : null

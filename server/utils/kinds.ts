@@ -27,21 +27,24 @@ interface KindOf<T> {
   read: (document: unknown, where: string) => Read<T>
   /** Bytes a document may have. */
   limit: number
+  /** Whether every save is kept to go back to: not of what is large and hardly changes. */
+  versions: boolean
   /** Why it cannot do without the last one; null if it can. */
   needsOne: string | null
 }
 
 export const KINDS: { [K in Kind]: KindOf<Contents[K]> } = {
-  figure: { read: readRecipe, limit: 256 << 10, needsOne: null },
+  figure: { read: readRecipe, limit: 256 << 10, versions: true, needsOne: null },
   // it carries the recipes of its pinned variants
-  mix: { read: readMix, limit: 4 << 20, needsOne: null },
+  mix: { read: readMix, limit: 4 << 20, versions: true, needsOne: null },
   // a recipe, and a little about it
-  kept: { read: readKept, limit: 260 << 10, needsOne: null },
+  kept: { read: readKept, limit: 260 << 10, versions: true, needsOne: null },
   // with the numbers of its frames
-  motion: { read: readMotionDocument, limit: 4 << 20, needsOne: null },
+  motion: { read: readMotionDocument, limit: 4 << 20, versions: false, needsOne: null },
   target: {
     read: readTarget,
     limit: 256 << 10,
+    versions: true,
     needsOne: 'This is the only target; figures need one to be measured against.',
   },
 }

@@ -1,7 +1,7 @@
 import { randomBytes, randomUUID } from 'node:crypto'
 import { readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
-import { type Mix, type Recipe, type Target } from '@idle-tinker/core'
+import { type Mix, type Motion, type Recipe, type Target } from '@idle-tinker/core'
 import { demoTarget, kitFiles } from '../../packages/core/src/testing/demoKits.ts'
 import { thinVersions } from '../../server/db/documents.ts'
 import { migrate } from '../../server/db/migrate.ts'
@@ -250,6 +250,36 @@ describe('targets', () => {
     expect((await ask('/api/documents/target')).body).toHaveLength(1)
     for (const id of ids) await ask(`/api/documents/target/${id}/restore`, 'POST')
     expect(((await ask('/api/documents/target')).body as Row<Target>[]).map((t) => t.id)).toEqual(ids)
+  })
+})
+
+describe('motions', () => {
+  const stroll = JSON.parse(
+    readFileSync(new URL('../fixtures/motions/v1-quay-stroll.motion.json', import.meta.url), 'utf8'),
+  ) as Motion
+  const at = '/api/documents/motion'
+
+  it('are kept as they came, changed by one window at a time, put away and brought back; their many bytes are kept once', async () => {
+    const made = await ask(at, 'POST', stroll)
+    expect([made.status, (made.body as Row<Motion>).content]).toEqual([201, stroll])
+    const { id } = made.body as Row<Motion>
+    expect((await ask(`${at}/${id}`, 'PUT', save(1, { ...stroll, loop: 'once' }))).body).toMatchObject({ version: 2 })
+    expect((await ask(`${at}/${id}`, 'PUT', save(1, { ...stroll, loop: 'round' }))).status).toBe(409)
+    expect((await ask(`${at}/${id}/versions`)).body).toEqual([])
+    expect((await ask(`${at}/${id}`, 'DELETE')).status).toBe(204)
+    expect((await ask(at)).body).toEqual([])
+    expect((await ask(`${at}/${id}/restore`, 'POST')).body).toMatchObject({ content: { ...stroll, loop: 'once' } })
+    await database().query('DELETE FROM documents WHERE id = ?', [id])
+  })
+
+  it.each<[string, object]>([
+    ['data that is cut off', { data: stroll.data.slice(0, -40) }],
+    ['more frames than there are', { frames: stroll.frames + 1 }],
+    ['a joint that hangs on itself', { joints: stroll.joints.map((j, i) => ({ ...j, parent: i })) }],
+    ['a match of nothing', { match: { format: 'idle-tinker-match' } }],
+  ])('with %s are refused', async (_, change) => {
+    expect((await ask(at, 'POST', { ...stroll, ...change })).status).toBe(422)
+    expect((await ask(at)).body).toEqual([])
   })
 })
 

@@ -308,6 +308,7 @@ describe('tinker', () => {
     writeFileSync(at('broken.json'), '{')
     expect((await go([at('breathe.bvh')], said.file, '--match', at('broken.json'))).code).toBe(1)
     expect((await go([at('breathe.bvh')], said.file, '--from', 'soon')).code).toBe(2)
+    expect((await go([at('breathe.bvh')], said.file, '--once', '--loop')).code).toBe(2)
     expect((await go([at('breathe.bvh')], at('tick.recipe.json'))).err).toContain('legs')
   })
 

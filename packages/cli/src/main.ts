@@ -100,7 +100,7 @@ export async function main(argv: string[], output: Output): Promise<number> {
       '--match <file>',
       'which joints are which bones; where it is not there yet, what was found is written to it',
     )
-    .option('--loop', 'they go round, whatever their ends say')
+    .addOption(new Option('--loop', 'they go round, whatever their ends say').conflicts('once'))
     .option('--once', 'they do not go round')
     .option('--from <seconds>', 'where to begin', secondsOf)
     .option('--to <seconds>', 'where to end', secondsOf)

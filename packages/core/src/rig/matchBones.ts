@@ -28,8 +28,8 @@ const HELPERS = new Set(['ik', 'goal', 'pole', 'twist', 'roll', 'target', 'weapo
 
 const WORTH = { name: 1, other: -0.25, helper: -1.2, ratio: 0.8, place: 0.8, skipped: -0.35 }
 
-/** More joints than any figure has, and longer ways to a limb than any skeleton. */
-const MOST = { joints: 600, way: 30 }
+/** More joints than any figure has; and so many that only twist may lie between two of a limb. */
+const MOST = { joints: 600, skipped: 3 }
 
 /** A joint of a skeleton from elsewhere, as it stands at rest. */
 export interface ForeignJoint {
@@ -114,12 +114,11 @@ export function scoredMatch(
 /** Fingers by what they are called: without names, they stay what they are. */
 function matchFingers(
   out: Map<string, number>,
-  { joints, words }: Skeleton,
+  { words, below }: Skeleton,
   { bones }: BodyPlan,
   hand: string,
   at: number,
 ): void {
-  const below = (joint: number) => [...joints.keys()].filter((j) => joints[j]!.parent === joint)
   const fingerOf = (said: readonly string[]) => FINGERS.findIndex((group) => group.some((w) => said.includes(w)))
   for (const first of bones.filter((b) => b.parent === hand)) {
     const finger = fingerOf(wordsOf(first.name))
@@ -184,6 +183,8 @@ interface Skeleton {
   height: number
   floor: number
   parent(joint: number): number
+  /** Those that hang on a joint. */
+  below(joint: number): readonly number[]
   /** From the root to a joint. */
   pathTo(joint: number): number[]
   /** The nearest joint above both, or one of them. */
@@ -198,6 +199,8 @@ function skeletonOf(joints: readonly ForeignJoint[]): Skeleton {
     return path
   }
   const inner = new Set(joints.map((j) => j.parent))
+  const children: number[][] = joints.map(() => [])
+  joints.forEach((j, i) => children[j.parent]?.push(i))
   const ys = joints.map((j) => j.at[1])
   const floor = Math.min(...ys)
   return {
@@ -207,6 +210,7 @@ function skeletonOf(joints: readonly ForeignJoint[]): Skeleton {
     height: Math.max(...ys) - floor || 1,
     floor,
     parent: (joint) => joints[joint]!.parent,
+    below: (joint) => children[joint] ?? [],
     pathTo,
     above(a, b) {
       const other = new Set(pathTo(b))
@@ -222,23 +226,24 @@ function bothSides(
   taken: ReadonlySet<number> = new Set(),
 ): { left: number[]; right: number[]; score: number } | null {
   const best: Record<'left' | 'right', Limb | null> = { left: null, right: null }
-  for (const path of skeleton.paths) {
-    const open = path.filter((j) => !taken.has(j)).slice(0, MOST.way)
-    for (let i = 0; i < open.length; i++)
-      for (let j = i + 1; j < open.length; j++)
-        for (let k = j + 1; k < open.length; k++) {
-          const [a, b, c] = [open[i]!, open[j]!, open[k]!]
-          const side = sideOf(skeleton, a, c)
-          if (!side) continue
-          const skipped = path.indexOf(c) - path.indexOf(a) - 2
-          const score = scoreOf(skeleton, kind, [a, b, c]) + skipped * WORTH.skipped
-          if (score > (best[side]?.score ?? LEAST)) {
-            const end = path[path.indexOf(c) + 1]
-            const toes = kind === 'leg' && end !== undefined && !isHelper(skeleton, end) ? [end] : []
-            best[side] = { joints: [a, b, c, ...toes], score }
-          }
-        }
+  const { joints } = skeleton
+  /** A joint and those above it, as far as a limb's next bone may be. */
+  const upFrom = (joint: number): number[] => {
+    const found: number[] = []
+    for (let at = joint; at >= 0 && found.length <= MOST.skipped; at = joints[at]!.parent) found.push(at)
+    return found
   }
+  for (const c of joints.keys())
+    for (const [below, b] of upFrom(joints[c]!.parent).entries())
+      for (const [above, a] of upFrom(joints[b]!.parent).entries()) {
+        if (a === b || b === c || a === c || [a, b, c].some((j) => taken.has(j))) continue
+        const side = sideOf(skeleton, a, c)
+        if (!side) continue
+        const score = scoreOf(skeleton, kind, [a, b, c]) + (below + above) * WORTH.skipped
+        if (score <= (best[side]?.score ?? LEAST)) continue
+        const end = kind === 'leg' ? skeleton.below(c).find((j) => !isHelper(skeleton, j)) : undefined
+        best[side] = { joints: [a, b, c, ...(end === undefined ? [] : [end])], score }
+      }
   if (!best.left || !best.right) return null
   return { left: best.left.joints, right: best.right.joints, score: best.left.score + best.right.score }
 }

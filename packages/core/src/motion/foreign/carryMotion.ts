@@ -97,6 +97,8 @@ export function carryMotion(
   const seconds = to - from
   const n = Math.max(2, Math.round(seconds * SAMPLES_A_SECOND) + 1)
   const source = sample(motion, match, joints, from, seconds, n)
+  if (theirLeg(source, legs) < 1e-6)
+    return fault('match-legs', 'The legs of its skeleton have no length.', 'Say which joints are its legs.', problems)
   const loop = options.loop ?? (n > 8 && endsMeet(source, legs))
   const carried = carry(source, skeleton, legs, loop)
   const { moments, pace } = carried

@@ -211,6 +211,19 @@ describe('the bones of a skeleton that came with a motion', () => {
     const snake = { ...motion, joints: motion.joints.map((j, i) => ({ ...j, parent: i - 1, at: [0, 0, i] as never })) }
     expect(matchMotion(snake, BIPED).problems.map((p) => p.code)).toEqual(['match-none'])
   })
+
+  it('are looked for in any thicket of joints, soon', () => {
+    const joints = Array.from({ length: 400 }, (_, i) => ({
+      ...{ name: `j${i}`, turn: [0, 0, 0, 1] as [number, number, number, number], end: false },
+      parent: i === 0 ? -1 : Math.max(0, i - 1 - ((i * 7) % 3)),
+      at: [Math.sin(i * 12.9), 1 + Math.sin(i * 78.2), Math.sin(i * 37.7)] as [number, number, number],
+    }))
+    const still = { turns: new Float32Array(1600), moves: new Float32Array(1200), frames: 1, step: 1, up: null }
+    const before = process.cpuUsage()
+    matchMotion({ name: 'thicket', joints, ...still }, BIPED)
+    // a second when this was written; with every way from every root it took a minute
+    expect(process.cpuUsage(before).user / 1e6).toBeLessThan(10)
+  })
 })
 
 describe('a motion carried over', () => {
@@ -286,6 +299,18 @@ describe('a motion carried over', () => {
     expect(go({ ...match.bones, leftHand: 'third hand' })).toEqual([true, 'match-joint'])
     const { leftFoot: _, ...footless } = match.bones
     expect(go(footless)).toEqual([false, 'match-legs'])
+    const one = match.bones.hips!
+    expect(
+      go({
+        ...match.bones,
+        leftUpperLeg: one,
+        leftLowerLeg: one,
+        leftFoot: one,
+        rightUpperLeg: one,
+        rightLowerLeg: one,
+        rightFoot: one,
+      }),
+    ).toEqual([false, 'match-legs'])
     expect(go(match.bones, { from: 9 })).toEqual([false, 'motion-cut'])
     expect(go(match.bones, { from: 0.2, to: 0.1 })).toEqual([false, 'motion-cut'])
     expect(go(match.bones, { from: 0.2, to: 0.6 })).toEqual([true])
