@@ -226,6 +226,26 @@ describe('Motion', () => {
     await j.clickOn(By.css('[data-test="follows-rightToes"] .p-select-clear-icon'))
     await j.click('keep-match')
     await j.until('another', async () => (await j.text('carried')).includes('40 bones follow it'))
+    // it goes into a file and comes from one; that of another skeleton is told
+    await j.click('open-match')
+    const files = readdirSync(j.downloads)
+    await j.click('match-download')
+    const match = await j.downloaded('.match.json', files)
+    const written = JSON.parse(readFileSync(match, 'utf8')) as { bones: Record<string, string> }
+    expect(Object.keys(written.bones)).toHaveLength(40)
+    const foreign = join(dirname(stroll), 'foreign.match.json')
+    writeFileSync(foreign, JSON.stringify({ ...written, skeleton: '0'.repeat(64) }))
+    await (await j.find('match-file')).sendKeys(foreign)
+    await j.until('why', async () => (await j.text('match-said')).includes('another skeleton'))
+    const { leftFoot: _, ...bones } = written.bones
+    writeFileSync(foreign, JSON.stringify({ ...written, bones }))
+    await (await j.find('match-file')).sendKeys(foreign)
+    await j.click('keep-match')
+    await j.until('no foot', async () => (await j.text('motion-said')).includes('No joint is known for “leftFoot”'))
+    await j.click('open-match')
+    await (await j.find('match-file')).sendKeys(match)
+    await j.click('keep-match')
+    await j.until('the foot', async () => (await j.text('carried')).includes('40 bones follow it'))
     // the next motion of that skeleton is matched as that one was, also after a reload
     await j.go('/motion')
     await j.find('motion-Quay stroll')

@@ -1,6 +1,14 @@
 <script setup lang="ts">
 import { Quaternion, Vector3 } from 'three'
-import { skeletonHash, turnToOurs, type BodyPlan, type Motion, type MotionMatch } from '@idle-tinker/core'
+import {
+  describeProblem,
+  readMatch,
+  skeletonHash,
+  turnToOurs,
+  type BodyPlan,
+  type Motion,
+  type MotionMatch,
+} from '@idle-tinker/core'
 import type { DrawBone } from '../../workers/protocol'
 import type { MapJoint } from './SkeletonMap.vue'
 
@@ -14,6 +22,7 @@ const bone = ref<string | null>(null)
 watch(visible, (open) => {
   if (!open) return
   edited.value = start()
+  said.value = ''
   bone.value = props.plan.bones[0]?.name ?? null
 })
 
@@ -96,6 +105,24 @@ const ours = computed((): MapJoint[] =>
 function point(joint: string): void {
   if (bone.value && joints.value.includes(joint)) follow(bone.value, joint)
 }
+const said = ref('')
+/** Takes what a file says, of this skeleton and this kind of figure. */
+async function take(file: File): Promise<void> {
+  const { value, problems } = readMatch(await file.text(), file.name)
+  const mine = start()
+  if (!value) said.value = problems.map((p) => describeProblem(p)).join(' ')
+  else if (value.skeleton !== mine.skeleton || value.plan !== mine.plan)
+    said.value = `“${file.name}” is for another skeleton.`
+  else {
+    said.value = ''
+    edited.value = value
+  }
+}
+const write = () =>
+  download(
+    new Blob([JSON.stringify(edited.value, null, 2)]),
+    `${props.motion.name.replace(/[^\w-]+/g, '-')}.match.json`,
+  )
 function keep(): void {
   emit('keep', edited.value)
   visible.value = false
@@ -180,7 +207,17 @@ function keep(): void {
         <SkeletonMap :joints="ours" :chosen="bone" label="Bones of the figure" test="ours" @choose="bone = $event" />
       </figure>
     </div>
+    <p v-if="said" role="alert" class="said" data-test="match-said">{{ said }}</p>
     <template #footer>
+      <FilePick
+        label="From a file …"
+        accept=".json"
+        hint="A file in which it was written which bone is which"
+        test="match-file"
+        @file="take"
+      />
+      <Button text label="Write it to a file" data-test="match-download" @click="write" />
+      <span class="gap" />
       <Button text label="Leave it as it was" @click="visible = false" />
       <Button label="Keep it" data-test="keep-match" @click="keep" />
     </template>
@@ -239,6 +276,14 @@ figcaption {
 
 h3 {
   margin: var(--s3) 0 var(--s2);
+}
+
+.said {
+  color: var(--over);
+}
+
+.gap {
+  flex: 1;
 }
 
 @media (max-width: 900px) {

@@ -264,6 +264,17 @@ describe('tinker', () => {
     expect(existsSync(at('kits/odd'))).toBe(false)
   })
 
+  it('lists what a figure can play, with numbers', async () => {
+    const { code, out } = await tinker('clips', at('brother-eel.recipe.json'), '--json')
+    expect(code).toBe(0)
+    const clips = out
+      .split('\n')
+      .map((line) => JSON.parse(line) as { id: string; numbers: { depth: { most: number } } })
+    expect(clips.map((c) => c.id)).toContain('walk')
+    for (const { id, numbers } of clips) expect(numbers.depth.most, id).toBeLessThan(0.005)
+    expect((await tinker('clips', at('nobody.recipe.json'))).code).toBe(1)
+  })
+
   it('carries a motion onto figures with what it found of its bones, and says what stands in its way', async () => {
     const { bones } = BIPED
     // one that only breathes: enough to be carried

@@ -5,6 +5,7 @@ import { buildCrowd, type CrowdOptions } from './commands/buildCrowd.ts'
 import { check, type CheckOptions } from './commands/check.ts'
 import { checkModels } from './commands/checkModels.ts'
 import { editRecipe, shuffleRecipe, type EditOptions, type ShuffleOptions } from './commands/editRecipe.ts'
+import { listClips, type ClipsOptions } from './commands/listClips.ts'
 import { retarget, type RetargetOptions } from './commands/retarget.ts'
 import { refitParts, type RefitOptions } from './commands/refitParts.ts'
 import { sortPack, type SortOptions } from './commands/sortPack.ts'
@@ -92,6 +93,12 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .addOption(kits)
     .action(async (file: string, options: CheckOptions) => {
       code = await check(file, options, voice)
+    })
+  command('clips <recipe>', 'lists the clips a figure can play, with what is measured of each on it')
+    .addOption(target('near'))
+    .addOption(kits)
+    .action(async (recipe: string, options: ClipsOptions) => {
+      code = await listClips(recipe, options, voice)
     })
   command('retarget <clips...>', 'carries motions from BVH and GLB files onto a figure, a GLB with its clips for each')
     .requiredOption('--onto <file>', 'the figure: a recipe, or a GLB shipped from here')

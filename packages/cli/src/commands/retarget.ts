@@ -84,7 +84,7 @@ export async function retarget(files: readonly string[], options: RetargetOption
     if (written !== 0) return written
     match ??= carried[0]!.match
     for (const { clip, numbers, doubtful } of carried) {
-      voice.say(sentenceOf(path, clip, numbers), {
+      voice.say(`${path}: “${clip.name}”, ${numbersOf(clip, numbers)}`, {
         file: path,
         clip: clip.name,
         seconds: clip.duration,
@@ -103,10 +103,11 @@ export async function retarget(files: readonly string[], options: RetargetOption
   return code
 }
 
-function sentenceOf(path: string, clip: CarriedClip['clip'], { depth, slide, inBody }: CarriedClip['numbers']): string {
+/** A clip and what is measured of it, in words. */
+export function numbersOf(clip: CarriedClip['clip'], { depth, slide, inBody }: CarriedClip['numbers']): string {
   const cm = (metres: number) => (metres * 100).toFixed(1)
   const way = clip.loop ? 'goes round' : 'once'
-  return `${path}: “${clip.name}”, ${clip.duration.toFixed(2)} s, ${way}; in the ground ${cm(depth.most)} cm, over it ${cm(slide.mean)} cm/s, arms in the body ${percent(inBody.mean)}`
+  return `${clip.duration.toFixed(2)} s, ${way}; in the ground ${cm(depth.most)} cm, over it ${cm(slide.mean)} cm/s, arms in the body ${percent(inBody.mean)}`
 }
 
 const stemOf = (file: string) => basename(file).replace(/\.[^.]*$/, '')
