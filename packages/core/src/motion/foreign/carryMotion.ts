@@ -14,9 +14,10 @@ import type { Skin, Sole } from '../soles.ts'
 import { setTurn, smoothstep, worldJoint, worldTurn, type Step } from '../step.ts'
 import { alignRest } from './alignRest.ts'
 import { contactsOf, type Contacts } from './contacts.ts'
-import { placeJoints, type ForeignMotion } from './ForeignMotion.ts'
+import type { ForeignMotion } from './ForeignMotion.ts'
 import { keepHandsTogether } from './keepHandsTogether.ts'
-import { turnToOurs, type MotionMatch } from './matchMotion.ts'
+import type { MotionMatch } from './matchMotion.ts'
+import { sampleMotion, type Sampled } from './sampleMotion.ts'
 
 /** What of a figure meets the ground and itself; see `solesOf`, `flanksOf`, `bellyOf`. */
 export interface Touching {
@@ -96,7 +97,7 @@ export function carryMotion(
     )
   const seconds = to - from
   const n = Math.max(2, Math.round(seconds * SAMPLES_A_SECOND) + 1)
-  const source = sample(motion, match, joints, from, seconds, n)
+  const source = sampleMotion(motion, match, joints, from, seconds, n)
   if (theirLeg(source, legs) < 1e-6)
     return fault('match-legs', 'The legs of its skeleton have no length.', 'Say which joints are its legs.', problems)
   const loop = options.loop ?? (n > 8 && endsMeet(source, legs))
@@ -132,78 +133,11 @@ function jointsOf(
   return { joints, lost }
 }
 
-/** The other figure at even times, in our axes and facing ahead, in its own unit; by our bone. */
-interface Source {
-  n: number
-  rate: number
-  /** At rest. */
-  rest: Map<number, Vector3>
-  /** By bone, by sample: where its joint is, and how it is turned from rest, in the world. */
-  at: Map<number, Vector3[]>
-  turns: Map<number, Quaternion[]>
-}
-
-function sample(
-  motion: ForeignMotion,
-  match: Pick<MotionMatch, 'up' | 'front'>,
-  joints: ReadonlyMap<number, number>,
-  from: number,
-  seconds: number,
-  n: number,
-): Source {
-  const ours = turnToOurs(match)
-  const count = motion.joints.length
-  const frames = [0, 1].map(() => ({ at: new Float32Array(count * 3), turns: new Float32Array(count * 4) }))
-  const list = <T>() => new Map([...joints.keys()].map((b) => [b, [] as T[]]))
-  const source: Source = { n, rate: (n - 1) / Math.max(seconds, 1e-6), rest: new Map(), at: list(), turns: list() }
-  const back = new Map<number, Quaternion>()
-  for (const [b, j] of joints) {
-    const { at, turn } = motion.joints[j]!
-    source.rest.set(b, new Vector3(...at).applyQuaternion(ours))
-    back.set(b, new Quaternion(...turn).invert().multiply(ours.clone().invert()))
-  }
-  const [a, b] = frames as [(typeof frames)[0], (typeof frames)[0]]
-  const [next, nextTurn] = [new Vector3(), new Quaternion()]
-  for (let s = 0; s < n; s++) {
-    const frame = Math.min(motion.frames - 1, (from + (seconds * s) / (n - 1)) / motion.step || 0)
-    const low = Math.floor(frame + 1e-6)
-    // most motions have a frame at every moment that is asked for
-    const share = frame - low > 1e-4 && low + 1 < motion.frames ? frame - low : 0
-    placeJoints(motion, low, a)
-    if (share > 0) placeJoints(motion, low + 1, b)
-    for (const [bone, j] of joints) {
-      const place = new Vector3().fromArray(a.at, j * 3)
-      const turn = new Quaternion().fromArray(a.turns, j * 4)
-      if (share > 0) {
-        place.lerp(next.fromArray(b.at, j * 3), share)
-        turn.slerp(nextTurn.fromArray(b.turns, j * 4), share)
-      }
-      source.at.get(bone)!.push(place.applyQuaternion(ours))
-      source.turns.get(bone)!.push(turn.premultiply(ours).multiply(back.get(bone)!))
-    }
-  }
-  faceAhead(source)
-  return source
-}
-
-/** Turns all of it so that the root looks ahead: on the whole, or at first of one who turns about. */
-function faceAhead({ at, turns, n }: Source): void {
-  const [root] = turns.keys()
-  if (root === undefined) return
-  const ways = turns.get(root)!.map((q) => new Vector3(0, 0, 1).applyQuaternion(q).setY(0))
-  const mean = ways.reduce((sum, w) => sum.add(w), new Vector3())
-  const ahead = mean.length() > 0.8 * n ? mean : ways.find((w) => w.length() > 0.3)
-  if (!ahead || ahead.length() < 1e-6) return
-  const turn = new Quaternion().setFromAxisAngle(new Vector3(0, 1, 0), -Math.atan2(ahead.x, ahead.z))
-  for (const list of at.values()) for (const place of list) place.applyQuaternion(turn)
-  for (const list of turns.values()) for (const own of list) own.premultiply(turn)
-}
-
-const middleOf = (source: Source, legs: readonly Leg[], s: number) =>
+const middleOf = (source: Sampled, legs: readonly Leg[], s: number) =>
   legs.reduce((sum, { bones }) => sum.add(source.at.get(bones.upper)![s]!), new Vector3()).divideScalar(legs.length)
 
 /** Mean length of their legs as they move, in their unit. */
-function theirLeg({ at }: Source, legs: readonly Leg[]): number {
+function theirLeg({ at }: Sampled, legs: readonly Leg[]): number {
   const far = (a: number, b: number) => at.get(a)![0]!.distanceTo(at.get(b)![0]!)
   return Math.max(
     1e-9,
@@ -215,7 +149,7 @@ function theirLeg({ at }: Source, legs: readonly Leg[]): number {
 const ourLeg = (legs: readonly Leg[]) =>
   legs.reduce((sum, { upper, lower }) => sum + upper.length() + lower.length(), 0) / legs.length
 
-function endsMeet(source: Source, legs: readonly Leg[]): boolean {
+function endsMeet(source: Sampled, legs: readonly Leg[]): boolean {
   const last = source.n - 1
   let [turned, count] = [0, 0]
   for (const list of source.turns.values()) {
@@ -238,7 +172,7 @@ interface Carried {
   hands: { way: Vector3; share: number }[] | null
 }
 
-function carry(source: Source, skeleton: Skeleton, legs: readonly Leg[], loop: boolean): Carried {
+function carry(source: Sampled, skeleton: Skeleton, legs: readonly Leg[], loop: boolean): Carried {
   const { n } = source
   const scale = ourLeg(legs) / theirLeg(source, legs)
   const contacts = contactsOf(
@@ -272,7 +206,7 @@ function carry(source: Source, skeleton: Skeleton, legs: readonly Leg[], loop: b
 const heightOf = (ys: readonly number[]) => Math.max(1e-9, Math.max(...ys) - Math.min(...ys))
 
 /** Each bone turned from rest as theirs is, after the two rests were laid onto each other. */
-function posesOf(source: Source, { bones }: Skeleton, aligned: readonly Quaternion[]): Pose[] {
+function posesOf(source: Sampled, { bones }: Skeleton, aligned: readonly Quaternion[]): Pose[] {
   const world = bones.map(() => new Quaternion())
   // what they do not have stands to what it hangs on as it does when both are at rest
   const still = bones.map(({ parent }, b) =>
@@ -295,7 +229,7 @@ function posesOf(source: Source, { bones }: Skeleton, aligned: readonly Quaterni
 }
 
 /** The middle between the hips goes theirs' way, in our leg lengths; feet at their lowest stand as high as ours do. */
-function moveRoots(poses: Pose[], source: Source, skeleton: Skeleton, legs: readonly Leg[], scale: number): void {
+function moveRoots(poses: Pose[], source: Sampled, skeleton: Skeleton, legs: readonly Leg[], scale: number): void {
   const ankles = legs.flatMap(({ bones }) => source.at.get(bones.foot)!.map((p) => p.y)).sort((a, b) => a - b)
   const floor = ankles[Math.floor(0.05 * (ankles.length - 1))]!
   const ground = legs.reduce((sum, { ankle }) => sum + ankle.y, 0) / legs.length
@@ -348,7 +282,7 @@ function closeLoop(poses: Pose[], way: Vector3, over: number): void {
 const MOST_LEVELLED = 0.7
 
 /** Which way is up to each foot at rest: the middle of how it is tipped from there while it stands flat. */
-function levelsOf(source: Source, legs: readonly Leg[], { flat }: Contacts): Map<number, Vector3> {
+function levelsOf(source: Sampled, legs: readonly Leg[], { flat }: Contacts): Map<number, Vector3> {
   const levels = new Map<number, Vector3>()
   legs.forEach(({ bones: { foot } }, l) => {
     const ups = source.turns
@@ -379,7 +313,7 @@ function stepFrom(leg: Leg, skeleton: Skeleton, pose: Pose, foot: Quaternion): S
 }
 
 /** From hand to hand, in our lengths; null of a figure or a motion that has not two. */
-function handsOf({ rest, at }: Source, { bones, limbs }: Skeleton): Carried['hands'] {
+function handsOf({ rest, at }: Sampled, { bones, limbs }: Skeleton): Carried['hands'] {
   const ends = limbs.filter((l) => l.kind === 'arm' && l.bones.length > 2).map((l) => l.bones[2]!)
   const [left, right] = ends.map((name) => at.get(bones.findIndex((b) => b.name === name)))
   if (ends.length !== 2 || !left || !right) return null
