@@ -3,8 +3,9 @@ import { BVHLoader } from 'three/examples/jsm/loaders/BVHLoader.js'
 import { retargetClip } from 'three/examples/jsm/utils/SkeletonUtils.js'
 import {
   Builder,
-  carryClips,
+  carryOnto,
   clipsOf,
+  judgeClip,
   readBvh,
   touchingOf,
   type Clip,
@@ -38,7 +39,12 @@ export function carryings(kits: ReadonlyMap<string, Kit>, recipe: Recipe, target
     seconds: SECONDS,
     alone: () => carryMotion(motion, match, figure.skeleton, none, said).value!,
     everything: () => carryMotion(motion, match, figure.skeleton, touching, said).value!,
-    measured: () => carryClips([motion], figure, plan, { match, loop: false }).value!,
+    measured: () =>
+      judgeClip(
+        figure.mesh,
+        figure.skeleton,
+        carryOnto(motion, figure, plan, { match, loop: false }, touching).value!.clip,
+      ),
     three: () =>
       retargetClip(mesh, theirs.skeleton, theirs.clip, { names, hip: match.bones.hips!, fps: 30, scale: 0.01 }),
   }

@@ -1,4 +1,4 @@
-import { describeProblem, type Motion, type MotionMatch } from '@idle-tinker/core'
+import { describeProblem, skeletonHash, type Motion, type MotionMatch } from '@idle-tinker/core'
 import type { Entry } from '../documents/Keeper'
 import { useFigure } from '../stores/figure'
 import { useProject } from '../stores/project'
@@ -17,13 +17,7 @@ export function useMotions() {
   const told = ref<string[]>([])
   const busy = ref(false)
   /** The motion that was carried last, as a clip of the figure. */
-  const carried = shallowRef<
-    | ({ id: string; clip: NonNullable<CarriedMotion['carried']>['clip'] } & Pick<
-        NonNullable<CarriedMotion['carried']>,
-        'numbers' | 'doubtful'
-      >)
-    | null
-  >(null)
+  const carried = shallowRef<(NonNullable<CarriedMotion['carried']> & { id: string }) | null>(null)
   const removed = shallowRef<Entry<Motion> | null>(null)
   let run = 0
 
@@ -92,7 +86,7 @@ export function useMotions() {
   const rematch = (match: MotionMatch) =>
     attempt(async () => {
       for (const motion of project.documents.motion)
-        if (motion.content.match?.skeleton === match.skeleton) await project.amendKept('motion', motion, { match })
+        if (skeletonHash(motion.content) === match.skeleton) await project.amendKept('motion', motion, { match })
     })
 
   const remove = (entry: Entry<Motion>) =>

@@ -1,10 +1,9 @@
 <script setup lang="ts">
-import { bodyOf, onTheSpot, planOf, type Clip, type Motion } from '@idle-tinker/core'
-import type { Entry } from '../documents/Keeper'
+import { bodyOf, onTheSpot, planOf, type Clip } from '@idle-tinker/core'
 import { workshop } from '../workers'
 import { plain } from '../workers/plain'
 import { useFigure } from '../stores/figure'
-import { useProject } from '../stores/project'
+import { idOf, useProject } from '../stores/project'
 import { useView } from '../stores/view'
 
 const figure = useFigure()
@@ -64,13 +63,10 @@ async function bring(files: File[]): Promise<void> {
   const first = await motions.bring(files)
   if (first) clipId.value = first
 }
-async function remove(entry: Entry<Motion>): Promise<void> {
-  await motions.remove(entry)
-}
 async function downloadMotion(): Promise<void> {
   const entry = motion.value
   const bytes = entry && (await motions.fileOf(entry))
-  if (bytes) download(new Blob([bytes as BlobPart]), `${figure.recipe!.name} ${entry.name}.glb`)
+  if (bytes) download(new Blob([bytes as BlobPart]), `${idOf(`${figure.recipe!.name} ${entry.name}`)}.glb`)
 }
 function scrub(value: number): void {
   playing.value = false
@@ -94,7 +90,7 @@ function scrub(value: number): void {
       ><aside class="clips scroll" aria-label="Clips">
         <h2>Clips</h2>
         <p class="soft">Fitted to this figure: standing feet stay where they are.</p>
-        <ClipList v-model="clipId" :clips="clips" :motions="kept" @remove="remove" />
+        <ClipList v-model="clipId" :clips="clips" :motions="kept" @remove="motions.remove" />
         <FilePick
           label="Bring in motions …"
           accept=".bvh,.glb"

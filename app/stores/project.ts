@@ -158,7 +158,22 @@ export const useProject = defineStore('project', {
         token: `${crypto.randomUUID()}.1`,
         after: [],
       }
-      this.saved(kind, await ask<Entry<Contents[K]>>(`/api/documents/${kind}/${id}`, 'PUT', writing))
+      try {
+        this.saved(kind, await ask<Entry<Contents[K]>>(`/api/documents/${kind}/${id}`, 'PUT', writing))
+      } catch (error) {
+        // another window was first: what it made of it is here from now on, so that the next change can be made over it
+        if (error instanceof Refused && error.status === 409) await this.fetchAgain(kind, id)
+        throw error
+      }
+    },
+    /** Takes a document as the server has it; one that is gone goes here too. */
+    async fetchAgain(kind: Kind, id: string) {
+      try {
+        this.saved(kind, await ask<Entry<Contents[Kind]>>(`/api/documents/${kind}/${id}`))
+      } catch (error) {
+        if (!(error instanceof Refused && error.status === 404)) throw error
+        setList(this.documents, kind, without(listOf(this.documents, kind), id))
+      }
     },
     async restore(kind: Kind, id: string) {
       const entry = await ask<Entry<Contents[Kind]>>(`/api/documents/${kind}/${id}/restore`, 'POST')

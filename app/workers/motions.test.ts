@@ -12,7 +12,7 @@ import { clipsOf } from '../../packages/core/src/ship/shipFigure.ts'
 import { ShippedFile } from '../../packages/core/src/ship/ShippedFile.ts'
 import { writeBvh } from '../../packages/core/src/testing/bvh.ts'
 import { demoKit } from '../../packages/core/src/testing/demoKits.ts'
-import { bringMotions, carryOnto, shipMotions } from './motions.ts'
+import { bringMotions, carryKept, shipMotions } from './motions.ts'
 
 const folk = await demoKit('saltwick-folk')
 const tide = await demoKit('tide-creatures')
@@ -41,11 +41,11 @@ describe('a motion that is brought in', () => {
 
   it('becomes a clip of whoever can play it, goes round or along as was said, and ships', async () => {
     const [motion] = (await bringMotions(kits, 'walk.bvh', bytes, maren, [])).motions as [Motion]
-    const goes = (change: Partial<Motion>) => carryOnto(builder, kits, maren, target, { ...motion, ...change }).carried!
+    const goes = (change: Partial<Motion>) => carryKept(builder, kits, maren, target, { ...motion, ...change }).carried!
     expect([goes({}).clip.loop, goes({ loop: 'once' }).clip.loop]).toEqual([true, false])
     expect(goes({}).numbers.depth.most).toBeLessThan(0.005)
     const gulper = newRecipe(tide, 'gulper', 'Tick')
-    const none = carryOnto(builder, kits, gulper, target, motion)
+    const none = carryKept(builder, kits, gulper, target, motion)
     expect([none.carried, codes(none)]).toEqual([null, ['match-plan']])
     const wayOf = async (travels: boolean) => {
       const made = await shipMotions(builder, kits, maren, target, [{ ...motion, loop: 'once', travels }])

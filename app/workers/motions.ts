@@ -1,11 +1,12 @@
 import {
-  carryClips,
+  carryOnto,
+  isMatchOf,
+  judgeClip,
   keepMotion,
-  matchFor,
-  onTheSpot,
   openMotion,
+  matchMotion,
   readMotion,
-  shipFigure,
+  shipCarried,
   type Builder,
   type CarryOrder,
   type Kit,
@@ -32,25 +33,25 @@ export async function bringMotions(
   const all: Problem[] = [...problems]
   const motions: Motion[] = []
   for (const motion of value ?? []) {
-    const kept = keepMotion(motion, null)
-    all.push(...kept.problems)
-    if (!kept.value) continue
+    const { value: kept, problems: unkept } = keepMotion(motion, null)
+    all.push(...unkept)
+    if (!kept) continue
     // by the names it is kept with
-    const opened = openMotion(kept.value)
-    const match = plan && known.map((m) => matchFor(opened, plan, m)).find((m) => m.problems.length === 0)?.value
-    const found = match ?? (plan && matchFor(opened, plan).value)
-    motions.push({ ...kept.value, match: found?.match ?? null })
+    const named = { ...motion, joints: kept.joints }
+    const match = plan && (known.find((m) => isMatchOf(m, named, plan)) ?? matchMotion(named, plan).value?.match)
+    motions.push({ ...kept, match: match ?? null })
   }
   return { motions, problems: all }
 }
 
-const orderOf = ({ match, loop }: Motion): CarryOrder => ({
+const orderOf = ({ match, loop, travels }: Motion): CarryOrder => ({
   ...(match ? { match } : {}),
   ...(loop === 'ends' ? {} : { loop: loop === 'round' }),
+  travels,
 })
 
-/** A kept motion as a clip of a figure. */
-export function carryOnto(
+/** A kept motion as a clip of a figure, and what is measured of it there. */
+export function carryKept(
   builder: Builder,
   kits: ReadonlyMap<string, Kit>,
   recipe: Recipe,
@@ -60,8 +61,11 @@ export function carryOnto(
   const { figure, problems } = builder.build(recipe, target)
   const plan = planOf(kits, recipe)
   if (!figure || !plan) return { carried: null, problems }
-  const { value, problems: told } = carryClips([openMotion(motion)], figure, plan, orderOf(motion))
-  return { carried: value?.[0] ?? null, problems: told }
+  const { value, problems: told } = carryOnto(openMotion(motion), figure, plan, orderOf(motion))
+  return {
+    carried: value && { ...value, numbers: judgeClip(figure.mesh, figure.skeleton, value.clip) },
+    problems: told,
+  }
 }
 
 /** The figure with some motions as its clips, as a GLB. */
@@ -72,16 +76,7 @@ export async function shipMotions(
   target: Target,
   motions: readonly Motion[],
 ): Promise<{ bytes: Uint8Array | null; problems: Problem[] }> {
-  const plan = planOf(kits, recipe)
-  const told: Problem[] = []
-  const { bytes, problems } = await shipFigure(builder, kits, recipe, target, {
-    lods: true,
-    clips: (figure) =>
-      motions.flatMap((motion) => {
-        const carried = plan ? carryClips([openMotion(motion)], figure, plan, orderOf(motion)) : null
-        told.push(...(carried?.problems ?? []))
-        return carried?.value?.map(({ clip }) => (motion.travels ? clip : onTheSpot(clip))) ?? []
-      }),
-  })
-  return { bytes, problems: [...told, ...problems] }
+  const orders = motions.map((motion) => ({ motion: openMotion(motion), order: orderOf(motion) }))
+  const { bytes, problems } = await shipCarried(builder, kits, recipe, target, orders, { lods: true })
+  return { bytes, problems }
 }

@@ -1,6 +1,7 @@
 import type {
   CarriedClip,
   Clip,
+  ClipNumbers,
   Costs,
   Crowd,
   Finding,
@@ -221,7 +222,7 @@ export interface BroughtMotions {
 
 /** A kept motion as a clip of a figure, what is measured of it there, and which bones are in doubt. */
 export interface CarriedMotion {
-  carried: (CarriedClip & { doubtful: { bone: string; why: string }[] }) | null
+  carried: (CarriedClip & { numbers: ClipNumbers }) | null
   problems: Problem[]
 }
 

@@ -27,7 +27,7 @@ import { tryDraft, tryRefit } from './drafts'
 import { fetchKit } from './fetchKit'
 import { figureView } from './figureView'
 import { keepKit, keptKit } from './keptKits'
-import { bringMotions, carryOnto, shipMotions } from './motions'
+import { bringMotions, carryKept, shipMotions } from './motions'
 import { makePack, openPack, pieceFile, pieceHealth } from './packs'
 import { fillShelf, keepShelf } from './shelf'
 import type { KitAddress, LoadedKit, LoadedKits, Moves, Watch, Workshop } from './protocol'
@@ -162,7 +162,7 @@ const workshop: Workshop = {
   },
 
   async carryMotion(recipe, target, motion) {
-    return carryOnto(builder, kits, recipe, target, motion)
+    return carryKept(builder, kits, recipe, target, motion)
   },
 
   async shipMotions(recipe, target, motions) {

@@ -56,7 +56,7 @@ const rows = computed(() => {
       bad: bend.most > 0.1,
       at: bend.at,
     },
-  ].map((row) => ({ ...row, any: !/^0(\.0)?\D*$/.test(row.value) }))
+  ].map((row) => ({ ...row, any: parseFloat(row.value) > 0 }))
 })
 const matched = computed(() => props.bones.filter(({ name }) => props.motion.match?.bones[name] !== undefined).length)
 /** Metres it takes the figure along; of what goes round the stage is a belt. */

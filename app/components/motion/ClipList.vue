@@ -4,66 +4,61 @@ import { X } from 'lucide-vue-next'
 import type { Entry } from '../../documents/Keeper'
 
 /** The clips a figure can play: its kit's, those brought in from elsewhere, and none. */
-defineProps<{ clips: readonly Clip[]; motions: readonly Entry<Motion>[] }>()
+const props = defineProps<{ clips: readonly Clip[]; motions: readonly Entry<Motion>[] }>()
 const emit = defineEmits<{ remove: [motion: Entry<Motion>] }>()
 /** The id of a clip or of a motion; null for the pose of rest. */
 const chosen = defineModel<string | null>({ required: true })
 
-const paceOf = (c: Clip) => (c.travel > 0 ? `${(c.travel / c.duration).toFixed(2)} m/s` : 'on the spot')
-const secondsOf = ({ frames, step }: Motion) => `${((frames - 1) * step).toFixed(1)} s`
+interface Row {
+  id: string | null
+  name: string
+  note: string
+  test: string
+  motion?: Entry<Motion>
+}
+const noteOf = ({ duration, travel }: Clip) =>
+  `${duration.toFixed(1)} s, ${travel > 0 ? `${(travel / duration).toFixed(2)} m/s` : 'on the spot'}`
+const own = computed((): Row[] => [
+  ...props.clips.map((c) => ({ id: c.id, name: c.name, note: noteOf(c), test: `clip-${c.id}` })),
+  { id: null, name: 'Rest pose', note: '', test: 'clip-rest' },
+])
+const brought = computed((): Row[] =>
+  props.motions.map((motion) => {
+    const { id, name, content } = motion
+    return { id, name, note: `${((content.frames - 1) * content.step).toFixed(1)} s`, test: `motion-${name}`, motion }
+  }),
+)
 </script>
 
 <template>
   <div class="list" role="radiogroup" aria-label="Clip" @keydown="radioKeys">
-    <button
-      v-for="c in clips"
-      :key="c.id"
-      role="radio"
-      :aria-checked="c.id === chosen"
-      :tabindex="c.id === chosen ? 0 : -1"
-      class="clip"
-      :class="{ on: c.id === chosen }"
-      :data-test="`clip-${c.id}`"
-      @click="chosen = c.id"
-    >
-      <b>{{ c.name }}</b>
-      <span class="number soft">{{ c.duration.toFixed(1) }} s, {{ paceOf(c) }}</span>
-    </button>
-    <button
-      role="radio"
-      :aria-checked="chosen === null"
-      :tabindex="chosen === null ? 0 : -1"
-      class="clip"
-      :class="{ on: chosen === null }"
-      data-test="clip-rest"
-      @click="chosen = null"
-    >
-      <b>Rest pose</b>
-    </button>
-    <h3 v-if="motions.length">Brought in</h3>
-    <div v-for="m in motions" :key="m.id" class="row">
-      <button
-        role="radio"
-        :aria-checked="m.id === chosen"
-        :tabindex="m.id === chosen ? 0 : -1"
-        class="clip"
-        :class="{ on: m.id === chosen }"
-        :data-test="`motion-${m.name}`"
-        @click="chosen = m.id"
-      >
-        <b>{{ m.name }}</b>
-        <span class="number soft">{{ secondsOf(m.content) }}</span>
-      </button>
-      <button
-        class="bare"
-        :aria-label="`Remove ${m.name}`"
-        title="Remove it"
-        :data-test="`remove-motion-${m.name}`"
-        @click="emit('remove', m)"
-      >
-        <X :size="14" />
-      </button>
-    </div>
+    <template v-for="(rows, g) in [own, brought]" :key="g">
+      <h3 v-if="g && rows.length">Brought in</h3>
+      <div v-for="r in rows" :key="r.id ?? ''" class="row">
+        <button
+          role="radio"
+          :aria-checked="r.id === chosen"
+          :tabindex="r.id === chosen ? 0 : -1"
+          class="clip"
+          :class="{ on: r.id === chosen }"
+          :data-test="r.test"
+          @click="chosen = r.id"
+        >
+          <b>{{ r.name }}</b>
+          <span class="number soft">{{ r.note }}</span>
+        </button>
+        <button
+          v-if="r.motion"
+          class="bare"
+          :aria-label="`Remove ${r.name}`"
+          title="Remove it"
+          :data-test="`remove-${r.test}`"
+          @click="emit('remove', r.motion)"
+        >
+          <X :size="14" />
+        </button>
+      </div>
+    </template>
   </div>
 </template>
 

@@ -9,6 +9,7 @@ import {
   type Motion,
   type MotionMatch,
 } from '@idle-tinker/core'
+import { idOf } from '../../stores/project'
 import type { DrawBone } from '../../workers/protocol'
 import type { MapJoint } from './SkeletonMap.vue'
 
@@ -34,7 +35,7 @@ watch(bone, (name) => {
 
 function start(): MotionMatch {
   const { match, joints } = props.motion
-  if (match) return { ...match, bones: { ...match.bones } }
+  if (match?.plan === props.plan.id) return { ...match, bones: { ...match.bones } }
   return {
     format: 'idle-tinker-match',
     version: 1,
@@ -68,11 +69,16 @@ function follow(name: string, joint: string | null): void {
 const groups = computed(() => {
   const here = new Set(props.bones.map((b) => b.name))
   const limbs = props.plan.limbs.filter((l) => l.kind === 'arm' || l.kind === 'leg')
-  const digits = props.plan.limbs.filter((l) => l.kind === 'digit').flatMap((l) => l.bones)
-  const taken = new Set([...limbs.flatMap((l) => l.bones), ...digits])
-  const thumbs = props.plan.bones.map((b) => b.name).filter((n) => /thumb/i.test(n))
-  const fingers = [...new Set([...thumbs, ...digits])]
-  const trunk = props.plan.bones.map((b) => b.name).filter((n) => !taken.has(n) && !fingers.includes(n))
+  const parentOf = new Map(props.plan.bones.map((b) => [b.name, b.parent]))
+  const hands = limbs.flatMap((l) => (l.kind === 'arm' ? [l.bones.at(-1)!] : []))
+  const isFinger = (name: string): boolean => {
+    const parent = parentOf.get(name)
+    return parent ? hands.includes(parent) || isFinger(parent) : false
+  }
+  const names = props.plan.bones.map((b) => b.name)
+  const fingers = names.filter(isFinger)
+  const taken = new Set([...limbs.flatMap((l) => l.bones), ...fingers])
+  const trunk = names.filter((n) => !taken.has(n))
   return [
     { name: 'Trunk and head', bones: trunk },
     ...limbs.map((l) => ({ name: boneWords(l.id), bones: l.bones })),
@@ -118,11 +124,7 @@ async function take(file: File): Promise<void> {
     edited.value = value
   }
 }
-const write = () =>
-  download(
-    new Blob([JSON.stringify(edited.value, null, 2)]),
-    `${props.motion.name.replace(/[^\w-]+/g, '-')}.match.json`,
-  )
+const write = () => download(new Blob([JSON.stringify(edited.value, null, 2)]), `${idOf(props.motion.name)}.match.json`)
 function keep(): void {
   emit('keep', edited.value)
   visible.value = false

@@ -73,12 +73,17 @@ export async function readKitFolders(
   return { kits, problems }
 }
 
-export async function readText(path: string): Promise<Read<string>> {
+export async function readBytes(path: string): Promise<Read<Uint8Array>> {
   try {
-    return { value: await readFile(path, 'utf8'), problems: [] }
+    return { value: new Uint8Array(await readFile(path)), problems: [] }
   } catch {
     return { value: null, problems: [problem('file-missing', path, 'The file cannot be read.', 'Check its name.')] }
   }
+}
+
+export async function readText(path: string): Promise<Read<string>> {
+  const { value, problems } = await readBytes(path)
+  return { value: value && new TextDecoder().decode(value), problems }
 }
 
 /**

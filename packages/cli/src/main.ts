@@ -5,13 +5,14 @@ import { buildCrowd, type CrowdOptions } from './commands/buildCrowd.ts'
 import { check, type CheckOptions } from './commands/check.ts'
 import { checkModels } from './commands/checkModels.ts'
 import { editRecipe, shuffleRecipe, type EditOptions, type ShuffleOptions } from './commands/editRecipe.ts'
-import { listClips, type ClipsOptions } from './commands/listClips.ts'
+import { listClips } from './commands/listClips.ts'
 import { retarget, type RetargetOptions } from './commands/retarget.ts'
 import { refitParts, type RefitOptions } from './commands/refitParts.ts'
 import { sortPack, type SortOptions } from './commands/sortPack.ts'
 import { splitFigure, type SplitOptions } from './commands/splitFigure.ts'
 import { writeFigures } from './commands/writeFigures.ts'
 import { KITS } from './places.ts'
+import type { FigureOptions } from './readFigure.ts'
 import type { Voice } from './Voice.ts'
 
 export interface Output {
@@ -97,7 +98,7 @@ export async function main(argv: string[], output: Output): Promise<number> {
   command('clips <recipe>', 'lists the clips a figure can play, with what is measured of each on it')
     .addOption(target('near'))
     .addOption(kits)
-    .action(async (recipe: string, options: ClipsOptions) => {
+    .action(async (recipe: string, options: FigureOptions) => {
       code = await listClips(recipe, options, voice)
     })
   command('retarget <clips...>', 'carries motions from BVH and GLB files onto a figure, a GLB with its clips for each')

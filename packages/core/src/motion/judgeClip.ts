@@ -1,5 +1,5 @@
 import { Vector3 } from 'three'
-import type { Mesh } from '../mesh/Mesh.ts'
+import { boundsOf, type Mesh } from '../mesh/Mesh.ts'
 import { createWorldPose, skinPoints, solveForward } from '../rig/Pose.ts'
 import type { Skeleton } from '../rig/Skeleton.ts'
 import { poseAt, type Clip } from './Clip.ts'
@@ -19,17 +19,18 @@ export interface ClipNumbers {
   slide: Worst & { mean: number }
   /** The share of forearms and hands that lies in trunk or legs: on the whole, and at worst. */
   inBody: Worst & { mean: number }
-  /** How far a knee or an elbow is bent the wrong way, radians. */
+  /** How far a knee is bent the wrong way, radians. */
   bend: Worst
 }
 
 /** A point this near the ground touches it, metres. */
 const TOUCHES = 0.006
-const FRAMES = { rate: 30, most: 900 }
+/** Moments that are looked at, a second. */
+const RATE = 30
 /** Arms in the body are looked at so often, at so many points: each against every triangle. */
 const LOOKS = 24
 const ARM_POINTS = 60
-/** A limb that is bent less is straight, radians. */
+/** A leg that is bent less is straight, radians. */
 const STRAIGHT = 0.12
 
 /** Measures a clip on a figure, whoever made it; knows nothing of how it was made. */
@@ -39,7 +40,7 @@ export function judgeClip(
   clip: Clip,
 ): ClipNumbers {
   const { bones } = skeleton
-  const n = Math.max(2, Math.min(FRAMES.most, Math.round(clip.duration * FRAMES.rate) + 1))
+  const n = Math.max(2, Math.round(clip.duration * RATE) + 1)
   const step = clip.duration / (n - 1)
   const pace = clip.duration > 0 ? clip.travel / clip.duration : 0
   const world = createWorldPose(bones)
@@ -112,11 +113,11 @@ function speedOver(before: Float32Array, now: Float32Array, step: number, pace: 
   return count ? Math.hypot(x / count, z / count + pace * step) / step : null
 }
 
-/** How far the middle joint of some arm or leg is bent against its pole. */
+/** How far some knee is bent away from where its foot looks; what is to bend backward, as a hock, is none. */
 function wrongBend({ limbs, bones }: Skeleton, joints: Float32Array): number {
   let most = 0
   for (const { kind, bones: names, pole } of limbs) {
-    if (kind !== 'leg' || names.length < 3) continue
+    if (kind !== 'leg' || names.length < 3 || (pole && pole[2] < 0)) continue
     const [a, b, c] = names
       .slice(0, 3)
       .map((name) => new Vector3().fromArray(joints, bones.findIndex((bone) => bone.name === name) * 3)) as [
@@ -127,10 +128,8 @@ function wrongBend({ limbs, bones }: Skeleton, joints: Float32Array): number {
     const [upper, lower] = [b.clone().sub(a), c.clone().sub(b)]
     const bend = upper.angleTo(lower)
     if (bend < STRAIGHT) continue
-    // where the foot looks, a knee points; of one that says otherwise, the pole it says
     const toes = names[3] && bones.findIndex((bone) => bone.name === names[3])
     const ahead = typeof toes === 'number' ? new Vector3().fromArray(joints, toes * 3).sub(c) : new Vector3(0, 0, 1)
-    if (pole && pole[2] < 0) continue
     const along = c.clone().sub(a).normalize()
     const out = upper.clone().addScaledVector(along, -upper.dot(along))
     ahead.addScaledVector(along, -ahead.dot(along))
@@ -169,16 +168,23 @@ function lookInBody(
     if (!corners.some((p) => whole.has(strongest(p)))) triangles.push(...corners)
   }
   if (looked.length === 0 || triangles.length === 0) return
+  const body = [...new Set(triangles)]
   const world = createWorldPose(bones)
   const posed = new Float32Array(mesh.positions.length)
   for (let i = 0; i < LOOKS; i++) {
     const time = (clip.duration * (i + 0.5)) / LOOKS
     skinPoints(bones, solveForward(bones, poseAt(clip, time), world), mesh.positions, mesh.joints, mesh.weights, posed)
-    const inside = looked.filter((p) => windingAt(posed, triangles, p) > 0.5).length / looked.length
+    // what is outside of the box round the body is not in it
+    const { min, max } = boundsOf(takePlaces(posed, body))
+    const inBox = (p: number) => [0, 1, 2].every((k) => posed[p * 3 + k]! > min[k]! && posed[p * 3 + k]! < max[k]!)
+    const inside = looked.filter((p) => inBox(p) && windingAt(posed, triangles, p) > 0.5).length / looked.length
     out.mean += inside / LOOKS
     worse(out, inside, time)
   }
 }
+
+const takePlaces = (positions: Float32Array, points: readonly number[]) =>
+  Float32Array.from(points.flatMap((p) => [...positions.subarray(p * 3, p * 3 + 3)]))
 
 /** Solid angles of all triangles seen from a point, in whole turns (van Oosterom and Strackee, 1983). */
 function windingAt(positions: Float32Array, triangles: readonly number[], point: number): number {

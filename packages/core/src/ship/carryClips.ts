@@ -1,28 +1,33 @@
 import { problem, type Problem, type Read } from '../base/problem.ts'
-import type { Figure } from '../build.ts'
+import type { Builder, Figure } from '../build.ts'
 import type { BodyPlan } from '../kit/plan.ts'
 import type { Clip } from '../motion/Clip.ts'
 import { carryMotion, type Touching } from '../motion/foreign/carryMotion.ts'
 import type { ForeignMotion } from '../motion/foreign/ForeignMotion.ts'
 import { matchMotion, skeletonHash, type Matched, type MotionMatch } from '../motion/foreign/matchMotion.ts'
-import { judgeClip, type ClipNumbers } from '../motion/judgeClip.ts'
 import { flanksOf } from '../motion/keepArmsOut.ts'
 import { trunkOf } from '../motion/keepTrunkUp.ts'
+import { onTheSpot } from '../motion/onTheSpot.ts'
 import { solesOf } from '../motion/soles.ts'
+import type { Kits } from '../recipe/resolve.ts'
+import type { Recipe } from '../recipe/schema.ts'
+import type { Target } from '../recipe/target.ts'
+import { shipFigure, type Shipped } from './shipFigure.ts'
 
-/** A motion from elsewhere as a clip of a figure, and what can be seen of it. */
-export interface CarriedClip {
+/** A motion from elsewhere as a clip of a figure, and which bone follows which joint. */
+export interface CarriedClip extends Matched {
   clip: Clip
-  numbers: ClipNumbers
 }
 
-/** How the motions of a file are to be carried. */
+/** How a motion is to be carried. */
 export interface CarryOrder {
   /** A match that is known; of another skeleton it is passed over, and told. */
   match?: MotionMatch
   loop?: boolean
   from?: number
   to?: number
+  /** Whether one that is played once takes the figure along in the file; it does where nothing is said. */
+  travels?: boolean
 }
 
 /** What of a figure, as it is dressed, meets the ground and itself. */
@@ -30,61 +35,64 @@ export function touchingOf({ mesh, skeleton }: Pick<Figure, 'mesh' | 'skeleton'>
   return { soles: solesOf(mesh, skeleton), flanks: flanksOf(mesh, skeleton), belly: trunkOf(mesh, skeleton) }
 }
 
+/** Whether a match is of such a skeleton and for such figures. */
+export const isMatchOf = (match: MotionMatch, motion: Pick<ForeignMotion, 'joints'>, plan: BodyPlan): boolean =>
+  match.skeleton === skeletonHash(motion) && match.plan === plan.id
+
 /** Finds the bones of a motion's skeleton, or takes the match that is known of it. */
-export function matchFor(motion: ForeignMotion, plan: BodyPlan, known?: MotionMatch): Read<Matched> {
-  const problems: Problem[] = []
-  if (known?.skeleton === skeletonHash(motion) && known.plan === plan.id)
-    return { value: { match: known, doubtful: [] }, problems }
-  if (known)
-    problems.push(
-      problem(
-        'match-other',
-        motion.name,
-        known.plan === plan.id ? 'The match is for another skeleton.' : 'The match is for figures of another kind.',
-        'It was matched anew.',
-        'warning',
-      ),
-    )
-  const { value, problems: faults } = matchMotion(motion, plan)
+function matchFor(motion: ForeignMotion, plan: BodyPlan, known?: MotionMatch): Read<Matched> {
+  if (known && isMatchOf(known, motion, plan)) return { value: { match: known, doubtful: [] }, problems: [] }
+  const { value, problems } = matchMotion(motion, plan)
   // of a figure that cannot be carried onto, only that is said
-  return { value, problems: value ? [...problems, ...faults] : faults }
+  if (!known || !value) return { value, problems }
+  const message =
+    known.plan === plan.id ? 'The match is for another skeleton.' : 'The match is for figures of another kind.'
+  return { value, problems: [problem('match-other', motion.name, message, 'It was matched anew.', 'warning')] }
 }
 
 /**
- * Carries motions from elsewhere onto a figure and measures each there.
+ * Carries a motion from elsewhere onto a figure.
  *
- * @param plan that of the figure's body
- * @returns those that could be carried, with the match of each
+ * @param plan     that of the figure's body
+ * @param touching of the figure; see `touchingOf`
  */
-export function carryClips(
-  motions: readonly ForeignMotion[],
+export function carryOnto(
+  motion: ForeignMotion,
   figure: Pick<Figure, 'mesh' | 'skeleton'>,
   plan: BodyPlan,
-  order: CarryOrder = {},
-): Read<(CarriedClip & Matched)[]> {
-  const problems: Problem[] = []
-  const carried: (CarriedClip & Matched)[] = []
-  const touching = touchingOf(figure)
-  const { match: known, ...times } = order
-  for (const motion of motions) {
-    const { value: matched, problems: unmatched } = matchFor(motion, plan, known)
-    problems.push(...unmatched)
-    if (!matched) continue
-    const said = { id: idOf(motion.name), name: motion.name.slice(0, 80), ...times }
-    const { value: clip, problems: faults } = carryMotion(motion, matched.match, figure.skeleton, touching, said)
-    problems.push(...faults)
-    if (clip) carried.push({ clip, numbers: judgeClip(figure.mesh, figure.skeleton, clip), ...matched })
-  }
-  return { value: carried.length ? carried : null, problems }
+  { match: known, travels: _, ...times }: CarryOrder = {},
+  touching: Touching = touchingOf(figure),
+): Read<CarriedClip> {
+  const { value: matched, problems } = matchFor(motion, plan, known)
+  if (!matched) return { value: null, problems }
+  const said = { id: motion.name, name: motion.name.slice(0, 80), ...times }
+  const { value: clip, problems: faults } = carryMotion(motion, matched.match, figure.skeleton, touching, said)
+  return { value: clip && { clip, ...matched }, problems: [...problems, ...faults] }
 }
 
-/** A name as an id: small letters, digits and strokes. */
-function idOf(name: string): string {
-  const id = name
-    .normalize('NFKD')
-    .toLowerCase()
-    .replace(/[^a-z0-9]+/g, '-')
-    .replace(/^-+|-+$/g, '')
-    .slice(0, 60)
-  return id || 'clip'
+/** A figure within its target with motions from elsewhere as its clips; those that cannot be carried are told and left out. */
+export async function shipCarried(
+  builder: Builder,
+  kits: Kits,
+  recipe: Recipe,
+  target: Target,
+  motions: readonly { motion: ForeignMotion; order: CarryOrder }[],
+  options: { lods: boolean },
+): Promise<Shipped & { carried: CarriedClip[] }> {
+  const plan = kits.get(recipe.body.kit)?.bodies.get(recipe.body.id)?.plan
+  const problems: Problem[] = []
+  const carried: CarriedClip[] = []
+  const clips = (figure: Figure): Clip[] => {
+    if (!plan) return []
+    const touching = touchingOf(figure)
+    return motions.flatMap(({ motion, order }) => {
+      const { value, problems: told } = carryOnto(motion, figure, plan, order, touching)
+      problems.push(...told)
+      if (!value) return []
+      carried.push(value)
+      return [order.travels === false ? onTheSpot(value.clip) : value.clip]
+    })
+  }
+  const shipped = await shipFigure(builder, kits, recipe, target, { ...options, clips })
+  return { ...shipped, carried, problems: [...problems, ...shipped.problems] }
 }

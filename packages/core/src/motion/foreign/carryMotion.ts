@@ -98,10 +98,11 @@ export function carryMotion(
   const seconds = to - from
   const n = Math.max(2, Math.round(seconds * SAMPLES_A_SECOND) + 1)
   const source = sampleMotion(motion, match, joints, from, seconds, n)
-  if (theirLeg(source, legs) < 1e-6)
+  const leg = theirLeg(source, legs)
+  if (leg < 1e-6)
     return fault('match-legs', 'The legs of its skeleton have no length.', 'Say which joints are its legs.', problems)
-  const loop = options.loop ?? (n > 8 && endsMeet(source, legs))
-  const carried = carry(source, skeleton, legs, loop)
+  const loop = options.loop ?? (n > 8 && endsMeet(source, legs, leg))
+  const carried = carry(source, skeleton, legs, leg, loop)
   const { moments, pace } = carried
   plantFeet(skeleton, legs, soles, moments, { loop, pace })
   if (belly) keepTrunkUp(skeleton, legs, belly, moments, loop)
@@ -136,27 +137,24 @@ function jointsOf(
 const middleOf = (source: Sampled, legs: readonly Leg[], s: number) =>
   legs.reduce((sum, { bones }) => sum.add(source.at.get(bones.upper)![s]!), new Vector3()).divideScalar(legs.length)
 
-/** Mean length of their legs as they move, in their unit. */
+/** Mean length of their legs at first, in their unit: what is at rest may be in another. */
 function theirLeg({ at }: Sampled, legs: readonly Leg[]): number {
   const far = (a: number, b: number) => at.get(a)![0]!.distanceTo(at.get(b)![0]!)
-  return Math.max(
-    1e-9,
-    legs.reduce((sum, { bones: { upper, lower, foot } }) => sum + far(upper, lower) + far(lower, foot), 0) /
-      legs.length,
+  return (
+    legs.reduce((sum, { bones: { upper, lower, foot } }) => sum + far(upper, lower) + far(lower, foot), 0) / legs.length
   )
 }
 
 const ourLeg = (legs: readonly Leg[]) =>
   legs.reduce((sum, { upper, lower }) => sum + upper.length() + lower.length(), 0) / legs.length
 
-function endsMeet(source: Sampled, legs: readonly Leg[]): boolean {
+function endsMeet(source: Sampled, legs: readonly Leg[], leg: number): boolean {
   const last = source.n - 1
   let [turned, count] = [0, 0]
   for (const list of source.turns.values()) {
     turned += list[0]!.angleTo(list[last]!)
     count++
   }
-  const leg = theirLeg(source, legs)
   const way = middleOf(source, legs, last).sub(middleOf(source, legs, 0))
   const goes = Math.hypot(way.x, way.z) > STAYS * leg
   // one that goes aside or back has no loop that ends where the next begins, seen from itself
@@ -172,15 +170,15 @@ interface Carried {
   hands: { way: Vector3; share: number }[] | null
 }
 
-function carry(source: Sampled, skeleton: Skeleton, legs: readonly Leg[], loop: boolean): Carried {
+function carry(source: Sampled, skeleton: Skeleton, legs: readonly Leg[], leg: number, loop: boolean): Carried {
   const { n } = source
-  const scale = ourLeg(legs) / theirLeg(source, legs)
+  const scale = ourLeg(legs) / leg
   const contacts = contactsOf(
     legs.map(({ bones: { foot, toes } }) => ({
       ankle: source.at.get(foot)!,
       ball: source.at.get(toes) ?? null,
     })),
-    theirLeg(source, legs),
+    leg,
     source.rate,
     loop,
   )
@@ -190,7 +188,7 @@ function carry(source: Sampled, skeleton: Skeleton, legs: readonly Leg[], loop: 
   const way = new Vector3(poses[n - 1]!.root[0] - poses[0]!.root[0], 0, poses[n - 1]!.root[2] - poses[0]!.root[2])
   const travels = loop && way.length() > STAYS * ourLeg(legs)
   if (loop) closeLoop(poses, way, Math.round(CLOSING * source.rate))
-  const pace = travels ? way.z / (n - 1) : -contacts.ground.z * scale * (1 / source.rate)
+  const pace = travels ? way.z / (n - 1) : (-contacts.ground.z * scale) / source.rate
   const moments = poses.map((pose, s): Moment => {
     const turns = legs.map((leg) => worldTurn(skeleton, pose, leg.bones.foot))
     return {

@@ -65,7 +65,6 @@ function trackOf(places: readonly Vector3[], leg: number, rate: number, loop: bo
   const floor = sorted[Math.floor(FLOOR * (sorted.length - 1))] ?? 0
   const n = places.length
   const speed = places.map((_, i) => {
-    // a loop's last sample is its first: speed runs on over the end only where the place does
     const [a, b] = [Math.max(0, i - 1), Math.min(n - 1, i + 1)]
     return a === b
       ? new Vector3()
@@ -73,6 +72,7 @@ function trackOf(places: readonly Vector3[], leg: number, rate: number, loop: bo
           .sub(places[a]!)
           .multiplyScalar(rate / (b - a))
   })
+  // what is known at an end of a loop is known from one side alone: it is as just before and after
   if (loop && n > 2) {
     speed[0] = speed[1]!.clone()
     speed[n - 1] = speed[n - 2]!.clone()

@@ -93,7 +93,7 @@ export function matchMotion(motion: ForeignMotion, plan: BodyPlan): Read<Matched
       const score =
         found.score +
         sideScore(sides, placed) +
-        toesScore(found.bones, plan, motion, placed, number, turn) +
+        toesScore(found.bones, plan, motion, placed, real, number, turn) +
         heightScore(found.bones, plan, placed) +
         (WORTH.up[up] ?? 0) +
         (motion.up === up ? SAID : 0) +
@@ -171,6 +171,7 @@ function toesScore(
   { limbs }: BodyPlan,
   motion: ForeignMotion,
   placed: readonly Vector3[],
+  real: readonly number[],
   number: ReadonlyMap<number, number>,
   turn: Quaternion,
 ): number {
@@ -179,7 +180,7 @@ function toesScore(
     if (kind !== 'leg') continue
     const foot = bones.get(names[2]!)
     if (foot === undefined) continue
-    const own = [...number].find(([, i]) => i === foot)![0]
+    const own = real[foot]!
     const ahead = new Vector3()
     motion.joints.forEach((joint, j) => {
       if (joint.parent !== own) return

@@ -77,7 +77,7 @@ export function readMotionDocument(input: unknown, where = 'motion'): Read<Motio
     motion.moving.every((j, i, all) => j < count && (i === 0 || j > all[i - 1]!)) &&
     motion.frames * count <= MOST_VALUES &&
     /^[A-Za-z0-9+/]*={0,2}$/.test(motion.data) &&
-    toUint8Array(motion.data).length === bytesOf(motion)
+    motion.data.length === 4 * Math.ceil(bytesOf(motion) / 3)
   if (sound) return read
   return {
     value: null,

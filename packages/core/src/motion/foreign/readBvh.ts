@@ -24,6 +24,8 @@ const MOST_DEEP = 120
 /** Most channels of one joint: three of place, three of turn. */
 const MOST_CHANNELS = 6
 const USUAL_STEP = 1 / 30
+/** Characters that a whole skeleton, and one number of a frame, take at most. */
+const MOST_TEXT = { skeleton: 4 << 20, number: 64 }
 
 class BvhFault extends Error {
   readonly code: string
@@ -41,12 +43,11 @@ class BvhFault extends Error {
  * @param name what the motion is called
  */
 export function readBvh(text: string, name: string): Read<ForeignMotion> {
-  const where = name
   try {
     return readWhole(text, name)
   } catch (error) {
     if (!(error instanceof BvhFault)) throw error
-    return { value: null, problems: [problem(error.code, where, error.message, error.fix)] }
+    return { value: null, problems: [problem(error.code, name, error.message, error.fix)] }
   }
 }
 
@@ -55,6 +56,7 @@ function readWhole(text: string, name: string): Read<ForeignMotion> {
   const motionAt = text.search(/^[ \t]*MOTION\b/m)
   if (!/^\s*HIERARCHY\b/.test(text) || motionAt < 0)
     throw new BvhFault('bvh-foreign', 'This is no BVH file: it has no skeleton or no motion.', 'Choose another file.')
+  if (motionAt > MOST_TEXT.skeleton) throw tooManyJoints()
   const found = readHierarchy(text.slice(0, motionAt))
   const { frames: said, step, valuesAt } = readHead(text, motionAt)
   const width = found.reduce((sum, j) => sum + j.channels.length, 0)
@@ -97,6 +99,9 @@ function readWhole(text: string, name: string): Read<ForeignMotion> {
   return { value: motion, problems }
 }
 
+const tooManyJoints = () =>
+  new BvhFault('bvh-large', 'Its skeleton has more joints than any figure.', 'Leave out what is no bone.')
+
 function readHierarchy(text: string): BvhJoint[] {
   const joints: BvhJoint[] = []
   const above: number[] = []
@@ -122,8 +127,7 @@ function readHierarchy(text: string): BvhJoint[] {
       joints.push({ ...pending, parent: above.at(-1) ?? -1, offset: [0, 0, 0], channels: [], first: channels })
       above.push(joints.length - 1)
       pending = null
-      if (above.length > MOST_DEEP || joints.length > 2 * MOST_JOINTS)
-        throw new BvhFault('bvh-large', 'Its skeleton has more joints than any figure.', 'Leave out what is no bone.')
+      if (above.length > MOST_DEEP || joints.length > 2 * MOST_JOINTS) throw tooManyJoints()
     } else if (word === '}') {
       if (above.pop() === undefined) throw new BvhFault('bvh-broken', 'Its skeleton is broken: a brace is too many.')
     } else if (/^OFFSET$/i.test(word)) {
@@ -163,7 +167,10 @@ function readValues(text: string, from: number, width: number, frames: number): 
   let line = from
   while (line < text.length && read < frames) {
     const end = text.indexOf('\n', line)
-    const words = text.slice(line, end < 0 ? text.length : end).trim()
+    const stop = end < 0 ? text.length : end
+    if (stop - line > (width + 1) * MOST_TEXT.number)
+      throw new BvhFault('bvh-values', `Frame ${read + 1} is longer than its joints’ numbers can be.`)
+    const words = text.slice(line, stop).trim()
     line = end < 0 ? text.length : end + 1
     if (words === '') continue
     const numbers = words.split(/\s+/)

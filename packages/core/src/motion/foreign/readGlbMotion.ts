@@ -18,9 +18,13 @@ export async function readGlbMotion(bytes: Uint8Array, name: string): Promise<Re
   if (!document) return { value: null, problems }
   const clips = document.getRoot().listAnimations()
   if (clips.length === 0) return refused(name, 'glb-still', 'It holds no clip.', 'Export it with its animation.')
-  const found = jointsOf(document)
-  if (found.nodes.length < 2)
+  const wanted = wantedNodes(document)
+  if (wanted.size < 2)
     return refused(name, 'glb-still', 'Its clips move no skeleton.', 'Export the skeleton with its animation.')
+  // before anything is worked out of them
+  const large = tooLarge(name, wanted.size, 1)
+  if (large) return { value: null, problems: [large] }
+  const found = jointsOf(document, wanted)
   const titles = uniqueNames(clips.map((clip, i) => clip.getName() || (clips.length > 1 ? `Clip ${i + 1}` : name)))
   const read = clips.map((clip, i) => readClip(clip, titles[i]!, name, found))
   const all = [...problems, ...read.flatMap((r) => r.problems)]
@@ -41,20 +45,10 @@ interface FoundJoints {
   scales: number[]
 }
 
-/** What skins hang on and clips move, with all above and between. */
-function jointsOf(document: Document): FoundJoints {
+/** What skins hang on and clips move, with all above it. */
+function wantedNodes(document: Document): Set<Node> {
   const root = document.getRoot()
-  const bound = new Map<Node, Matrix4>()
-  for (const skin of root.listSkins()) {
-    const binds = skin.getInverseBindMatrices()
-    const element: number[] = []
-    skin.listJoints().forEach((joint, i) => {
-      const bind = binds && i < binds.getCount() ? new Matrix4().fromArray(binds.getElement(i, element)) : null
-      const usable = bind?.elements.every(Number.isFinite) && Math.abs(bind.determinant()) > 1e-12
-      if (!bound.has(joint)) bound.set(joint, usable ? bind!.invert() : matrixOf(joint))
-    })
-  }
-  const wanted = new Set<Node>(bound.keys())
+  const wanted = new Set<Node>(root.listSkins().flatMap((skin) => skin.listJoints()))
   for (const clip of root.listAnimations())
     for (const channel of clip.listChannels()) {
       const node = channel.getTargetNode()
@@ -62,6 +56,23 @@ function jointsOf(document: Document): FoundJoints {
     }
   for (const node of [...wanted])
     for (let at = node.getParentNode(); at && !wanted.has(at); at = at.getParentNode()) wanted.add(at)
+  return wanted
+}
+
+/** The nodes as joints, at rest as skins are bound to them, else as they stand. */
+function jointsOf(document: Document, wanted: ReadonlySet<Node>): FoundJoints {
+  const root = document.getRoot()
+  const bound = new Map<Node, Matrix4>()
+  for (const skin of root.listSkins()) {
+    const binds = skin.getInverseBindMatrices()
+    const element: number[] = []
+    skin.listJoints().forEach((joint, i) => {
+      if (!binds || i >= binds.getCount() || bound.has(joint)) return
+      const bind = new Matrix4().fromArray(binds.getElement(i, element))
+      // of one that cannot be turned back nothing is known
+      if (bind.elements.every(Number.isFinite) && Math.abs(bind.determinant()) > 1e-12) bound.set(joint, bind.invert())
+    })
+  }
   const depth = (node: Node): number => {
     let deep = 0
     for (let at = node.getParentNode(); at; at = at.getParentNode()) deep++
