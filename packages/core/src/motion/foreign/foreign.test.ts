@@ -146,6 +146,8 @@ describe('a motion in a file', () => {
     ['a number that is none', swap(/(Frame Time: \S+\n)\S+/, '$1NaN'), 'bvh-values'],
     ['a frame that is short', swap(/(Frame Time: \S+\n)\S+ /, '$1'), 'bvh-values'],
     ['a hundred thousand frames', swap(/Frames: \d+/, 'Frames: 100000'), 'motion-long'],
+    ['a frame of one endless line', swap(/(Frame Time: \S+\n)[^]*$/, `$1${'1 '.repeat(3_000_000)}`), 'bvh-line'],
+    ['a skeleton of nothing but braces', () => `HIERARCHY\n${'{}'.repeat(12_000_000)}\nMOTION\n`, 'bvh-large'],
     [
       'a joint as deep as a well',
       () => `HIERARCHY\nROOT a\n{\n${'JOINT b\n{\n'.repeat(50_000)}\nMOTION\n`,

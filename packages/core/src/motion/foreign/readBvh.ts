@@ -169,7 +169,7 @@ function readValues(text: string, from: number, width: number, frames: number): 
     const end = text.indexOf('\n', line)
     const stop = end < 0 ? text.length : end
     if (stop - line > (width + 1) * MOST_TEXT.number)
-      throw new BvhFault('bvh-values', `Frame ${read + 1} is longer than its joints’ numbers can be.`)
+      throw new BvhFault('bvh-line', `Frame ${read + 1} is longer than its joints’ numbers can be.`)
     const words = text.slice(line, stop).trim()
     line = end < 0 ? text.length : end + 1
     if (words === '') continue
