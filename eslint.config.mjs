@@ -8,6 +8,7 @@ const ROOMS = [
   'scene',
   'kit',
   'rig',
+  'autorig',
   'motion',
   'recipe',
   'body',

@@ -38,6 +38,7 @@ import {
   setFace,
 } from '@idle-tinker/core'
 import { carryings } from './carrying.ts'
+import { riggings } from './rigging.ts'
 import { bundled } from '../packages/cli/bin/bundled.mjs'
 import { readKitFolders } from '../packages/cli/src/files.ts'
 
@@ -340,6 +341,15 @@ const STAGE = { still: true }
       against: `three.js ${other.ms.toFixed(0)} ms`,
       ratio: `${(own.ms / other.ms).toFixed(2)}x ${limit}`,
     })
+}
+
+// bones for a mesh that has none
+{
+  const { triangles, survey, weights } = riggings(kits, maren, near)
+  const [looked, held] = [await measure('survey', survey), await measure('weights', weights)] as const
+  const work = `bones for a mesh of ${triangles} triangles:`
+  lines.push({ work: `${work} where its joints are`, ...looked, guide: 'both 2 s' })
+  lines.push({ work: `${work} skeleton and weights`, ...held, guide: '' })
 }
 
 // a crowd by the command line, on every core; TINKER_BENCH_CROWD says how many

@@ -14,6 +14,7 @@ import { join } from 'node:path'
 import { zipSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { BIPED } from '../../core/src/kit/plans/biped.ts'
+import { BLOCKS, blockFigure } from '../../core/src/testing/blockFigure.ts'
 import { KITS_FOLDER } from '../../core/src/testing/demoKits.ts'
 import type { Recipe } from '../../core/src/recipe/schema.ts'
 import { main } from './main.ts'
@@ -273,6 +274,40 @@ describe('tinker', () => {
     expect(clips.map((c) => c.id)).toContain('walk')
     for (const { id, numbers } of clips) expect(numbers.depth.most, id).toBeLessThan(0.005)
     expect((await tinker('clips', at('nobody.recipe.json'))).code).toBe(1)
+  })
+
+  it('gives a mesh bones, says where it looked less surely, and takes landmarks that were put right', async () => {
+    const { positions, triangles } = blockFigure(BLOCKS.tall!).piece
+    // lying on its back in centimetres, as others write it
+    const points = Array.from({ length: positions.length / 3 }, (_, p) => [...positions.subarray(p * 3, p * 3 + 3)])
+    const lines = points.map(([x, y, z]) => `v ${x! * 100} ${-z! * 100} ${y! * 100}`)
+    for (let t = 0; t < triangles.length; t += 3)
+      lines.push(`f ${[...triangles.subarray(t, t + 3)].map((v) => v + 1).join(' ')}`)
+    writeFileSync(at('blocks.obj'), lines.join('\n'))
+    const go = (mesh: string, ...more: string[]) => tinker('rig', mesh, '--out', at('blocks.glb'), ...more)
+    const first = await go(at('blocks.obj'), '--landmarks', at('blocks.json'), '--kit', at('blocks-kit'), '--json')
+    expect(first).toMatchObject({ code: 0, err: '' })
+    const said = first.out.split('\n').map((l) => JSON.parse(l) as Record<string, unknown>)
+    expect(said[0]).toMatchObject({ placing: { up: 'z', front: '-y', unit: 'cm' }, build: 'biped' })
+    expect(said.filter((l) => 'clip' in l).map((l) => l.clip)).toEqual(['idle', 'walk'])
+    expect((await tinker('check', at('blocks.glb'))).code).toBe(0)
+    expect((await tinker('check', at('blocks-kit'))).code).toBe(0)
+
+    const file = JSON.parse(readFileSync(at('blocks.json'), 'utf8')) as { landmarks: Record<string, number[]> }
+    file.landmarks.leftElbow![1]! += 0.05
+    writeFileSync(at('blocks.json'), JSON.stringify(file))
+    const before = readFileSync(at('blocks.glb'))
+    expect((await go(at('blocks.obj'), '--landmarks', at('blocks.json'))).code).toBe(0)
+    expect(readFileSync(at('blocks.glb')).equals(before)).toBe(false)
+
+    writeFileSync(at('flat.obj'), 'v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n')
+    const flat = await go(at('flat.obj'))
+    expect([flat.code, flat.err.includes('flat')]).toEqual([1, true])
+    writeFileSync(at('blocks.json'), '{}')
+    const odd = await go(at('blocks.obj'), '--landmarks', at('blocks.json'))
+    expect([odd.code, odd.err.includes('not a file of landmarks')]).toEqual([1, true])
+    expect((await go(at('blocks.obj'), '--up', 'down')).code).toBe(1)
+    expect((await go(at('nothing.obj'))).code).toBe(1)
   })
 
   it('carries a motion onto figures with what it found of its bones, and says what stands in its way', async () => {

@@ -7,6 +7,7 @@ import { checkModels } from './commands/checkModels.ts'
 import { editRecipe, shuffleRecipe, type EditOptions, type ShuffleOptions } from './commands/editRecipe.ts'
 import { listClips } from './commands/listClips.ts'
 import { retarget, type RetargetOptions } from './commands/retarget.ts'
+import { rigMesh, type RigOptions } from './commands/rigMesh.ts'
 import { refitParts, type RefitOptions } from './commands/refitParts.ts'
 import { sortPack, type SortOptions } from './commands/sortPack.ts'
 import { splitFigure, type SplitOptions } from './commands/splitFigure.ts'
@@ -116,6 +117,21 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .addOption(kits)
     .action(async (clips: string[], options: RetargetOptions) => {
       code = await retarget(clips, options, voice)
+    })
+  command('rig <mesh>', 'gives a mesh of an upright figure bones, and writes it with the clips that these can play')
+    .requiredOption('--out <file>', 'where to write the GLB')
+    .option('--landmarks <file>', 'where its joints are; where it is not there yet, what was found is written to it')
+    .option('--up <axis>', 'which axis is up, instead of what is guessed: y, z, -x …')
+    .option('--front <axis>', 'which axis is to the front')
+    .option('--unit <unit>', 'what its numbers count: m, cm, mm, inch or foot')
+    .option('--kit <folder>', 'where to write a kit with the figure as a body, if wanted')
+    .option('--id <id>', 'the id of the kit', 'rigged')
+    .option('--name <name>', 'the name of the figure')
+    .option('--body <kit/body>', 'the body whose slots and places to hold things it takes over')
+    .addOption(target('near'))
+    .addOption(kits)
+    .action(async (mesh: string, options: RigOptions) => {
+      code = await rigMesh(mesh, options, voice)
     })
   const kit = program.command('kit').description('Makes and mends kits.')
   command(

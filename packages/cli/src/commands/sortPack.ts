@@ -55,34 +55,52 @@ export interface OpenPack {
   placing: Placing
 }
 
-/** Reads a pack and tells how it lies; null where that cannot be, which is told. */
-export async function openPack(input: string, options: PackOptions, voice: Voice): Promise<OpenPack | null> {
+/**
+ * Reads a pack and the body it is tried on; null where that cannot be, which is told.
+ *
+ * @param usual the body where none is named and there are several
+ */
+export async function openFiles(
+  input: string,
+  options: Pick<PackOptions, 'kits' | 'body'>,
+  voice: Voice,
+  usual: (kits: ReadonlyMap<string, Kit>) => string | undefined = () => undefined,
+): Promise<Omit<OpenPack, 'placing'> | null> {
   const refuse = (problems: readonly Problem[]) => {
     voice.tell(problems)
     return null
   }
-  const given = givenIn(options)
-  if (!given.value) return refuse(given.problems)
   const files = await packFiles(input)
   if (!files.value) return refuse(files.problems)
   const { kits, problems } = await readKitFolders(options.kits)
   if (hasErrors(problems)) return refuse(problems)
-  const body = bodyNamed(kits, options.body)
+  const body = bodyNamed(kits, options.body ?? usual(kits))
   if (!body.value) return refuse(body.problems)
   const pack = await readPack(files.value)
   voice.tell(pack.problems)
   if (!pack.value) return null
-
   const knowledge = learnSlots(kits, body.value)
   const faults = slotFaults(knowledge)
   if (faults.length) return refuse(faults)
-  const placing = placePack(pack.value, knowledge, given.value)
+  return { pack: pack.value, kits, knowledge }
+}
+
+/** The same, and how the pack lies on that body, which is told. */
+export async function openPack(input: string, options: PackOptions, voice: Voice): Promise<OpenPack | null> {
+  const given = givenIn(options)
+  if (!given.value) {
+    voice.tell(given.problems)
+    return null
+  }
+  const open = await openFiles(input, options, voice)
+  if (!open) return null
+  const placing = placePack(open.pack, open.knowledge, given.value)
   const { up, front, unit, sure, height } = placing
   voice.say(
     `Up is ${up} (${percent(sure.up)}), the front ${front} (${percent(sure.front)}), the unit ${unit} (${percent(sure.unit)}): ${height.toFixed(2)} m tall.`,
     { placing: { up, front, unit, sure, height } },
   )
-  return { pack: pack.value, kits, knowledge, placing }
+  return { ...open, placing }
 }
 
 export const percent = (v: number) => `${Math.round(v * 100)} %`
@@ -164,7 +182,7 @@ function bodyNamed(kits: ReadonlyMap<string, Kit>, name: string | undefined): Re
   return { value: null, problems: [problem('body-unknown', '--body', message, there)] }
 }
 
-function givenIn({ up, front, unit }: PackOptions): Read<PlacingGiven> {
+export function givenIn({ up, front, unit }: PackOptions): Read<PlacingGiven> {
   const problems = [
     ['--up', up, AXIS_NAMES] as const,
     ['--front', front, AXIS_NAMES] as const,

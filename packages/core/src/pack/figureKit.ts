@@ -26,6 +26,7 @@ import {
   writePart,
 } from './packKit.ts'
 import { metresIn, moved, type Placing } from './placePack.ts'
+import { proportionSliders } from './proportions.ts'
 import { joinPieces } from './takeApart.ts'
 import type { SortedPiece } from './sortPack.ts'
 import { nearestExample, type SlotKnowledge } from './sortPieces.ts'
@@ -34,8 +35,17 @@ import { wordsOf } from '../base/words.ts'
 /** What stands for the body itself where a slot is asked for. */
 export const THE_BODY = '@body'
 
+/** What a body has whose bones nothing is known of. */
+const NO_SLIDERS = { sliders: [], sliderGroups: [], morphs: [] }
+
 /** The id of the body in a kit that is made of a figure. */
 const BODY = 'figure'
+
+/** What becomes of the pieces of a figure. */
+export interface FigureOrder extends PackOrder {
+  /** Which joints of the pack are which bones of the upright plan, where that is known; looked for if left out. */
+  bones?: ReadonlyMap<string, number>
+}
 
 /** A bone of the new body: where its joint stands, metres, and which joint of the file it is; -1 where it has none of its own. */
 interface NewBone extends PlannedBone {
@@ -56,7 +66,7 @@ export async function figureKit(
   placing: Placing,
   knowledge: SlotKnowledge,
   kits: ReadonlyMap<string, Kit>,
-  order: PackOrder,
+  order: FigureOrder,
 ): Promise<Read<KitFiles>> {
   const { id, name, slots, names } = order
   const problems: Problem[] = []
@@ -83,7 +93,7 @@ export async function figureKit(
     at: [...places.subarray(i * 3, i * 3 + 3)] as never,
   }))
 
-  const matched = matchBones(joints, BIPED)
+  const matched = order.bones ?? matchBones(joints, BIPED)
   const used = usedJoints(pack.pieces)
   const bones = matched ? plannedBones(joints, used, matched, BIPED) : ownBones(joints, used)
   const boneOf = holderOf(joints, bones)
@@ -96,14 +106,16 @@ export async function figureKit(
   const files = new Map<string, Uint8Array>()
   const skinOf = (piece: PackPiece): WrittenSkin => ({ bones, ...skinOnBones(piece, boneOf, bones) })
   const whole = placed(joinPieces(body))
-  files.set(file, await writePart(whole, BODY, coloring(colors, BODY), skinOf(whole)))
+  const skin = skinOf(whole)
+  const own = matched ? proportionSliders(BIPED, bones, whole.positions, skin) : NO_SLIDERS
+  files.set(file, await writePart(whole, BODY, coloring(colors, BODY), skin, own.morphs))
   manifest.bodies.push({
     id: BODY,
     name,
     plan: manifest.plans?.[0]?.id ?? BIPED.id,
     file,
-    sliders: [],
-    sliderGroups: [],
+    sliders: own.sliders,
+    sliderGroups: own.sliderGroups,
     regions,
     landmarks: bones.map((b) => ({ id: b.name, at: rounded(b.at) })),
     sockets: socketsOf(bones, knowledge.space.body.def),
@@ -131,8 +143,8 @@ export async function figureKit(
     const called = names?.get(piece.id)?.trim()
     const partId = freshId(called ? [called, ...piece.names] : namesOf(piece, pack, known), taken)
     const partFile = `parts/${partId}.glb`
-    const own = placed(piece)
-    files.set(partFile, await writePart(own, partId, coloring(colors, partId), own.skin ? skinOf(own) : null))
+    const there = placed(piece)
+    files.set(partFile, await writePart(there, partId, coloring(colors, partId), there.skin ? skinOf(there) : null))
     manifest.parts.push(
       wornLike(model, { id: partId, name: called || titleOf(partId), slot, file: partFile, own: piece.skin !== null }),
     )

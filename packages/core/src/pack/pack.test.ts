@@ -36,19 +36,19 @@ function half(kit: Kit, body: string, whole: SlotKnowledge): { known: SlotKnowle
 
 describe('a pack of loose models', () => {
   it('is found to lie as it does, on parts that were never seen, whatever its axes and unit', async () => {
-    for (const [kit, body, whole] of [
-      [folk, 'human', human],
-      [tide, 'ottern', ottern],
+    for (const [kit, body, whole, units] of [
+      [folk, 'human', human, ['m', 'foot', 'inch', 'mm']],
+      [tide, 'ottern', ottern, ['cm', 'm', 'foot', 'inch']],
     ] as const) {
       const { known, others } = half(kit, body, whole)
-      for (const [i, lying] of Object.keys(LYING).entries())
-        for (const unit of [(['m', 'cm', 'inch', 'mm'] as const)[i]!, (['cm', 'foot', 'm', 'inch'] as const)[i]!]) {
-          const { value: pack } = await readPack(await scrambled(kit, others, lying, unit))
-          const placing = placePack(pack!, known)
-          const what = `${kit.manifest.id} ${lying} ${unit}`
-          expect(`${placing.up} ${placing.front} ${placing.unit}`, what).toBe(`${lying} ${unit}`)
-          expect(Math.min(...Object.values(placing.sure)), what).toBeGreaterThan(0.5)
-        }
+      for (const [i, lying] of Object.keys(LYING).entries()) {
+        const unit = units[i]!
+        const { value: pack } = await readPack(await scrambled(kit, others, lying, unit))
+        const placing = placePack(pack!, known)
+        const what = `${kit.manifest.id} ${lying} ${unit}`
+        expect(`${placing.up} ${placing.front} ${placing.unit}`, what).toBe(`${lying} ${unit}`)
+        expect(Math.min(...Object.values(placing.sure)), what).toBeGreaterThan(0.5)
+      }
     }
   })
 

@@ -6,6 +6,7 @@ import type { Kit } from '../kit/Kit.ts'
 import { fullName, holdsSeveral, partOf, refOf, type KitRef } from '../kit/library.ts'
 import type { KitFiles } from '../kit/readKit.ts'
 import { KIT_FORMAT, KitSchema, type KitManifest, type PartDef, type SlotDef } from '../kit/schema.ts'
+import type { WholeMorph } from './proportions.ts'
 import type { Pack, PackMaterial, PackPiece } from './Pack.ts'
 import { moved, type Placing } from './placePack.ts'
 import { cutPicture } from './pictures.ts'
@@ -234,7 +235,11 @@ export interface WrittenSkin {
   weights: Float32Array
 }
 
-/** A part's model as a kit wants it: metres, a primitive for each color region, named by its material. */
+/**
+ * A part's or body's model as a kit wants it: metres, a primitive for each color region, named by its material.
+ *
+ * @param morphs of its vertices, for the sliders of a body
+ */
 export async function writePart(
   {
     positions,
@@ -246,6 +251,7 @@ export async function writePart(
   name: string,
   coloringOf: Coloring,
   skin: WrittenSkin | null = null,
+  morphs: readonly WholeMorph[] = [],
 ): Promise<Uint8Array> {
   const document = new Document()
   document.getRoot().getAsset().generator = 'idle-tinker'
@@ -295,8 +301,15 @@ export async function writePart(
       primitive
         .setAttribute('JOINTS_0', accessor('VEC4', Uint16Array.from(four(skin.joints))))
         .setAttribute('WEIGHTS_0', accessor('VEC4', Float32Array.from(four(skin.weights))))
+    for (const { name: morph, deltas } of morphs) {
+      const moved = vertices.flatMap((v) => [...deltas.subarray(v * 3, v * 3 + 3)])
+      primitive.addTarget(
+        document.createPrimitiveTarget(morph).setAttribute('POSITION', accessor('VEC3', Float32Array.from(moved))),
+      )
+    }
     mesh.addPrimitive(primitive)
   })
+  if (morphs.length) mesh.setWeights(morphs.map(() => 0)).setExtras({ targetNames: morphs.map((m) => m.name) })
   scene.addChild(node)
   return new WebIO().writeBinary(document)
 }

@@ -19,6 +19,20 @@ export type Unit = (typeof UNITS)[number]['unit']
 /** What one of a unit is in metres. */
 export const metresIn = (unit: Unit): number => UNITS.find((u) => u.unit === unit)!.metres
 
+/** How tall people are, metres, and how far the logs of their heights stray in squares: what units are told by. */
+const PERSON = { height: 1.7, spread: 0.08 }
+
+/** The unit in which a figure of such a height in its file is most likely one of a person's size, and how sure that is. */
+export function unitByHeight(height: number, given?: Unit): { unit: Unit; sure: number } {
+  if (given) return { unit: given, sure: 1 }
+  const scores = UNITS.map(
+    ({ metres, share }) => share - Math.log((height * metres) / PERSON.height) ** 2 / PERSON.spread,
+  )
+  const best = scores.indexOf(Math.max(...scores))
+  const all = scores.reduce((sum, s) => sum + Math.exp(s - scores[best]!), 0)
+  return { unit: UNITS[best]!.unit, sure: 1 / all }
+}
+
 export const UNIT_NAMES: readonly Unit[] = UNITS.map(({ unit }) => unit)
 
 export const AXIS_NAMES = ['x', '-x', 'y', '-y', 'z', '-z'] as const
@@ -47,7 +61,7 @@ const AXES: Record<Axis, readonly [number, number, number]> = {
 }
 
 /** Turns what points up and to the front to where our bodies have it: Y up, facing Z. */
-function turnOf(up: Axis, front: Axis): Matrix4 {
+export function turnOf(up: Axis, front: Axis): Matrix4 {
   const [u, f] = [new Vector3(...AXES[up]), new Vector3(...AXES[front])]
   const side = new Vector3().crossVectors(u, f)
   return new Matrix4().makeBasis(side, u, f).transpose()

@@ -89,7 +89,7 @@ export function takeApart(piece: PackPiece, { toBody }: Pick<Placing, 'toBody'>)
   return bits
     .sort((a, b) => b.triangles.length - a.triangles.length)
     .map((bit, i) => ({
-      ...partOf(
+      ...trianglesOf(
         piece,
         bit.triangles.toSorted((a, b) => a - b),
       ),
@@ -406,7 +406,7 @@ function joinSmall(bits: readonly Bit[], whole: Whole, height: number): Bit[] {
 }
 
 /** Some triangles of a piece as a piece, with the vertices they use. */
-function partOf(piece: PackPiece, own: readonly number[]): PackPiece {
+export function trianglesOf(piece: PackPiece, own: readonly number[]): PackPiece {
   const number = new Map<number, number>()
   const triangles = Uint32Array.from(
     own.flatMap((t) => [0, 1, 2].map((k) => piece.triangles[t * 3 + k]!)),

@@ -4,6 +4,7 @@ import type { BodyPlan } from '../kit/plan.ts'
 import type { Clip } from '../motion/Clip.ts'
 import { carryMotion, type Touching } from '../motion/foreign/carryMotion.ts'
 import type { ForeignMotion } from '../motion/foreign/ForeignMotion.ts'
+import { openMotion, type Motion } from '../motion/foreign/motionDocument.ts'
 import { matchMotion, skeletonHash, type Matched, type MotionMatch } from '../motion/foreign/matchMotion.ts'
 import { flanksOf } from '../motion/keepArmsOut.ts'
 import { trunkOf } from '../motion/keepTrunkUp.ts'
@@ -12,7 +13,7 @@ import { solesOf } from '../motion/soles.ts'
 import type { Kits } from '../recipe/resolve.ts'
 import type { Recipe } from '../recipe/schema.ts'
 import type { Target } from '../recipe/target.ts'
-import { shipFigure, type Shipped } from './shipFigure.ts'
+import { clipsOf, shipFigure, type Shipped } from './shipFigure.ts'
 
 /** A motion from elsewhere as a clip of a figure, and which bone follows which joint. */
 export interface CarriedClip extends Matched {
@@ -28,6 +29,19 @@ export interface CarryOrder {
   to?: number
   /** Whether one that is played once takes the figure along in the file; it does where nothing is said. */
   travels?: boolean
+}
+
+/** A motion and how it is to be carried. */
+export interface MotionToCarry {
+  motion: ForeignMotion
+  order: CarryOrder
+}
+
+/** A motion as it was kept, with how it was said it is to be carried. */
+export function keptToCarry(kept: Motion): MotionToCarry {
+  const { match, loop, travels } = kept
+  const order = { ...(match ? { match } : {}), ...(loop === 'ends' ? {} : { loop: loop === 'round' }), travels }
+  return { motion: openMotion(kept), order }
 }
 
 /** What of a figure, as it is dressed, meets the ground and itself. */
@@ -70,29 +84,46 @@ export function carryOnto(
   return { value: clip && { clip, ...matched }, problems: [...problems, ...faults] }
 }
 
-/** A figure within its target with motions from elsewhere as its clips; those that cannot be carried are told and left out. */
+/**
+ * A figure within its target with motions from elsewhere as its clips; those that cannot be carried are told and left out.
+ *
+ * @param options.own whether the clips of its kit come first; a name that is taken gets a number
+ */
 export async function shipCarried(
   builder: Builder,
   kits: Kits,
   recipe: Recipe,
   target: Target,
-  motions: readonly { motion: ForeignMotion; order: CarryOrder }[],
-  options: { lods: boolean },
+  motions: readonly MotionToCarry[],
+  { lods, own = false }: { lods: boolean; own?: boolean },
 ): Promise<Shipped & { carried: CarriedClip[] }> {
   const plan = kits.get(recipe.body.kit)?.bodies.get(recipe.body.id)?.plan
   const problems: Problem[] = []
   const carried: CarriedClip[] = []
   const clips = (figure: Figure): Clip[] => {
-    if (!plan) return []
+    const ours = own ? clipsOf(figure, kits, recipe) : []
+    if (!plan) return ours
     const touching = touchingOf(figure)
-    return motions.flatMap(({ motion, order }) => {
+    const theirs = motions.flatMap(({ motion, order }) => {
       const { value, problems: told } = carryOnto(motion, figure, plan, order, touching)
       problems.push(...told)
       if (!value) return []
       carried.push(value)
       return [order.travels === false ? onTheSpot(value.clip) : value.clip]
     })
+    return namedApart([...ours, ...theirs])
   }
-  const shipped = await shipFigure(builder, kits, recipe, target, { ...options, clips })
+  const shipped = await shipFigure(builder, kits, recipe, target, { lods, clips })
   return { ...shipped, carried, problems: [...problems, ...shipped.problems] }
+}
+
+/** Clips by names of their own: of two that are called alike, as a game calls for them, the second gets a number. */
+function namedApart(clips: readonly Clip[]): Clip[] {
+  const taken = new Set<string>()
+  return clips.map((clip) => {
+    let { name } = clip
+    for (let n = 2; taken.has(name); n++) name = `${clip.name} ${n}`
+    taken.add(name)
+    return name === clip.name ? clip : { ...clip, name }
+  })
 }

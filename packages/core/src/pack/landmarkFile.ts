@@ -1,0 +1,67 @@
+import { Type, type Static } from '@sinclair/typebox'
+import { problem, type Read } from '../base/problem.ts'
+import { readDocument, type DocumentKind } from '../base/readDocument.ts'
+import { closed, record, Vec3 } from '../base/schemas.ts'
+import { LANDMARK_IDS, type Landmark } from '../autorig/landmarks.ts'
+import { AXIS_NAMES, UNIT_NAMES, type PlacingGiven } from './placePack.ts'
+import type { FigureSurvey } from './rigPack.ts'
+
+const FORMAT = 'idle-tinker-landmarks'
+
+/** How a mesh lies, and where on it its landmarks are: metres, standing on the ground, Y up, facing Z. */
+const LandmarksSchema = Type.Object(
+  {
+    format: Type.Literal(FORMAT),
+    version: Type.Literal(1),
+    up: Type.Union(AXIS_NAMES.map((a) => Type.Literal(a))),
+    front: Type.Union(AXIS_NAMES.map((a) => Type.Literal(a))),
+    unit: Type.Union(UNIT_NAMES.map((u) => Type.Literal(u))),
+    /** Those that are not in it are looked for. */
+    landmarks: record(Vec3, LANDMARK_IDS.length),
+  },
+  closed,
+)
+export type LandmarkFile = Static<typeof LandmarksSchema>
+
+const LANDMARKS_KIND: DocumentKind<typeof LandmarksSchema> = {
+  format: FORMAT,
+  noun: 'file of landmarks',
+  schema: LandmarksSchema,
+  older: [],
+}
+
+/** Landmarks as a file, to the tenth of a millimetre. */
+export function landmarkFile({
+  placing: { up, front, unit },
+  landmarks,
+}: {
+  placing: Pick<FigureSurvey['placing'], 'up' | 'front' | 'unit'>
+  landmarks: readonly Landmark[]
+}): LandmarkFile {
+  const rounded = (v: number) => Math.round(v * 1e4) / 1e4
+  return {
+    format: FORMAT,
+    version: 1,
+    ...{ up, front, unit },
+    landmarks: Object.fromEntries(landmarks.map(({ id, at }) => [id, at.map(rounded) as [number, number, number]])),
+  }
+}
+
+/** Reads a file of landmarks: JSON text or a parsed value. */
+export function readLandmarkFile(input: unknown, where = 'landmarks'): Read<LandmarkFile> {
+  const read = readDocument(LANDMARKS_KIND, input, where)
+  if (!read.value) return read
+  const unknown = Object.keys(read.value.landmarks).filter((id) => !LANDMARK_IDS.some((known) => known === id))
+  if (unknown.length === 0) return read
+  const names = unknown.map((id) => `“${id}”`).join(', ')
+  const remedy = `It may have ${LANDMARK_IDS.join(', ')}.`
+  return { value: null, problems: [problem('landmark-unknown', where, `There is no landmark ${names}.`, remedy)] }
+}
+
+/** What a file of landmarks says of how a mesh lies. */
+export const givenBy = ({ up, front, unit }: LandmarkFile): PlacingGiven => ({ up, front, unit })
+
+/** Landmarks with those of a file in their places: what somebody has set is sure. */
+export function setLandmarks(landmarks: readonly Landmark[], { landmarks: set }: LandmarkFile): Landmark[] {
+  return landmarks.map((one) => (set[one.id] ? { ...one, at: [...set[one.id]!], sure: 1 } : one))
+}
