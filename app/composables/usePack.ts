@@ -7,23 +7,19 @@ import {
   THE_BODY,
   type Mendable,
   type PlacingGiven,
-  type Problem,
 } from '@idle-tinker/core'
 import { useDebounceFn } from '@vueuse/core'
 import { useProject } from '../stores/project'
-import { endWorker, onWorkerEnd, workshop } from '../workers'
+import { workshop } from '../workers'
 import { plain } from '../workers/plain'
 import type { PackedPiece, SortedPack } from '../workers/protocol'
-
-/** So long a pack may be read and sorted, milliseconds. */
-const LONGEST = 120_000
+import { contentsOf, usePackWorker } from './usePackWorker'
 
 /** Loose models that were brought in, in a worker of their own that ends with them. */
 export function usePack(body: Ref<string>) {
   const project = useProject()
   const sorted = shallowRef<SortedPack | null>(null)
-  const problems = ref<Problem[]>([])
-  const busy = ref('')
+  const { problems, busy, work, stop, isRead, setRead } = usePackWorker()
   const given = ref<PlacingGiven>({})
   /** What the person has chosen: piece to slot; empty for nothing. */
   const chosen = ref(new Map<string, string>())
@@ -40,34 +36,11 @@ export function usePack(body: Ref<string>) {
   const mends = ref(new Map<string, ReadonlySet<Mendable>>())
 
   let files: readonly File[] = []
-  /** Whether the worker has read them. */
-  let read = false
   /** What is shown now: another body has other slots, other files other faults. */
   let shown: { files: readonly File[]; body: string } | null = null
-  let asked = 0
-
-  /** Has the worker do something, for so long as it may; what stands in the way is told. */
-  async function work<T>(what: string, task: () => Promise<T>): Promise<T | null> {
-    const ask = ++asked
-    busy.value = what
-    const limit = setTimeout(() => stop('It took longer than two minutes, which no pack may.'), LONGEST)
-    try {
-      const answer = await task()
-      // another question has been asked meanwhile
-      return ask === asked ? answer : null
-    } catch (error) {
-      // whatever ended it, nobody knows what the worker holds now
-      read = false
-      if (ask === asked) problems.value = [problemOf(error)]
-      return null
-    } finally {
-      clearTimeout(limit)
-      if (ask === asked) busy.value = ''
-    }
-  }
 
   async function sort(): Promise<void> {
-    const fresh = !read
+    const fresh = !isRead()
     const answer = await work(fresh ? 'Reading and sorting …' : 'Sorting …', async () => {
       const worker = workshop('pack')
       if (fresh) await worker.loadKits(plain(project.addresses), location.origin)
@@ -79,7 +52,7 @@ export function usePack(body: Ref<string>) {
       })
     })
     if (!answer) return
-    read = answer.sorted !== null
+    setRead(answer.sorted !== null)
     problems.value = answer.problems
     sorted.value = answer.sorted
     // what a person has chosen stands, however the models are turned and however often they are read
@@ -95,7 +68,7 @@ export function usePack(body: Ref<string>) {
   /** Takes up other files, about which nothing is known yet. */
   function open(next: readonly File[]): void {
     files = next
-    read = false
+    setRead(false)
     given.value = {}
     arrangement.value = own.value = null
     sorted.value = null
@@ -129,15 +102,10 @@ export function usePack(body: Ref<string>) {
     arrangement.value = { apart, joined: [...rest, [...group]] }
     void again()
   }
-  function stop(reason = 'It was stopped.'): void {
-    read = false
-    endWorker('pack', reason)
-  }
-
   /** The kit that is made of it, as a zip; null where it cannot be, which is told. */
   async function make(id: string, name: string, slots: [piece: string, slot: string][]): Promise<Uint8Array | null> {
     // it was stopped meanwhile, or its worker has ended
-    if (!read) await sort()
+    if (!isRead()) await sort()
     const mend = [...mends.value].map(([piece, codes]) => [piece, [...codes]] as const)
     const made = await work('Making the kit …', () =>
       workshop('pack').packKit({
@@ -202,32 +170,9 @@ export function usePack(body: Ref<string>) {
   }
 
   watch(body, () => void again())
-  const forget = onWorkerEnd((name) => {
-    if (name === 'pack') read = false
-  })
-  onBeforeUnmount(() => {
-    forget()
-    // it may be large
-    stop()
-  })
 
   return {
     ...{ sorted, problems, busy, own, isOwn, pictures },
     ...{ open, give, stop, make, choose, call, nameOf, slotOf, isBody, sureOf, mendsOf, setMend, setApart, join },
   }
 }
-
-const contentsOf = (files: readonly File[]) =>
-  Promise.all(files.map(async (file) => [pathOf(file), new Uint8Array(await file.arrayBuffer())] as const))
-
-/** Of what was dropped in a folder: its path in it. */
-const pathOf = (file: File & { relativePath?: string }): string =>
-  (file.relativePath ?? (file.webkitRelativePath || file.name)).replace(/^[./]+/, '')
-
-const problemOf = (error: unknown): Problem => ({
-  code: 'pack-failed',
-  severity: 'error',
-  where: 'pack',
-  message: error instanceof Error ? error.message : String(error),
-  remedy: 'Bring it in again.',
-})

@@ -83,14 +83,9 @@ async function add(file: File, replace = false): Promise<boolean> {
   problems.value = []
   failed.value = false
   try {
-    const answer = await ask<{ id: string; problems: Problem[] }>(
-      `/api/kits${replace ? '?replace=true' : ''}`,
-      'POST',
-      file,
-    )
+    const answer = await project.addKit(file, replace)
     problems.value = answer.problems
     message.value = replace ? 'The kit has taken its place.' : 'The kit was added.'
-    await project.load()
     chosen.value = answer.id
     return true
   } catch (error) {
@@ -155,6 +150,8 @@ function showKept(ref: KitRef): void {
   void nextTick(() => (part.value = ref))
 }
 async function bringBack(id: string): Promise<void> {
+  // that it was removed is no more so
+  message.value = ''
   await project.load()
   chosen.value = id
 }

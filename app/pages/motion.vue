@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { bodyOf, onTheSpot, planOf, type Clip } from '@idle-tinker/core'
+import { bodyOf, newRecipe, onTheSpot, planOf, type Clip } from '@idle-tinker/core'
 import { workshop } from '../workers'
 import { plain } from '../workers/plain'
+import { Refused } from '../stores/api'
 import { useFigure } from '../stores/figure'
 import { idOf, useProject } from '../stores/project'
 import { useView } from '../stores/view'
@@ -63,6 +64,30 @@ async function bring(files: File[]): Promise<void> {
   const first = await motions.bring(files)
   if (first) clipId.value = first
 }
+/** A mesh that lies open to be given bones. */
+const mesh = shallowRef<File[] | null>(null)
+const taking = ref(false)
+const meshSaid = ref('')
+function openMesh(files: File[]): void {
+  meshSaid.value = ''
+  mesh.value = files
+}
+/** Keeps the kit that was made of a mesh, and opens a figure with its body: it moves at once. */
+async function takeRigged(kit: File, name: string): Promise<void> {
+  taking.value = true
+  meshSaid.value = ''
+  try {
+    const { id } = await project.addKit(kit)
+    const manifest = project.manifest(id)!
+    figure.open(await project.add('figure', newRecipe({ manifest }, manifest.bodies[0]!.id, name)))
+    mesh.value = null
+  } catch (error) {
+    meshSaid.value = error instanceof Error ? error.message : String(error)
+    if (error instanceof Refused && error.status === 409) meshSaid.value += ' Give it another name.'
+  } finally {
+    taking.value = false
+  }
+}
 async function downloadMotion(): Promise<void> {
   const entry = motion.value
   const bytes = entry && (await motions.fileOf(entry))
@@ -91,13 +116,31 @@ function scrub(value: number): void {
         <h2>Clips</h2>
         <p class="soft">Fitted to this figure: standing feet stay where they are.</p>
         <ClipList v-model="clipId" :clips="clips" :motions="kept" @remove="motions.remove" />
-        <FilePick
-          label="Bring in motions …"
-          accept=".bvh,.glb"
-          hint="BVH or GLB files with motions of two-legged figures"
-          test="add-motion"
-          several
-          @files="bring"
+        <div class="picks">
+          <FilePick
+            label="Bring in motions …"
+            accept=".bvh,.glb"
+            hint="BVH or GLB files with motions of two-legged figures"
+            test="add-motion"
+            several
+            @files="bring"
+          />
+          <FilePick
+            label="Give a mesh bones …"
+            accept=".glb,.gltf,.bin,.obj,.mtl,.zip"
+            hint="A GLB, glTF or OBJ file with the mesh of an upright figure"
+            test="add-mesh"
+            several
+            @files="openMesh"
+          />
+        </div>
+        <RigDialog
+          v-if="mesh"
+          :files="mesh"
+          :taking="taking"
+          :said="meshSaid"
+          @made="takeRigged"
+          @close="mesh = null"
         />
         <p v-if="motions.removed.value" class="soft">
           “{{ motions.removed.value.name }}” was removed.
@@ -168,6 +211,13 @@ function scrub(value: number): void {
   background: var(--sheet);
   border-left: 1px solid var(--rule);
   padding: var(--s3);
+}
+
+.picks {
+  display: grid;
+  justify-items: start;
+  gap: var(--s2);
+  margin-top: var(--s2);
 }
 
 .said {

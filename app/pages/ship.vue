@@ -42,6 +42,10 @@ const pictures = computed(() => {
   return taken ? [taken.toDataURL()] : []
 })
 
+/** Motions that were brought in, and those of them that the figure takes along. */
+const motions = computed(() => project.documents.motion)
+const along = () => plain(motions.value.filter((m) => ship.motions.includes(m.id)).map((m) => m.content))
+
 /** What the figure or the last job of the crowd came to, in plain words. */
 const result = computed(() => {
   const { job } = ship
@@ -62,6 +66,11 @@ onMounted(async () => {
   if (crowd.cards.length) ship.what = 'crowd'
   await ship.resume()
   if (ship.busy) ship.what = 'crowd'
+  try {
+    await project.loadMotions()
+  } catch (error) {
+    message.value = error instanceof Error ? error.message : String(error)
+  }
 })
 onBeforeUnmount(() => limits.close())
 
@@ -108,7 +117,7 @@ async function attempt(work: () => Promise<void>): Promise<void> {
 const shipOne = () =>
   attempt(async () => {
     if (!figure.recipe) return
-    const shipped = await workshop('bench').ship(plain(figure.recipe), plain(target.value), lods.value)
+    const shipped = await workshop('bench').ship(plain(figure.recipe), plain(target.value), lods.value, along())
     problems.value = shipped.problems
     passed.value = shipped.check?.passed ?? []
     if (!shipped.bytes) return
@@ -132,6 +141,7 @@ const shipCrowd = () =>
       target: plain(crowd.target),
       pattern: pattern.value,
       lods: lods.value,
+      motions: along(),
     })
   })
 
@@ -212,6 +222,19 @@ function cancel(): void {
               : 'this target has none'
           }}</span></label
         >
+        <template v-if="motions.length">
+          <span>Motions</span>
+          <span class="motions" role="group" aria-label="Motions that go along" data-test="ship-motions">
+            <label v-for="m in motions" :key="m.id" class="line"
+              ><Checkbox v-model="ship.motions" :value="m.id" :input-id="`along-${m.id}`" /> {{ m.name }}</label
+            >
+            <span class="soft">{{
+              what === 'figure'
+                ? 'Beside the clips of its kit, carried onto it.'
+                : 'Beside the clips of their kits, carried onto each that stands on two legs.'
+            }}</span>
+          </span>
+        </template>
         <span />
         <span class="soft">Rest pose with the arms out; bones named by the open VRM standard.</span>
         <span />
@@ -324,6 +347,11 @@ function cancel(): void {
   display: flex;
   align-items: center;
   gap: var(--s3);
+}
+
+.motions {
+  display: grid;
+  gap: var(--s2);
 }
 
 .grow {

@@ -20,6 +20,12 @@ export interface Framing {
   only?: IndexRange[]
 }
 
+/** Half of the height that a picture of a box shows, metres. */
+export function framedHalf(size: { x: number; y: number; z: number }, turn: number, aspect: number): number {
+  const wide = Math.abs(Math.cos(turn)) * size.x + Math.abs(Math.sin(turn)) * size.z
+  return Math.max(size.y / 2, wide / 2 / aspect) * 1.08 + 1e-3
+}
+
 /** Takes pictures of figures from their real geometry, in the same light as the stage. */
 export class Booth {
   private readonly scene = new Scene()
@@ -46,14 +52,7 @@ export class Booth {
     this.scene.add(model.mesh)
     const center = box.getCenter(new Vector3())
     const size = box.getSize(new Vector3())
-    const half =
-      Math.max(
-        size.y / 2,
-        ((Math.abs(Math.cos(framing.turn)) * size.x + Math.abs(Math.sin(framing.turn)) * size.z) / 2) *
-          (height / width),
-      ) *
-        1.08 +
-      1e-3
+    const half = framedHalf(size, framing.turn, width / height)
     frameHeight(this.camera, half, width, height)
     this.camera.position.set(
       center.x + Math.sin(framing.turn) * 6,

@@ -11,7 +11,7 @@ export class Refused extends Error {
   }
 }
 
-/** Asks the server; a refusal becomes a Refused, silence a TypeError as fetch makes it. */
+/** Asks the server; a refusal becomes a Refused, silence a TypeError, in words. */
 export async function ask<T>(
   path: string,
   method = 'GET',
@@ -24,7 +24,11 @@ export async function ask<T>(
     init.body = binary ? (body as BodyInit) : JSON.stringify(body)
     init.headers = { ...headers, 'content-type': binary ? 'application/octet-stream' : 'application/json' }
   }
-  const answer = await fetch(path, init)
+  const answer = await fetch(path, init).catch((cause: unknown) => {
+    // what else could be wrong is wrong in the code
+    if (!(cause instanceof TypeError)) throw cause
+    throw new TypeError('The server does not answer. Try it again in a moment.', { cause })
+  })
   if (answer.status === 204) return undefined as T
   if (answer.ok) return (await answer.json()) as T
   const problem = (await answer.json().catch(() => ({}))) as { detail?: string; problems?: Problem[] }

@@ -301,7 +301,15 @@ describe('shipping a crowd', () => {
   it('follows the job until it is over', async () => {
     const ship = useShip()
     ask.mockResolvedValueOnce({ id: 'j1' })
-    await ship.start({ name: 'Quay', recipes: [], mix: null, target: {} as never, pattern: '{name}', lods: false })
+    await ship.start({
+      name: 'Quay',
+      recipes: [],
+      mix: null,
+      target: {} as never,
+      pattern: '{name}',
+      lods: false,
+      motions: [],
+    })
     expect(streams[0]!.url).toBe('/api/jobs/j1/events')
     streams[0]!.say(job('running', 2))
     expect(ship.busy).toBe(true)
@@ -339,7 +347,15 @@ describe('shipping a crowd', () => {
     try {
       const ship = useShip()
       ask.mockResolvedValueOnce({ id: 'j1' })
-      await ship.start({ name: 'Quay', recipes: [], mix: null, target: {} as never, pattern: '{name}', lods: false })
+      await ship.start({
+        name: 'Quay',
+        recipes: [],
+        mix: null,
+        target: {} as never,
+        pattern: '{name}',
+        lods: false,
+        motions: [],
+      })
       streams[0]!.say(job('running', 1))
       // a break that the browser mends by itself is none
       streams[0]!.onerror!()
@@ -363,7 +379,15 @@ describe('shipping a crowd', () => {
   it('cancels on the server and stops listening', async () => {
     const ship = useShip()
     ask.mockResolvedValueOnce({ id: 'j1' })
-    await ship.start({ name: 'Quay', recipes: [], mix: null, target: {} as never, pattern: '{name}', lods: false })
+    await ship.start({
+      name: 'Quay',
+      recipes: [],
+      mix: null,
+      target: {} as never,
+      pattern: '{name}',
+      lods: false,
+      motions: [],
+    })
     streams[0]!.say(job('running'))
     ask.mockResolvedValueOnce(job('canceled'))
     await ship.cancel()

@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
 import {
   describeProblem,
+  type Problem,
   fileName,
   type Kept,
   type KitManifest,
@@ -120,6 +121,13 @@ export const useProject = defineStore('project', {
       const { value, problems } = await workshop('bench').open(bytes, file.name)
       if (!value) throw new Refused(422, problems.map(describeProblem).join(' '), problems)
       return this.add('figure', value)
+    },
+    /** Adds a kit from its zip; one that is there keeps its place unless it is to be replaced. */
+    async addKit(file: File, replace = false): Promise<{ id: string; problems: Problem[] }> {
+      const path = `/api/kits${replace ? '?replace=true' : ''}`
+      const added = await ask<{ id: string; problems: Problem[] }>(path, 'POST', file)
+      await this.load()
+      return added
     },
     async add<K extends Kind>(kind: K, content: Contents[K]): Promise<Entry<Contents[K]>> {
       const entry = await ask<Entry<Contents[K]>>(`/api/documents/${kind}`, 'POST', content)

@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import type { Mix, Problem, Recipe, Target } from '@idle-tinker/core'
+import type { Mix, Motion, Problem, Recipe, Target } from '@idle-tinker/core'
 import { ask, Refused } from './api'
 
 export interface ShipJob {
@@ -18,6 +18,7 @@ export interface ShipOrder {
   target: Target
   pattern: string
   lods: boolean
+  motions: Motion[]
 }
 
 const LAST = 'tinker.job'
@@ -27,8 +28,16 @@ let again: ReturnType<typeof setTimeout> | null = null
 
 /** The crowd being made into files by the server. The job outlives the page: it is found again after a reload. */
 export const useShip = defineStore('ship', {
-  /** `away`: how it stands cannot be told at the moment. `what`: which of the two is about to leave. */
-  state: () => ({ job: null as ShipJob | null, away: false, what: 'figure' as 'figure' | 'crowd' }),
+  /**
+   * `away`: how it stands cannot be told at the moment. `what`: which of the two is about to leave. `motions`: what else
+   * than the clips of their kits figures take along, by id.
+   */
+  state: () => ({
+    job: null as ShipJob | null,
+    away: false,
+    what: 'figure' as 'figure' | 'crowd',
+    motions: [] as string[],
+  }),
   getters: {
     busy: (s) => s.job?.state === 'waiting' || s.job?.state === 'running',
   },

@@ -3,12 +3,11 @@ import {
   isMatchOf,
   judgeClip,
   keepMotion,
-  openMotion,
+  keptToCarry,
   matchMotion,
   readMotion,
   shipCarried,
   type Builder,
-  type CarryOrder,
   type Kit,
   type Motion,
   type MotionMatch,
@@ -44,12 +43,6 @@ export async function bringMotions(
   return { motions, problems: all }
 }
 
-const orderOf = ({ match, loop, travels }: Motion): CarryOrder => ({
-  ...(match ? { match } : {}),
-  ...(loop === 'ends' ? {} : { loop: loop === 'round' }),
-  travels,
-})
-
 /** A kept motion as a clip of a figure, and what is measured of it there. */
 export function carryKept(
   builder: Builder,
@@ -61,7 +54,8 @@ export function carryKept(
   const { figure, problems } = builder.build(recipe, target)
   const plan = planOf(kits, recipe)
   if (!figure || !plan) return { carried: null, problems }
-  const { value, problems: told } = carryOnto(openMotion(motion), figure, plan, orderOf(motion))
+  const { motion: opened, order } = keptToCarry(motion)
+  const { value, problems: told } = carryOnto(opened, figure, plan, order)
   return {
     carried: value && { ...value, numbers: judgeClip(figure.mesh, figure.skeleton, value.clip) },
     problems: told,
@@ -76,7 +70,6 @@ export async function shipMotions(
   target: Target,
   motions: readonly Motion[],
 ): Promise<{ bytes: Uint8Array | null; problems: Problem[] }> {
-  const orders = motions.map((motion) => ({ motion: openMotion(motion), order: orderOf(motion) }))
-  const { bytes, problems } = await shipCarried(builder, kits, recipe, target, orders, { lods: true })
+  const { bytes, problems } = await shipCarried(builder, kits, recipe, target, motions.map(keptToCarry), { lods: true })
   return { bytes, problems }
 }

@@ -170,7 +170,7 @@ export function pieceHealth(id: string, mend: readonly Mendable[]) {
 }
 
 /** Files as they were dropped; what is in zips takes their place. */
-function filesOf(dropped: readonly (readonly [string, Uint8Array])[], problems: Problem[]): PackFiles {
+export function filesOf(dropped: readonly (readonly [string, Uint8Array])[], problems: Problem[]): PackFiles {
   const files = new Map<string, Uint8Array>()
   for (const [path, bytes] of dropped)
     if (/\.zip$/i.test(path)) {
@@ -181,7 +181,8 @@ function filesOf(dropped: readonly (readonly [string, Uint8Array])[], problems: 
   return files
 }
 
-function knowledgeOf(kits: ReadonlyMap<string, Kit>, body: BodyModel): SlotKnowledge {
+/** What is known of a body's slots; learned once. */
+export function knowledgeOf(kits: ReadonlyMap<string, Kit>, body: BodyModel): SlotKnowledge {
   const key = [...kits.values()].map((k) => k.hash).join()
   const known = learned.get(body)
   if (known?.kits === key) return known.knowledge

@@ -1,4 +1,6 @@
 import type {
+  Landmark,
+  Point,
   CarriedClip,
   Clip,
   ClipNumbers,
@@ -146,6 +148,27 @@ export interface PackToMake {
   pictures: number
 }
 
+/** A mesh without bones, to be looked at. */
+export interface MeshAsk {
+  /** By path; null for the one that lies open. */
+  files: readonly (readonly [string, Uint8Array])[] | null
+  given: PlacingGiven
+}
+
+/** How it lies, and where its joints are; null where it cannot be read at all. */
+export interface MeshAnswer {
+  mesh: {
+    placing: Omit<Placing, 'toBody'>
+    /** None where no bones are made for what it is. */
+    landmarks: Landmark[]
+    robed: boolean
+    view: FigureView
+    /** The ends of its box, metres. */
+    box: { min: Point; max: Point }
+  } | null
+  problems: Problem[]
+}
+
 export interface KitAddress {
   id: string
   /** Of all its files: another hash, another kit. */
@@ -261,6 +284,16 @@ export interface Workshop {
   sortPack(ask: PackAsk): Promise<PackAnswer>
   /** The kit of the pack that lies open, as a zip. */
   packKit(order: PackToMake): Promise<{ zip: Uint8Array | null; problems: Problem[] }>
+  /** Reads a mesh without bones, or takes up the one that lies open, and looks for its joints. */
+  openMesh(ask: MeshAsk): Promise<MeshAnswer>
+  /** A landmark of it in the middle of the limb behind it, seen along an axis; null where no mesh lies open. */
+  settle(at: Point, axis: 0 | 2): Promise<Point | null>
+  /** The kit of the mesh that lies open, as a zip, with bones by its landmarks. */
+  rigMesh(order: {
+    id: string
+    name: string
+    landmarks: Landmark[]
+  }): Promise<{ zip: Uint8Array | null; problems: Problem[] }>
   /** A piece of the pack that lies open as it was found, its faults marked, and as it is mended. */
   pieceHealth(piece: string, mend: readonly Mendable[]): Promise<{ found: FigureView; mended: FigureView } | null>
   /** Reads a kit as it is to become, and builds a figure with it. */
@@ -271,9 +304,11 @@ export interface Workshop {
   pieceFile(piece: string): Promise<Uint8Array | null>
   /** The figure in a file, or what stands in its way. */
   open(bytes: Uint8Array, name: string): Promise<Read<Recipe>>
+  /** A figure within its target as a GLB, with the clips of its kit and, after them, some motions. */
   ship(
     recipe: Recipe,
     target: Target,
     lods: boolean,
+    motions: Motion[],
   ): Promise<{ bytes: Uint8Array | null; check: ShippedCheck | null; problems: Problem[]; costs: Costs | null }>
 }

@@ -241,7 +241,7 @@ describe('the other work', () => {
   })
 
   it('ships a figure that it can open again', async () => {
-    const { bytes, check, costs, problems } = await workshop.ship(human, near, false)
+    const { bytes, check, costs, problems } = await workshop.ship(human, near, false, [])
     expect(problems).toEqual([])
     expect(check!.problems).toEqual([])
     expect(costs!.triangles).toBeLessThanOrEqual(near.limits.triangles)
@@ -252,7 +252,7 @@ describe('the other work', () => {
   })
 
   it('ships nothing of a figure whose body it has not', async () => {
-    const { bytes, problems } = await workshop.ship({ ...human, body: { ...human.body, id: 'gone' } }, near, false)
+    const { bytes, problems } = await workshop.ship({ ...human, body: { ...human.body, id: 'gone' } }, near, false, [])
     expect(bytes).toBeNull()
     expect(problems.map((p) => p.code)).toEqual(['body-unknown'])
   })

@@ -14,7 +14,8 @@ import {
   reducerReady,
   selectCrowdSteps,
   Shelf,
-  shipFigure,
+  keptToCarry,
+  shipCarried,
   spotFor,
   unnudgeBody,
   type Kit,
@@ -29,6 +30,7 @@ import { figureView } from './figureView'
 import { keepKit, keptKit } from './keptKits'
 import { bringMotions, carryKept, shipMotions } from './motions'
 import { makePack, openPack, pieceFile, pieceHealth } from './packs'
+import { openMesh, rigMesh, settle } from './rigs'
 import { fillShelf, keepShelf } from './shelf'
 import type { KitAddress, LoadedKit, LoadedKits, Moves, Watch, Workshop } from './protocol'
 
@@ -213,6 +215,9 @@ const workshop: Workshop = {
 
   sortPack: (ask) => openPack(kits, ask),
   packKit: (order) => makePack(kits, order),
+  openMesh: (ask) => openMesh(ask),
+  settle: (at, axis) => Promise.resolve(settle(at, axis)),
+  rigMesh: (order) => rigMesh(kits, order),
   pieceHealth: (piece, mend) => Promise.resolve(pieceHealth(piece, mend)),
 
   pieceFile,
@@ -222,8 +227,10 @@ const workshop: Workshop = {
 
   open: (bytes, name) => openFigure(bytes, kits, name),
 
-  async ship(recipe, target, lods) {
-    const { bytes, check, problems, figure } = await shipFigure(builder, kits, recipe, target, { lods })
+  async ship(recipe, target, lods, motions) {
+    const along = motions.map(keptToCarry)
+    const options = { lods, own: true }
+    const { bytes, check, problems, figure } = await shipCarried(builder, kits, recipe, target, along, options)
     return { bytes, check, problems, costs: figure?.costs ?? null }
   },
 }

@@ -1,9 +1,11 @@
 import {
   problem,
   readMix,
+  readMotionDocument,
   readRecipe,
   readTarget,
   type Mix,
+  type Motion,
   type Read,
   type Recipe,
   type Target,
@@ -18,13 +20,17 @@ export interface ShipCrowdInput {
   target: Target
   pattern: string
   lods: boolean
+  /** What its figures play besides the clips of their kits. */
+  motions: Motion[]
 }
 
 /** The same as it is asked for or lies in a row, its documents of any version. */
-export interface ShipCrowdOrder extends Omit<ShipCrowdInput, 'recipes' | 'mix' | 'target'> {
+export interface ShipCrowdOrder extends Omit<ShipCrowdInput, 'recipes' | 'mix' | 'target' | 'motions'> {
   recipes: unknown[]
   mix: unknown
   target: unknown
+  /** Orders of before there were any have none. */
+  motions?: unknown[]
 }
 
 /** Reads the documents of an order; the first that cannot be read is told. */
@@ -41,5 +47,11 @@ export function readShipCrowd(order: ShipCrowdOrder, where: string): Read<ShipCr
   if (mix && !mix.value) return { value: null, problems: mix.problems }
   const target = readTarget(order.target, `${where}/target`)
   if (!target.value) return { value: null, problems: target.problems }
-  return { value: { ...order, recipes, mix: mix?.value ?? null, target: target.value }, problems: [] }
+  const motions: Motion[] = []
+  for (const [i, motion] of (order.motions ?? []).entries()) {
+    const { value, problems } = readMotionDocument(motion, `${where}/motions/${i}`)
+    if (!value) return { value: null, problems }
+    motions.push(value)
+  }
+  return { value: { ...order, motions, recipes, mix: mix?.value ?? null, target: target.value }, problems: [] }
 }

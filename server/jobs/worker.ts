@@ -4,10 +4,11 @@ import {
   Builder,
   crowdTable,
   fileNames,
+  keptToCarry,
   problem,
   readKit,
   Shelf,
-  shipFigure,
+  shipCarried,
   type Kit,
   type Problem,
   type ShippedVariant,
@@ -59,13 +60,15 @@ export default async function shipCrowd({
       input.recipes.map((r) => r.name),
       input.target.id,
     )
+    const along = input.motions.map(keptToCarry)
     const entries: Record<string, Uint8Array> = {}
     const report: ShipCrowdResult['report'] = []
     const variants: ShippedVariant[] = []
     for (const [i, recipe] of input.recipes.entries()) {
       if (stopped)
         return { zip: null, report, problems: [problem('canceled', 'job', 'The job was canceled.', 'Start it again.')] }
-      const shipped = await shipFigure(builder, kits, recipe, input.target, { lods: input.lods })
+      const options = { lods: input.lods, own: true }
+      const shipped = await shipCarried(builder, kits, recipe, input.target, along, options)
       if (!shipped.bytes || !shipped.figure)
         return {
           zip: null,

@@ -57,6 +57,7 @@ const Order = Type.Object(
     target: Type.Unknown(),
     pattern: Type.String({ minLength: 1, maxLength: 80 }),
     lods: Type.Boolean(),
+    motions: Type.Optional(Type.Array(Type.Unknown(), { maxItems: 40 })),
   },
   { additionalProperties: false },
 )

@@ -8,12 +8,23 @@ import { poseOfTurns } from '../../packages/core/src/rig/Pose.ts'
 import { clipsOf } from '../../packages/core/src/ship/shipFigure.ts'
 import { writeBvh } from '../../packages/core/src/testing/bvh.ts'
 import { demoKit, dressed, TARGETS } from '../../packages/core/src/testing/demoKits.ts'
+import { foreignFigure } from '../../packages/core/src/testing/foreignFigure.ts'
 
 const folder = mkdtempSync(join(tmpdir(), 'tinker-motions-'))
 afterAll(() => rmSync(folder, { recursive: true, force: true }))
 
 const folk = await demoKit('saltwick-folk')
 const kits = new Map([[folk.manifest.id, folk]])
+
+/** A file with a figure's mesh and no bones, as somebody else's: Z up, centimetres. */
+export async function meshFile(name: string): Promise<string> {
+  const recipe = dressed(folk, 'human', ['shirt-work', 'trousers', 'boots-sea', 'hair-bob'])
+  const figure = new Builder(kits).build(recipe, TARGETS[0]!).figure!
+  const file = join(folder, `${name}.glb`)
+  const worn = figure.pieces.map((piece) => ({ figure, piece }))
+  writeFileSync(file, await foreignFigure(worn, { meshes: 'one', materials: 'regions', unit: 100, zUp: true }))
+  return file
+}
 
 /** A file with a clip as somebody else’s: Z up, centimetres, arms out at rest, names with the side behind. */
 export function motionFile(name: string, clip: string): string {

@@ -1,10 +1,10 @@
 import { readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
-import { By, Key } from 'selenium-webdriver'
+import { By, Key, Origin } from 'selenium-webdriver'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { ShippedFile } from '../../packages/core/src/ship/ShippedFile.ts'
 import { Journey } from './browser.ts'
-import { motionFile } from './motionFile.ts'
+import { meshFile, motionFile } from './motionFile.ts'
 
 let j: Journey
 
@@ -193,6 +193,71 @@ describe('Motion', () => {
     expect(await j.errors()).toEqual([])
   })
 
+  it('gives a mesh bones: an elbow is put right by hand, it walks, and ships', async () => {
+    await (await j.find('add-mesh')).sendKeys(await meshFile('Harbour hand'))
+    const rings = '[data-test="landmarks-front"] circle'
+    await j.until('landmarks', async () => (await j.driver.findElements(By.css(rings))).length === 22)
+    // it lies on its back in centimetres, and was found to
+    const words = await (await j.find('rig-dialog')).getText()
+    expect(words).toMatch(/It stands 1\.\d\d m tall/)
+    expect([await j.text('rig-up'), await j.text('rig-front'), await j.text('rig-unit')]).toEqual(['z', '-y', 'cm'])
+    const placeOf = async (id: string) => {
+      const { x, y, width } = await (await j.find(`landmark-front-${id}`)).getRect()
+      return [x + width / 2, y + width / 2] as const
+    }
+    const middle = (await placeOf('crown'))[0]
+    const [before, other] = [await placeOf('leftElbow'), await placeOf('rightElbow')]
+    const ring = await j.find('landmark-front-leftElbow')
+    await j.driver
+      .actions()
+      .move({ origin: ring })
+      .press()
+      .move({ origin: Origin.POINTER, x: 6, y: -9 })
+      .move({ origin: Origin.POINTER, x: 6, y: -9 })
+      .release()
+      .perform()
+    await j.until('it moved', async () => (await placeOf('leftElbow'))[1] < before[1] - 14)
+    expect(await j.text('landmark-leftElbow')).toContain('set')
+    // the other side went along, as far on its own side
+    const [after, across] = [await placeOf('leftElbow'), await placeOf('rightElbow')]
+    expect(across[1] - other[1]).toBeCloseTo(after[1] - before[1], 0)
+    expect(middle - across[0]).toBeCloseTo(after[0] - middle, 0)
+    // by keys alone it goes back, a centimetre a step; and a step is taken back
+    await j.driver.executeScript('document.querySelector(\'[data-test="landmark-front-leftElbow"]\').focus()')
+    await j.driver.actions().sendKeys(Key.ARROW_DOWN, Key.ARROW_DOWN).perform()
+    await j.until('lower', async () => (await placeOf('leftElbow'))[1] > after[1] + 3)
+    await j.click('rig-undo')
+    await j.click('rig-undo')
+    await j.until('where it was', async () => Math.abs((await placeOf('leftElbow'))[1] - after[1]) < 0.6)
+    expect(await j.faults()).toEqual([])
+
+    await j.click('rig-make')
+    await j.until('done', async () => (await j.findAll('rig-dialog')).length === 0)
+    await j.until('the figure', async () => (await j.text('figure-name')) === 'Harbour hand')
+    await j.click('play')
+    await j.drawnSince((await j.frames()) + 3)
+    await j.click('play')
+    await j.walk('/ship')
+    const files = readdirSync(j.downloads)
+    await j.until('the figure', async () => (await j.find('ship-figure')).isEnabled())
+    await j.click('ship-figure')
+    const shipped = new ShippedFile(new Uint8Array(readFileSync(await j.downloaded('.glb', files))))
+    expect(shipped.clips().map((c) => c.name)).toEqual(['Idle', 'Walk'])
+    expect(shipped.nodes.some((n) => n.name === 'leftLowerArm')).toBe(true)
+    expect(await j.errors()).toEqual([])
+  })
+
+  it('says why a mesh gets no bones, and leaves what was there', async () => {
+    const flat = join(dirname(await meshFile('any')), 'Sail.obj')
+    writeFileSync(flat, 'v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n')
+    await (await j.find('add-mesh')).sendKeys(flat)
+    await j.until('why', async () => (await (await j.find('rig-dialog')).getText()).includes('It is flat'))
+    expect(await (await j.find('rig-make')).isEnabled()).toBe(false)
+    await j.driver.actions().sendKeys(Key.ESCAPE).perform()
+    await j.until('gone', async () => (await j.findAll('rig-dialog')).length === 0)
+    expect(await j.text('figure-name')).toBe('Maren Quill')
+  })
+
   it('takes motions from elsewhere, keeps them, and knows again which of their bones is which', async () => {
     const bring = async (file: string) => (await j.find('add-motion')).sendKeys(file)
     const stroll = motionFile('Quay stroll', 'walk')
@@ -265,6 +330,14 @@ describe('Motion', () => {
     await j.click('download-motion')
     const file = new ShippedFile(new Uint8Array(readFileSync(await j.downloaded('.glb', before))))
     expect(file.clips().map((c) => c.name)).toEqual(['Quay wait'])
+    // the figure takes it along beside its own clips, and not the other
+    await j.walk('/ship')
+    await j.press('//*[@data-test="ship-motions"]//label[contains(., "Quay wait")]')
+    const shipped = readdirSync(j.downloads)
+    await j.until('the figure', async () => (await j.find('ship-figure')).isEnabled())
+    await j.click('ship-figure')
+    const along = new ShippedFile(new Uint8Array(readFileSync(await j.downloaded('.glb', shipped))))
+    expect(along.clips().map((c) => c.name)).toEqual(['Idle', 'Walk', 'Quay wait'])
     expect(await j.errors()).toEqual([])
   })
 

@@ -2,6 +2,8 @@ import { randomBytes, randomUUID } from 'node:crypto'
 import { unzipSync } from 'fflate'
 import { describe, expect, it } from 'vitest'
 import { partIn, checkShipped, setPart } from '@idle-tinker/core'
+import { ShippedFile } from '../../packages/core/src/ship/ShippedFile.ts'
+import stroll from '../fixtures/motions/v1-quay-stroll.motion.json'
 import { demoTarget } from '../../packages/core/src/testing/demoKits.ts'
 import { getBlob, putBlob } from '../../server/db/blobs.ts'
 import { addJob, cancelJob, forgetJobs, getJob, putBackJob, requeueJobs, takeJob } from '../../server/db/jobs.ts'
@@ -87,6 +89,17 @@ describe('shipping a crowd', () => {
     const { facts, problems } = await checkShipped(zip['quay-2-crowd.glb']!)
     expect(problems).toEqual([])
     expect(facts).toMatchObject({ bones: 22, clips: ['Idle', 'Walk'] })
+  })
+
+  it('takes motions along beside the clips of its kits; one that cannot be read is refused', async () => {
+    const { body } = await ask('/api/jobs', 'POST', { ...input(2), motions: [stroll] })
+    const { id } = body as { id: string }
+    expect((await wait(id)).state).toBe('done')
+    const zip = unzipSync(new Uint8Array(await (await fetch(`${workshop.address}/api/jobs/${id}/file`)).arrayBuffer()))
+    const names = new ShippedFile(zip['quay-2-crowd.glb']!).clips().map((c) => c.name)
+    expect(names).toEqual(['Idle', 'Walk', stroll.name])
+    const odd = await ask('/api/jobs', 'POST', { ...input(1), motions: [{ ...stroll, data: '' }] })
+    expect(odd.status).toBe(422)
   })
 
   it('tells what is wrong with a recipe and makes no file', async () => {

@@ -26,6 +26,10 @@ async function save(): Promise<void> {
     if (error instanceof Refused && error.status === 409) await project.load()
   }
 }
+function rebase(): void {
+  said.value = ''
+  draft.rebase(props.kit)
+}
 </script>
 
 <template>
@@ -34,7 +38,7 @@ async function save(): Promise<void> {
       <b>Changed, and not saved yet.</b>
       <span v-if="draft.isStale(kit)" data-test="draft-stale"
         >The kit has been saved elsewhere since.
-        <Button size="small" text label="Change that one" data-test="draft-rebase" @click="draft.rebase(kit)" />
+        <Button size="small" text label="Change that one" data-test="draft-rebase" @click="rebase" />
       </span>
       <span class="gap" />
       <Button size="small" text label="Drop the changes" data-test="draft-drop" @click="draft.drop(kit)" />

@@ -35,7 +35,10 @@ const holds = (kit: KitManifest): string =>
 /** What is said of a kit that is not whole. */
 const faultsOf = (id: string) =>
   project.kits.find((k) => k.manifest.id === id)?.problems.filter((p) => p.severity !== 'info') ?? []
-const partCount = computed(() => project.kits.reduce((n, { manifest }) => n + manifest.parts.length, 0))
+const all = computed(() => {
+  const parts = project.kits.reduce((n, { manifest }) => n + manifest.parts.length, 0)
+  return [parts, ...many(project.kits.length, 'kit')].join(' in ')
+})
 </script>
 
 <template>
@@ -48,7 +51,7 @@ const partCount = computed(() => project.kits.reduce((n, { manifest }) => n + ma
       @click="emit('choose', null)"
     >
       <b>All parts</b>
-      <span class="soft">{{ partCount }} in {{ project.kits.length }} kits</span>
+      <span class="soft">{{ all }}</span>
     </button>
     <button
       v-for="{ manifest } in project.kits"

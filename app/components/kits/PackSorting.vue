@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { AXIS_NAMES, fullName, refOf, slotsFor, THE_BODY, UNIT_NAMES, UNSURE } from '@idle-tinker/core'
+import { fullName, refOf, slotsFor, THE_BODY } from '@idle-tinker/core'
 import { usePack } from '../../composables/usePack'
 import { theBooth } from '../../stage/Booth'
 import { idOf, useProject } from '../../stores/project'
@@ -31,15 +31,6 @@ const SIDES = [
   ...[32, 64, 128, 256, 512].map((pixels) => ({ pixels, name: `up to ${pixels} pixels` })),
 ]
 const name = ref('')
-const percent = (v: number): string => `${Math.round(v * 100)} %`
-
-function stemOf(file: string): string {
-  const stem = file
-    .replace(/\.[^.]*$/, '')
-    .replace(/[^\p{L}\p{N}]+/gu, ' ')
-    .trim()
-  return (stem || 'My models').slice(0, 60)
-}
 
 /** All of it beside the body, to see whether it stands upright and is as large as it should be. */
 const standing = computed(() => {
@@ -66,7 +57,7 @@ async function make(): Promise<void> {
 watch(
   () => props.files,
   (files) => {
-    name.value = stemOf(files[0]?.name ?? '')
+    name.value = fileStem(files[0]?.name ?? '', 'My models')
     pack.open(files)
   },
   { immediate: true },
@@ -107,34 +98,7 @@ watch(
             They stand {{ sorted.placing.height.toFixed(2) }} m tall, beside the body and a rod of one metre. Is that
             how they should lie?
           </p>
-          <div class="lying">
-            <label v-for="key in ['up', 'front'] as const" :key="key" class="field"
-              >{{ key === 'up' ? 'Up' : 'Front' }}
-              <Select
-                :model-value="sorted.placing[key]"
-                :options="[...AXIS_NAMES]"
-                size="small"
-                :data-test="`pack-${key}`"
-                @update:model-value="give({ [key]: $event })"
-              />
-              <i class="number" :class="{ care: sorted.placing.sure[key] < UNSURE }">{{
-                percent(sorted.placing.sure[key])
-              }}</i>
-            </label>
-            <label class="field"
-              >Unit
-              <Select
-                :model-value="sorted.placing.unit"
-                :options="[...UNIT_NAMES]"
-                size="small"
-                data-test="pack-unit"
-                @update:model-value="give({ unit: $event })"
-              />
-              <i class="number" :class="{ care: sorted.placing.sure.unit < UNSURE }">{{
-                percent(sorted.placing.sure.unit)
-              }}</i>
-            </label>
-          </div>
+          <LyingFields :placing="sorted.placing" test="pack" @give="give" />
         </template>
       </div>
       <img
@@ -214,12 +178,6 @@ watch(
   gap: var(--s2);
   margin-top: var(--s2);
   font-size: 13px;
-}
-
-.lying {
-  display: flex;
-  flex-wrap: wrap;
-  gap: var(--s2);
 }
 
 .care {

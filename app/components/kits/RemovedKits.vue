@@ -69,5 +69,20 @@ section {
 
 .kit {
   font-size: 13px;
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+}
+
+.kit span:first-child {
+  flex-basis: 100%;
+}
+
+.kit .number {
+  flex-basis: auto;
+}
+
+.kit :deep(.p-button) {
+  padding-left: 0;
 }
 </style>

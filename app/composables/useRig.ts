@@ -1,0 +1,119 @@
+import {
+  givenBy,
+  mirroredId,
+  setLandmarks,
+  type Landmark,
+  type LandmarkFile,
+  type LandmarkId,
+  type PlacingGiven,
+  type Point,
+} from '@idle-tinker/core'
+import { useProject } from '../stores/project'
+import { workshop } from '../workers'
+import { plain } from '../workers/plain'
+import type { MeshAnswer } from '../workers/protocol'
+import { contentsOf, usePackWorker } from './usePackWorker'
+
+/** A mesh without bones that was brought in: how it lies, where its joints are, and the kit that is made of it. */
+export function useRig() {
+  const project = useProject()
+  const { problems, busy, work, stop, isRead, setRead } = usePackWorker()
+  const mesh = shallowRef<MeshAnswer['mesh']>(null)
+  const landmarks = ref<Landmark[]>([])
+  /** Whether what is done to one side is done to the other. */
+  const mirrored = ref(true)
+  /** What was there before each move, the last one last. */
+  const before = shallowRef<Landmark[][]>([])
+  let files: readonly File[] = []
+  let given: PlacingGiven = {}
+
+  /** @param set what a person has put right stays: the figure lies as it did, though it may be larger or smaller */
+  async function look(set = false): Promise<void> {
+    const fresh = !isRead()
+    const [was, tall] = [landmarks.value, mesh.value?.placing.height]
+    const answer = await work('Looking for its joints …', async () =>
+      workshop('pack').openMesh({ files: fresh ? await contentsOf(files) : null, given: { ...given } }),
+    )
+    if (!answer) return
+    setRead(answer.mesh !== null)
+    problems.value = answer.problems
+    mesh.value = answer.mesh
+    const k = set && tall && answer.mesh ? answer.mesh.placing.height / tall : null
+    landmarks.value = (answer.mesh?.landmarks ?? []).map((found) => {
+      const moved = k === null ? undefined : was.find((l) => l.id === found.id && l.sure === 1)
+      return moved && k !== null ? { ...moved, at: moved.at.map((v) => v * k) as Point } : found
+    })
+    before.value = []
+  }
+  /** Takes up other files, about which nothing is known yet. */
+  function open(next: readonly File[]): void {
+    files = next
+    given = {}
+    mesh.value = null
+    setRead(false)
+    void look()
+  }
+  function give(more: PlacingGiven): void {
+    given = { ...given, ...more }
+    void look(more.up === undefined && more.front === undefined)
+  }
+
+  /** Takes what a file says: how it lies, and then where its joints are. */
+  async function take(file: LandmarkFile): Promise<void> {
+    given = { ...given, ...givenBy(file) }
+    await look()
+    landmarks.value = setLandmarks(landmarks.value, file)
+  }
+
+  /** Where the middle of it is: what is mirrored is mirrored there. */
+  const middle = () => mean(landmarks.value.filter((l) => mirroredId(l.id) === l.id).map((l) => l.at[0]))
+  /** Puts a landmark somewhere, and the one on its other side, if both go together. */
+  function put(id: LandmarkId, at: Point): void {
+    const other = mirroredId(id)
+    const across: Point = [2 * middle() - at[0], at[1], at[2]]
+    landmarks.value = landmarks.value.map((l) => {
+      if (l.id === id) return { ...l, at: other === id && mirrored.value ? [l.at[0], at[1], at[2]] : at, sure: 1 }
+      return mirrored.value && l.id === other ? { ...l, at: across, sure: 1 } : l
+    })
+  }
+  /** Before a move begins: so that it can be taken back. */
+  function keep(): void {
+    before.value = [...before.value, landmarks.value].slice(-100)
+  }
+  function undo(): void {
+    const last = before.value.at(-1)
+    if (!last) return
+    before.value = before.value.slice(0, -1)
+    landmarks.value = last
+  }
+  /** After it was moved as seen along an axis, it settles in the middle of the limb there. */
+  async function settle(id: LandmarkId, axis: 0 | 2): Promise<void> {
+    const now = landmarks.value
+    const at = now.find((l) => l.id === id)!.at
+    // no question of its own: what is being made goes on, and where the worker is lost it stays where it was put
+    const there = isRead()
+      ? await workshop('pack')
+          .settle([...at], axis)
+          .catch(() => null)
+      : null
+    // it may have been moved on meanwhile
+    if (there && landmarks.value === now) put(id, there)
+  }
+
+  /** The kit that is made of it, as a zip; null where it cannot be, which is told. */
+  async function make(id: string, name: string): Promise<Uint8Array | null> {
+    // its worker was lost: it reads the files again, and what was put right stays
+    if (!isRead()) await look(true)
+    const made = await work('Making bones …', async () => {
+      const worker = workshop('pack')
+      await worker.loadKits(plain(project.addresses), location.origin)
+      return worker.rigMesh({ id, name, landmarks: plain(landmarks.value) })
+    })
+    if (made) problems.value = made.problems
+    return made?.zip ?? null
+  }
+
+  return { mesh, landmarks, mirrored, problems, busy, before, open, give, take, put, keep, undo, settle, make, stop }
+}
+
+const mean = (values: readonly number[]) => values.reduce((a, b) => a + b, 0) / (values.length || 1)
