@@ -12,6 +12,8 @@ export default defineConfig({
     projects: [
       {
         resolve: { alias },
+        // said here, so that nothing of the app's build is needed: these run while it is under way
+        esbuild: { tsconfigRaw: JSON.stringify({ compilerOptions: { target: 'es2023', verbatimModuleSyntax: true } }) },
         test: {
           name: 'unit',
           include: ['packages/*/src/**/*.test.ts', 'tests/unit/**/*.test.ts'],

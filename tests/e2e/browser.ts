@@ -1,6 +1,7 @@
 import { mkdtempSync, readdirSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import axe from 'axe-core'
 import { createConnection } from 'mysql2/promise'
 import { Builder, By, error, until, type WebDriver, type WebElement } from 'selenium-webdriver'
 import chrome from 'selenium-webdriver/chrome.js'
@@ -21,6 +22,7 @@ const FLAGS = [
   '--no-first-run',
   '--disable-quic',
   '--window-size=1280,943',
+  '--force-device-scale-factor=0.5',
 ]
 /** How long anything is waited for, ms: the slowest is a crowd of 60 on a busy machine of two cores. */
 const PATIENCE = 60_000
@@ -228,6 +230,17 @@ export class Journey {
       return Promise.resolve(name !== undefined)
     })
     return join(this.downloads, name!)
+  }
+
+  /** What axe-core finds on the page as it stands: rule and where, of what is serious or critical. */
+  async faults(): Promise<string[]> {
+    await this.driver.executeScript(axe.source)
+    return this.driver.executeAsyncScript<string[]>(
+      `const done = arguments[0]
+       axe.run().then(({ violations }) => done(violations
+         .filter((v) => v.impact === 'serious' || v.impact === 'critical')
+         .flatMap((v) => v.nodes.map((n) => v.id + ': ' + n.target.join(' ')))))`,
+    )
   }
 
   /** Errors the page has told of since the last time it was asked, or since it began. */

@@ -1,6 +1,5 @@
 import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import axe from 'axe-core'
 import { By, Key } from 'selenium-webdriver'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { checkShipped } from '@idle-tinker/core'
@@ -14,17 +13,6 @@ let j: Journey
 beforeAll(async () => void (j = await Journey.start()))
 afterAll(() => j.stop())
 beforeEach(() => j.begin('/bench'))
-
-/** What axe-core finds on the page as it stands: rule and where, of what is serious or critical. */
-async function faults(): Promise<string[]> {
-  await j.driver.executeScript(axe.source)
-  return j.driver.executeAsyncScript<string[]>(
-    `const done = arguments[0]
-     axe.run().then(({ violations }) => done(violations
-       .filter((v) => v.impact === 'serious' || v.impact === 'critical')
-       .flatMap((v) => v.nodes.map((n) => v.id + ': ' + n.target.join(' ')))))`,
-  )
-}
 
 describe('everyone', () => {
   it('finds nothing in the way on any station, in both lights', async () => {
@@ -44,7 +32,7 @@ describe('everyone', () => {
           await j.find('pack-counts')
         }
         await j.driver.sleep(400)
-        expect(await faults(), `${route}, ${light}`).toEqual([])
+        expect(await j.faults(), `${route}, ${light}`).toEqual([])
         // a picture of one color takes 5 KB, the emptiest station 60
         const picture = Buffer.from(await j.driver.takeScreenshot(), 'base64')
         expect(picture.length, `${route}, ${light}, as it is seen`).toBeGreaterThan(20_000)
@@ -58,7 +46,7 @@ describe('everyone', () => {
     await j.walk('/kits')
     const still = async (what: string) => {
       await j.driver.sleep(500)
-      expect((await faults()).join('; '), what).toBe('')
+      expect((await j.faults()).join('; '), what).toBe('')
     }
     for (const light of ['as it is', 'the other']) {
       for (const side of ['Bodies', 'Looks', 'Palettes', 'kit.json', 'Parts']) {
@@ -82,7 +70,7 @@ describe('everyone', () => {
   it('finds nothing in the way where hands work on the figure, nor in the cast and side by side', async () => {
     const still = async (what: string) => {
       await j.driver.sleep(500)
-      expect((await faults()).join('; '), what).toBe('')
+      expect((await j.faults()).join('; '), what).toBe('')
     }
     await j.press('//*[@data-test="tray-of"]//button[normalize-space()="Nudge"]')
     await still('the brush')
@@ -111,11 +99,11 @@ describe('everyone', () => {
     await j.click('figure-name')
     await j.find('figure-list')
     await j.driver.sleep(400)
-    expect(await faults(), 'list of figures').toEqual([])
+    expect(await j.faults(), 'list of figures').toEqual([])
     await j.driver.actions().sendKeys(Key.ESCAPE).perform()
     await j.driver.actions().sendKeys('?').perform()
     await j.driver.sleep(400)
-    expect(await faults(), 'sheet of keys').toEqual([])
+    expect(await j.faults(), 'sheet of keys').toEqual([])
     await j.driver.actions().sendKeys(Key.ESCAPE).perform()
     await j.until('closed', async () => (await j.driver.findElements(By.css('.p-dialog'))).length === 0)
     await j.walk('/crowd')
@@ -125,22 +113,22 @@ describe('everyone', () => {
     await j.click('look-1')
     await j.find('variant-costs')
     await j.driver.sleep(400)
-    expect(await faults(), 'a figure closely').toEqual([])
+    expect(await j.faults(), 'a figure closely').toEqual([])
     await j.driver.actions().sendKeys(Key.ESCAPE).perform()
     await j.go('/motion')
     await (await j.find('add-motion')).sendKeys(motionFile('Quay stroll', 'walk'))
     await j.find('carried')
-    expect(await faults(), 'a motion from elsewhere').toEqual([])
+    expect(await j.faults(), 'a motion from elsewhere').toEqual([])
     await j.click('open-match')
     await j.find('keep-match')
     await j.driver.sleep(400)
-    expect(await faults(), 'which bone is which').toEqual([])
+    expect(await j.faults(), 'which bone is which').toEqual([])
   })
 
   it('sees the check itself fail where a name is missing', async () => {
     await j.driver.executeScript(`document.querySelector('[data-test="undo"]').removeAttribute('aria-label')
       document.querySelector('[data-test="undo"]').removeAttribute('title')`)
-    expect(await faults()).toContainEqual(expect.stringMatching(/^button-name/))
+    expect(await j.faults()).toContainEqual(expect.stringMatching(/^button-name/))
   })
 
   it('has room on every station from 200 % of 1280 by 800 to 2560 by 1440', async () => {
