@@ -23,6 +23,8 @@ const FLAGS = [
   '--disable-quic',
   '--window-size=1280,943',
   '--force-device-scale-factor=0.5',
+  // a page lives for seconds here: what a compiler gains by more work, and cleaning up in threads, is never earned back
+  '--js-flags=--no-turbofan,--single-threaded-gc',
 ]
 /** How long anything is waited for, ms: the slowest is a crowd of 60 on a busy machine of two cores. */
 const PATIENCE = 60_000

@@ -66,6 +66,7 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .requiredOption('--out <folder>', 'where to write them')
     .option('--count <n>', 'how many, instead of what the mix says')
     .option('--seed <n>', 'the seed, instead of the mix’s')
+    .option('--threads <n>', 'how many are built at a time, where that is to be said', threadsOf)
     .addOption(target('crowd'))
     .option('--lod', 'with their levels of detail', false)
     .addOption(kits)
@@ -205,6 +206,13 @@ function secondsOf(text: string): number {
   if (!Number.isFinite(seconds) || seconds < 0 || text.trim() === '')
     throw new InvalidArgumentError('It is a number of seconds from the beginning.')
   return seconds
+}
+
+function threadsOf(text: string): number {
+  const threads = Number(text)
+  if (text.trim() === '' || !Number.isInteger(threads) || threads < 1 || threads > 64)
+    throw new InvalidArgumentError('It is a whole number from 1 to 64.')
+  return threads
 }
 
 /** The side of a picture, pixels. */

@@ -13,6 +13,7 @@ import { Surface } from './mesh/Surface.ts'
 import { createRandom } from './recipe/random.ts'
 import type { Recipe } from './recipe/schema.ts'
 import { demoKit, dressed, instances, MAREN, readDemoKit, TARGETS } from './testing/demoKits.ts'
+import { oneIn, samples } from './testing/thorough.ts'
 
 const kit = await demoKit('saltwick-folk')
 const tide = await demoKit('tide-creatures')
@@ -102,11 +103,12 @@ describe('dressing', () => {
   it('keeps garments clear of the skin at the ends of every slider', () => {
     const outfit = assembleOutfit(body, instances(kit, ['shirt-work', 'trousers', 'boots-ankle']))
     const builder = new Builder(kits)
-    for (const slider of body.model.def.sliders)
+    for (const slider of oneIn(2, body.model.def.sliders))
       for (const value of [slider.min, slider.max]) {
         const { figure } = builder.build(
           dressed(kit, 'human', ['shirt-work', 'trousers', 'boots-ankle'], { [slider.id]: value }),
           near,
+          { still: true },
         )
         const skin = new Surface(figure!.mesh.positions.slice(0, body.model.mesh.positions.length), body.triangles)
         let sunk = 0
@@ -379,7 +381,7 @@ describe('a builder that is asked to and fro', () => {
   it('gives each figure as a new one would, however often others were made since', () => {
     const random = createRandom(11)
     const builder = new Builder(kits)
-    for (let n = 0; n < 60; n++) {
+    for (let n = 0; n < samples(24, 60); n++) {
       const i = random.next() < 0.4 ? 0 : Math.floor(random.next() * shapes.length)
       // hands ask for surfaces alone, the stage for the mesh, shipping for all of it
       const asked = Math.floor(random.next() * 3)

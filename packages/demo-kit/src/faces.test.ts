@@ -11,6 +11,7 @@ import {
   type Recipe,
 } from '@idle-tinker/core'
 import { demoKit } from '../../core/src/testing/demoKits.ts'
+import { oneIn } from '../../core/src/testing/thorough.ts'
 
 const kit = await demoKit('saltwick-folk')
 const builder = new Builder(new Map([[kit.manifest.id, kit]]))
@@ -123,7 +124,7 @@ describe('expressions', () => {
   })
 
   it.each(BEARDS)('carry %s along: none of it sinks into the face', (beard) => {
-    for (const [name, sliders] of Object.entries(HEADS)) {
+    for (const [name, sliders] of oneIn(2, Object.entries(HEADS).slice(1))) {
       const plain = sunk(build({ ...wearing(beard), sliders }))
       for (const { id, mood } of body.expressions!)
         if (mood) {

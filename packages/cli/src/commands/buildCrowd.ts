@@ -25,6 +25,8 @@ export interface CrowdOptions {
   kits: string[]
   count?: string
   seed?: string
+  /** How many figures are built at a time. */
+  threads?: number
 }
 
 /** Builds every variant of a mix, several at a time. All that can be wrong is known before the first file is written. */
@@ -59,7 +61,7 @@ export async function buildCrowd(input: string, options: CrowdOptions, { say, te
   problems.push(...(await makeFolder(options.out)))
   if (hasErrors(problems)) return tell(problems)
   const before = await filesOfTable(options.out)
-  const workers = openWorkers(options.kits, names.length)
+  const workers = openWorkers(options.kits, names.length, options.threads)
   try {
     const shipped = await Promise.all(
       crowd.variants.map(({ recipe }, i) =>

@@ -107,6 +107,8 @@ export const percent = (v: number) => `${Math.round(v * 100)} %`
 
 /** Tells where the pieces of a pack go on a body, and makes a kit of them. */
 export async function sortPack(input: string, options: SortOptions, voice: Voice): Promise<number> {
+  const inTheWay = await kitInTheWay(options.out)
+  if (inTheWay.length) return voice.tell(inTheWay)
   const open = await openPack(input, options, voice)
   if (!open) return 1
   const { pack, kits, knowledge, placing } = open
@@ -150,9 +152,15 @@ export async function sortPack(input: string, options: SortOptions, voice: Voice
   return voice.tell(await writeKit(made.value, options.out))
 }
 
+/** A kit that is in a folder where one is to be written: it is not written over. Asked before anything is worked out. */
+export async function kitInTheWay(folder: string | undefined): Promise<Problem[]> {
+  if (folder === undefined || !(await infoOf(join(folder, 'kit.json')))) return []
+  return [problem('kit-there', folder, 'There is a kit in this folder already.', 'Name another folder.')]
+}
+
 export async function writeKit(files: PackFiles, folder: string) {
-  if (await infoOf(join(folder, 'kit.json')))
-    return [problem('kit-there', folder, 'There is a kit in this folder already.', 'Name another folder.')]
+  const inTheWay = await kitInTheWay(folder)
+  if (inTheWay.length) return inTheWay
   const problems = await makeFolder(folder)
   for (const [path, bytes] of files) problems.push(...(await writeWhole(join(folder, path), bytes)))
   return problems

@@ -10,7 +10,7 @@ import {
   wholeFigures,
 } from '@idle-tinker/core'
 import type { Voice } from '../Voice.ts'
-import { openPack, percent, writeKit, type PackOptions } from './sortPack.ts'
+import { kitInTheWay, openPack, percent, writeKit, type PackOptions } from './sortPack.ts'
 
 export interface SplitOptions extends PackOptions {
   out?: string
@@ -27,6 +27,8 @@ export interface SplitOptions extends PackOptions {
  * for a body that is here.
  */
 export async function splitFigure(input: string, options: SplitOptions, voice: Voice): Promise<number> {
+  const inTheWay = await kitInTheWay(options.out)
+  if (inTheWay.length) return voice.tell(inTheWay)
   const open = await openPack(input, options, voice)
   if (!open) return 1
   const { kits, knowledge, placing } = open

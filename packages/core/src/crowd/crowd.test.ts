@@ -14,6 +14,7 @@ import { createPortraitist, TWIN_DISTANCE } from './distance.ts'
 import { readMix, type Mix, type MixKind } from './mix.ts'
 import { newKind } from './newMix.ts'
 import { kindCounts, selectCrowd, selectCrowdSteps } from './selectCrowd.ts'
+import { samples } from '../testing/thorough.ts'
 
 const kit = await demoKit('saltwick-folk')
 const kits = new Map([[kit.manifest.id, kit]])
@@ -217,7 +218,7 @@ describe('a mix', () => {
   it('gives variants that all come under their limit', () => {
     const builder = new Builder(kits)
     const crowd = TARGETS.find((t) => t.id === 'crowd')!
-    for (const { recipe } of selectCrowd(mix, kits).variants.slice(0, 16)) {
+    for (const { recipe } of selectCrowd(mix, kits).variants.slice(0, samples(8, 60))) {
       const { figure } = builder.build(recipe, crowd, { reduce: true })
       expect(figure!.costs.triangles).toBeLessThanOrEqual(900)
       expect(figure!.costs.vertices).toBeLessThanOrEqual(2700)

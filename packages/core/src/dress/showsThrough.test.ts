@@ -5,6 +5,7 @@ import { boundsOf } from '../mesh/Mesh.ts'
 import { Surface } from '../mesh/Surface.ts'
 import { demoKit, instances, shapeOf } from '../testing/demoKits.ts'
 import { assembleOutfit, dressOutfit, type Outfit } from './outfit.ts'
+import { oneIn } from '../testing/thorough.ts'
 
 const AROUND = [0, 0.25, 0.5, 0.75].map((turn) => turn * 2 * Math.PI + 0.3)
 /** Between the rays, metres. */
@@ -72,14 +73,16 @@ describe('what is worn beneath', () => {
     expect(new Set(pairs.map(([, outer]) => outer)).size).toBeGreaterThan(15)
   })
 
-  it.each(pairs)('%s does not show through %s', (inner, outer, kit, body) => {
+  it.each(oneIn(3, pairs))('%s does not show through %s', (inner, outer, kit, body) => {
     expect(shownThrough(kit, body, inner, outer, {})).toBeLessThan(0.025)
   })
 
-  it.each(pairs.filter(([, , kit]) => kit === folk).filter((_, i) => i % 5 === 0))(
-    '%s hardly shows through %s on a broad body',
-    (inner, outer, kit, body) => {
-      expect(shownThrough(kit, body, inner, outer, { build: 0.8, belly: 0.8 })).toBeLessThan(0.05)
-    },
-  )
+  it.each(
+    oneIn(
+      10,
+      pairs.filter(([, , kit]) => kit === folk),
+    ),
+  )('%s hardly shows through %s on a broad body', (inner, outer, kit, body) => {
+    expect(shownThrough(kit, body, inner, outer, { build: 0.8, belly: 0.8 })).toBeLessThan(0.05)
+  })
 })

@@ -11,6 +11,7 @@ import { poseAt } from '../motion/Clip.ts'
 import { createWorldPose, poseOfTurns, restPose, skinPoints, solveForward } from '../rig/Pose.ts'
 import { clipsOf } from '../ship/shipFigure.ts'
 import { placeOfSpot, spotAcross, spotBeside, spotFor, spotNear, type StandingSurface } from './spots.ts'
+import { samples } from '../testing/thorough.ts'
 
 const folk = await demoKit('saltwick-folk')
 const tide = await demoKit('tide-creatures')
@@ -99,7 +100,7 @@ describe('things that hands put on a body', () => {
     ].map((at) => spotNear(bodyOf(ottern), at as [number, number, number]))
     const recipe = spots.reduce((r, at) => put(r, 'growth-barnacle', { at }), ottern)
     expect(recipe.parts.map((p) => p.id).filter((id) => id.startsWith('growths'))).toHaveLength(4)
-    for (let n = 0; n < 12; n++) {
+    for (let n = 0; n < samples(5, 12); n++) {
       let shaped = recipe
       for (let k = 0; k < 10; k++) {
         const slider = random.pick(sliders)
@@ -246,7 +247,7 @@ describe('things that hands put on what is worn', () => {
   it('go with it, over whatever is worn beneath, under every slider', () => {
     const random = createRandom(9)
     const sliders = shapeSlidersOf(folk.bodies.get('human')!.def)
-    for (let n = 0; n < 8; n++) {
+    for (let n = 0; n < samples(4, 8); n++) {
       let shaped = n % 2 ? buttoned : wear(buttoned, folk, 'jersey')
       for (let k = 0; k < 8; k++) {
         const slider = random.pick(sliders)

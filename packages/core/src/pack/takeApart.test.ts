@@ -20,6 +20,7 @@ import { readPack } from './readPack.ts'
 import { sortPack } from './sortPack.ts'
 import { learnSlots, type SlotKnowledge } from './sortPieces.ts'
 import { arranged, joinPieces, takeApart, wholeFigures } from './takeApart.ts'
+import { oneIn } from '../testing/thorough.ts'
 
 /*
  * Figures of the demo as somebody else's files: one mesh or many, with materials, palettes and skeletons of other ways.
@@ -97,13 +98,13 @@ const FACE = new Set(['eyes', 'brows', 'whiskers'])
 describe('a dressed figure in one mesh', () => {
   // measured: 89, 70, 66, 66 %; what is missed are mostly bands and soles in another color, and hair with a beard of one color
   it.each([
-    ['a skin and a material for each thing', { materials: 'pieces', bone: same }, 0.85],
-    ['a skin and a palette', { materials: 'palette', bone: same }, 0.66],
-    ['a skin and materials by color', { materials: 'regions', bone: same }, 0.62],
-    ['a palette and no skin', { materials: 'palette' }, 0.62],
-  ] as const)('with %s comes apart into what it wears', async (_name, style, least) => {
+    ['a skin and a material for each thing', { materials: 'pieces', bone: same }, 0.85, 1],
+    ['a skin and a palette', { materials: 'palette', bone: same }, 0.66, 2],
+    ['a skin and materials by color', { materials: 'regions', bone: same }, 0.62, 2],
+    ['a palette and no skin', { materials: 'palette' }, 0.62, 2],
+  ] as const)('with %s comes apart into what it wears', async (_name, style, least, every) => {
     let [right, all] = [0, 0]
-    for (const id of PEOPLE) {
+    for (const id of oneIn(every, PEOPLE)) {
       const { worn, knowledge } = dressed(id)
       const { pack, placing } = await opened(worn, { meshes: 'one', ...style }, knowledge)
       expect(pack.pieces).toHaveLength(1)
@@ -116,7 +117,7 @@ describe('a dressed figure in one mesh', () => {
         if (share > 0.8) right++
       }
     }
-    expect(all).toBeGreaterThan(40)
+    expect(all).toBeGreaterThan(20)
     expect(right / all).toBeGreaterThan(least)
   })
 
