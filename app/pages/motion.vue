@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { bodyOf, newRecipe, onTheSpot, planOf, type Clip } from '@idle-tinker/core'
+import { bodyOf, newRecipe, onTheSpot, planOf, type Clip, type ListedClip } from '@idle-tinker/core'
 import { workshop } from '../workers'
 import { plain } from '../workers/plain'
 import { Refused } from '../stores/api'
@@ -11,7 +11,9 @@ const figure = useFigure()
 const view = useView()
 const project = useProject()
 const motions = useMotions()
-const clips = shallowRef<Clip[]>([])
+const clips = shallowRef<ListedClip[]>([])
+/** The one that is chosen, fitted to the figure. */
+const fitted = shallowRef<Clip | null>(null)
 /** The clip or the motion that was chosen, null for the pose of rest; until then the first that goes anywhere. */
 const chosen = ref<string | null>()
 const kept = computed(() => project.documents.motion)
@@ -36,9 +38,13 @@ const matching = ref(false)
 const carried = computed(() =>
   motion.value && motions.carried.value?.id === motion.value.id ? motions.carried.value : null,
 )
+const ownClip = computed(() => {
+  const { value } = fitted
+  return value?.id === clipId.value && value.rotations.length === figure.view?.bones.length ? value : null
+})
 const clip = computed(
   // the stage is a belt: whoever goes along stays in sight
-  () => (carried.value ? onTheSpot(carried.value.clip) : clips.value.find((c) => c.id === clipId.value)) ?? null,
+  () => (carried.value ? onTheSpot(carried.value.clip) : ownClip.value),
 )
 const plan = computed(() => {
   const body = figure.recipe?.body
@@ -47,13 +53,22 @@ const plan = computed(() => {
 })
 
 onMounted(() => void motions.load())
-// clips are fitted to this figure's own proportions, so they follow every change of it
+const asked = () => [plain(figure.recipe!), plain(view.target)] as const
 watch(
   () => figure.view,
   async (built) => {
-    if (!figure.recipe || !built) return
-    const fitted = await workshop('bench').clips(plain(figure.recipe), plain(view.target))
-    clips.value = fitted.filter((c) => c.rotations.length === built.bones.length)
+    if (figure.recipe && built) clips.value = await workshop('bench').clips(...asked())
+  },
+  { immediate: true },
+)
+// a clip is fitted to this figure's own proportions, so it follows every change of it
+watch(
+  [clipId, () => figure.view],
+  async ([id, built]) => {
+    if (!figure.recipe || !built || !clips.value.some((c) => c.id === id)) return
+    const clip = await workshop('bench').clip(...asked(), id!)
+    // meanwhile another may have been chosen, or the figure have become another
+    if (clip && id === clipId.value && clip.rotations.length === figure.view?.bones.length) fitted.value = clip
   },
   { immediate: true },
 )

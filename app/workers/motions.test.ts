@@ -8,7 +8,7 @@ import {
   partReference,
   type Motion,
 } from '@idle-tinker/core'
-import { clipsOf } from '../../packages/core/src/ship/shipFigure.ts'
+import { clipsOf } from '../../packages/core/src/ship/clips.ts'
 import { ShippedFile } from '../../packages/core/src/ship/ShippedFile.ts'
 import { writeBvh } from '../../packages/core/src/testing/bvh.ts'
 import { demoKit } from '../../packages/core/src/testing/demoKits.ts'

@@ -3,6 +3,7 @@ import type {
   Point,
   CarriedClip,
   Clip,
+  ListedClip,
   ClipNumbers,
   Costs,
   Crowd,
@@ -256,7 +257,10 @@ export type Watch = (share: number) => boolean | Promise<boolean>
 export interface Workshop {
   loadKits(kits: KitAddress[], base: string): Promise<LoadedKits>
   build(recipe: Recipe, target: Target, reduce: boolean): Promise<BuildAnswer>
-  clips(recipe: Recipe, target: Target): Promise<Clip[]>
+  /** What a figure can play. */
+  clips(recipe: Recipe, target: Target): Promise<ListedClip[]>
+  /** One of them, fitted to the figure as it stands; null where it cannot be played. */
+  clip(recipe: Recipe, target: Target, id: string): Promise<Clip | null>
   /** Reads the motions in a file; of skeletons that are known their bones are. */
   bringMotions(file: string, bytes: Uint8Array, recipe: Recipe, known: MotionMatch[]): Promise<BroughtMotions>
   carryMotion(recipe: Recipe, target: Target, motion: Motion): Promise<CarriedMotion>

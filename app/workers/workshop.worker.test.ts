@@ -181,7 +181,13 @@ describe('the other work', () => {
     const clips = await workshop.clips(human, near)
     expect(clips.map((c) => c.id)).toEqual(folk.manifest.clips.map((c) => c.id))
     const { bones } = await build(human)
-    for (const clip of clips) expect(clip.rotations).toHaveLength(bones.length)
+    for (const { id, duration, travel } of clips) {
+      const clip = await workshop.clip(human, near, id)
+      expect(clip!.rotations).toHaveLength(bones.length)
+      expect(clip).toMatchObject({ id, duration })
+      expect(clip!.travel).toBeCloseTo(travel, 6)
+    }
+    expect(await workshop.clip(human, near, 'nothing')).toBeNull()
   })
 
   it('tells how it moves when it blinks: to the very figure that has its eyes shut', async () => {

@@ -2,6 +2,7 @@ import { expose, transfer } from 'comlink'
 import {
   Builder,
   clipsOf,
+  listClips,
   evenOutNudge,
   isNudgeUneven,
   nudgedRegions,
@@ -156,7 +157,12 @@ const workshop: Workshop = {
   async clips(recipe, target) {
     const { figure } = builder.build(recipe, target)
     if (!figure) return []
-    return clipsOf(figure, kits, recipe)
+    return listClips(figure, kits, recipe)
+  },
+
+  async clip(recipe, target, id) {
+    const { figure } = builder.build(recipe, target)
+    return (figure && clipsOf(figure, kits, recipe, (clip) => clip.id === id)[0]) ?? null
   },
 
   async bringMotions(file, bytes, recipe, known) {

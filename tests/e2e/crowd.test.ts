@@ -5,6 +5,7 @@ import { By, Key } from 'selenium-webdriver'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { checkShipped, type Mix } from '@idle-tinker/core'
 import { glbFaults } from '../../packages/core/src/testing/glbFaults.ts'
+import { ShippedFile } from '../../packages/core/src/ship/ShippedFile.ts'
 import { Journey } from './browser.ts'
 
 let j: Journey
@@ -285,7 +286,14 @@ describe('Ship', () => {
     await limit('1200')
     await j.saved()
     expect(await j.text('gauge-triangles')).toContain('/ 1,200')
-    const { facts } = await checkShipped(await ship())
+    // of what figures can play, a wave besides what always goes along
+    await j.click('keep-clips')
+    await j.press('//li[@role="option"][normalize-space()="Wave"]')
+    await j.driver.actions().sendKeys(Key.ESCAPE).perform()
+    await j.saved()
+    const bytes = await ship()
+    expect(new ShippedFile(bytes).clips().map((c) => c.name)).toEqual(['Idle', 'Walk', 'Wave'])
+    const { facts } = await checkShipped(bytes)
     expect(facts!.triangles).toBeLessThanOrEqual(1200)
     expect(facts!.triangles).toBeGreaterThan(1000)
     await j.click('delete-target')

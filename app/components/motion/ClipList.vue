@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import type { Clip, Motion } from '@idle-tinker/core'
+import type { ListedClip, Motion } from '@idle-tinker/core'
 import { X } from 'lucide-vue-next'
 import type { Entry } from '../../documents/Keeper'
 
 /** The clips a figure can play: its kit's, those brought in from elsewhere, and none. */
-const props = defineProps<{ clips: readonly Clip[]; motions: readonly Entry<Motion>[] }>()
+const props = defineProps<{ clips: readonly ListedClip[]; motions: readonly Entry<Motion>[] }>()
 const emit = defineEmits<{ remove: [motion: Entry<Motion>] }>()
 /** The id of a clip or of a motion; null for the pose of rest. */
 const chosen = defineModel<string | null>({ required: true })
@@ -16,8 +16,8 @@ interface Row {
   test: string
   motion?: Entry<Motion>
 }
-const noteOf = ({ duration, travel }: Clip) =>
-  `${duration.toFixed(1)} s, ${travel > 0 ? `${(travel / duration).toFixed(2)} m/s` : 'on the spot'}`
+const noteOf = ({ duration, travel }: ListedClip) =>
+  `${duration.toFixed(1)} s${travel > 0 ? `, ${(travel / duration).toFixed(2)} m/s` : ''}`
 const own = computed((): Row[] => [
   ...props.clips.map((c) => ({ id: c.id, name: c.name, note: noteOf(c), test: `clip-${c.id}` })),
   { id: null, name: 'Rest pose', note: '', test: 'clip-rest' },
@@ -65,8 +65,12 @@ const brought = computed((): Row[] =>
 <style scoped>
 .list {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 2px;
   margin: var(--s3) 0;
+  /* what plays them stays in sight below */
+  max-height: 52vh;
+  overflow: hidden auto;
 }
 
 h3 {

@@ -168,6 +168,7 @@ onMounted(() => void attempt(() => project.loadDeleted('target')))
       />
       Expressions the game can play ship along</label
     >
+    <label class="wide">Clips that go along <ClipChoice :target="target" @change="set({ keepClips: $event })" /></label>
     <label class="wide"
       >Skeleton
       <Select

@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest'
 import {
   Builder,
   clipsOf,
+  wantedBy,
   newRecipe,
   newTarget,
   partReference,
@@ -199,6 +200,8 @@ describe.each([
     const builder = new Builder(kits)
     const plain: Recipe = { ...newRecipe(kit, body.model.def.id, 'Somebody'), parts: [] }
     const random = numbers(5)
+    // where hands are on hips, or one lies on an arm, they touch on purpose
+    const hanging = wantedBy({})
     /** What is sunk in what at six moments of every clip, each arm turned in at the shoulder by so much, radians. */
     const sunkInClips = (sliders: Recipe['sliders'], turnedIn: number) => {
       const { mesh, skeleton } = builder.build({ ...plain, sliders }, newTarget('any', 'Any')).figure!
@@ -207,7 +210,7 @@ describe.each([
       expect(limbOf.filter((l) => l === 'arm').length).toBeGreaterThan(100)
       const world = createWorldPose(skeleton.bones)
       const posed = new Float32Array(mesh.positions.length)
-      return clipsOf({ skeleton, mesh } as Figure, kits, plain).flatMap((clip) =>
+      return clipsOf({ skeleton, mesh } as Figure, kits, plain, hanging).flatMap((clip) =>
         [0, 1, 2, 3, 4, 5].flatMap((moment) => {
           const pose = poseAt(clip, (clip.duration * moment) / 6)
           for (const [b, { name }] of skeleton.bones.entries()) {

@@ -9,7 +9,7 @@ import { demoKit, demoTarget, dressed, wear } from '../testing/demoKits.ts'
 import { shapeSlidersOf } from '../kit/movements.ts'
 import { poseAt } from '../motion/Clip.ts'
 import { createWorldPose, poseOfTurns, restPose, skinPoints, solveForward } from '../rig/Pose.ts'
-import { clipsOf } from '../ship/shipFigure.ts'
+import { clipsOf, wantedBy } from '../ship/clips.ts'
 import { placeOfSpot, spotAcross, spotBeside, spotFor, spotNear, type StandingSurface } from './spots.ts'
 import { samples } from '../testing/thorough.ts'
 
@@ -134,7 +134,7 @@ describe('things that hands put on a body', () => {
       const recipe = put(bare, part, { at: { triangle, shares: [...shares] } })
       const { mesh, skeleton, pieces } = builder.build(recipe, near).figure!
       const piece = pieces.find((p) => p.id === part)!
-      const clips = clipsOf(builder.build(recipe, near).figure!, kits, recipe)
+      const clips = clipsOf(builder.build(recipe, near).figure!, kits, recipe, wantedBy({}))
       const poses = [
         ...kit.bodies.get(body)!.plan.poses.map((p) => poseOfTurns(skeleton.bones, p.turns)),
         ...clips.flatMap((clip) => [0.3, 0.7].map((at) => poseAt(clip, clip.duration * at))),

@@ -260,6 +260,9 @@ const Curve = Type.Array(
   { minItems: 1, maxItems: 64 },
 )
 
+/** From one phase to another; beyond 1 it runs over the end. A stance of no length is none: the leg never stands. */
+const Stance = Type.Tuple([Type.Number({ minimum: 0, maximum: 1 }), Type.Number({ minimum: 0, maximum: 2 })])
+
 export const ClipSchema = Type.Object(
   {
     id: Id,
@@ -271,14 +274,16 @@ export const ClipSchema = Type.Object(
     /** Ground covered in one loop, in leg lengths. */
     travel: Type.Number({ minimum: 0, maximum: 10 }),
     /** Share of the loop in which the first leg stands; the others run later by their phase when `alternate`. */
-    stance: Type.Tuple([Type.Number({ minimum: 0, maximum: 1 }), Type.Number({ minimum: 0, maximum: 1 })]),
+    stance: Stance,
     alternate: Type.Boolean(),
+    /** Goes along only where a target asks for it. */
+    optional: Type.Optional(Type.Boolean()),
+    /** More than feet may come to the ground: of the trunk nothing goes through it. */
+    lies: Type.Optional(Type.Boolean()),
     /** Leg to its phase, where that is not the plan's. */
     phases: Type.Optional(record(Type.Number({ minimum: 0, maximum: 1 }), 60)),
     /** Leg to the share of its loop in which it stands, where that is not the clip's. */
-    stances: Type.Optional(
-      record(Type.Tuple([Type.Number({ minimum: 0, maximum: 1 }), Type.Number({ minimum: 0, maximum: 1 })]), 60),
-    ),
+    stances: Type.Optional(record(Stance, 60)),
     /** Channel name to [phase 0..1, value]: see docs/kit-format.md. */
     curves: record(Curve, 200),
   },

@@ -9,6 +9,8 @@ export interface Leg extends TwoBones {
   side: 1 | -1
   bones: { upper: number; lower: number; foot: number; toes: number }
   channels: { knee: string; foot: string; toes: string }
+  /** What its bones are called. */
+  names: { knee: string; foot: string; toes: string | undefined }
   /** How much of a loop it walks behind the first leg. */
   phase: number
   /** The share of its loop in which it stands, from when to when. */
@@ -39,6 +41,7 @@ export function legsOf(
         id: limb.id,
         side: limb.side === 'right' ? -1 : 1,
         bones: { upper, lower, foot, toes: toes ?? -1 },
+        names: { knee: limb.bones[1]!, foot: limb.bones[2]!, toes: limb.bones[3] },
         channels: { knee: kneeChannel ?? 'knee', foot: footChannel ?? 'foot', toes: toesChannel ?? 'toes' },
         phase: phaseOf(limb, clip),
         stance: ownOf(clip.stances, limb.id) ?? clip.stance,

@@ -8,6 +8,8 @@ const Z = new Vector3(0, 0, 1)
 /** A clip's curves: the value of a channel at a phase, 0 where there is none. */
 export interface Channels {
   at(name: string, phase: number): number
+  /** The same of what is said of a bone by its own name, or else by the channel it shares with the other side's. */
+  of(bone: string | undefined, channel: string, what: string, phase: number): number
   /**
    * The turn a channel asks for, on the left or mirrored; null where nothing is said of it. It is the
    * same for every skeleton and remembered: not to be changed.
@@ -34,6 +36,10 @@ function readChannels(clip: Pick<ClipDef, 'curves' | 'loop'>): Channels {
   }
   return {
     at,
+    of(bone, channel, what, phase) {
+      const own = bone && curves.get(`${bone}.${what}`)
+      return own ? sampleCurve(own, phase, clip.loop) : at(`${channel}.${what}`, phase)
+    },
     turn(channel, phase, mirror) {
       const own = turns.get(channel)?.[mirror > 0 ? 0 : 1]
       if (!own) return null

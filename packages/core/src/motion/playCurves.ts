@@ -58,31 +58,36 @@ export function playCurves(
   pose.root = pose.root.map((v, k) => v + curves.at(`${root}.${'xyz'[k]!}`, phase) * unit) as Pose['root']
   for (const { id, left, right } of pairs) {
     if (chained.has(left)) continue
-    set(left, curves.turn(id, phase, 1))
-    set(right, curves.turn(id, later(-1), -1))
+    const turn = (bone: number, at: number, mirror: 1 | -1) =>
+      curves.turn(bones[bone]!.name, at, mirror) ?? curves.turn(id, at, mirror)
+    set(left, turn(left, phase, 1))
+    set(right, turn(right, later(-1), -1))
   }
   for (const limb of limbs) {
     const side = limb.side === 'right' ? -1 : 1
     if (limb.kind === 'arm') poseArm(limb, skeleton, index, curves, side, later(side), set)
     else if (limb.kind === 'digit') {
       // digits curl towards the palm, which faces the body
-      const fold = new Quaternion().setFromAxisAngle(
-        Z,
-        radians(-side * curves.at(`${limb.channels[0]}.curl`, later(side))),
-      )
+      const curl = curves.of(limb.bones[0], limb.channels[0]!, 'curl', later(side))
+      const fold = new Quaternion().setFromAxisAngle(Z, radians(-side * curl))
       for (const bone of limb.bones) set(index.get(bone), fold)
     } else if (limb.kind !== 'leg')
       limb.bones.forEach((bone, i) => {
         // a wave runs down the chain
         const own = later(side) - (i + 1) * (limb.lag ?? 0)
-        set(index.get(bone), curves.turn(limb.channels[i] ?? limb.channels[0]!, own, limb.side ? side : 1))
+        const mirror = limb.side ? side : 1
+        const channel = limb.channels[i] ?? limb.channels[0]!
+        set(index.get(bone), curves.turn(bone, own, mirror) ?? curves.turn(channel, own, mirror))
       })
   }
   legs.forEach((leg, l) => placeFoot(leg, skeleton, steps[l]!, pose))
   return pose
 }
 
-/** An arm hangs down, turned out, swung and bent at the elbow, whatever it does at rest. */
+/**
+ * An arm hangs down, turned out, turned about itself, swung, lifted to its side with its elbow, and bent there, whatever it
+ * does at rest. What is said of a bone by its own name holds for that side alone.
+ */
 function poseArm(
   limb: Skeleton['limbs'][number],
   { bones }: Skeleton,
@@ -96,14 +101,18 @@ function poseArm(
   const [upperArm, lowerArm, handName] = limb.channels as [string, string, string?]
   if (upper === undefined || lower === undefined) return
   const rest = new Vector3(...bones[lower]!.at).sub(new Vector3(...bones[upper]!.at)).normalize()
-  const out = radians(curves.at(`${upperArm}.out`, phase))
+  const upperOf = (what: string) => radians(curves.of(limb.bones[0], upperArm, what, phase))
+  const out = upperOf('out')
   const hang = new Vector3(mirror * Math.sin(out), -Math.cos(out), 0)
   const down = new Quaternion().setFromUnitVectors(rest, hang)
-  const swing = new Quaternion().setFromAxisAngle(X, radians(-curves.at(`${upperArm}.swing`, phase)))
-  const twist = new Quaternion().setFromAxisAngle(hang.clone(), radians(mirror * curves.at(`${upperArm}.twist`, phase)))
-  set(upper, swing.multiply(down).multiply(twist))
+  const lift = new Quaternion().setFromAxisAngle(Z, mirror * upperOf('lift'))
+  const swing = new Quaternion().setFromAxisAngle(X, -upperOf('swing'))
+  const twist = new Quaternion().setFromAxisAngle(hang, mirror * upperOf('twist'))
+  set(upper, lift.multiply(swing).multiply(twist).multiply(down))
   // the elbow bends forward about the axis across the hanging arm, seen in the arm's own rest frame
   const across = X.clone().applyQuaternion(down.clone().invert())
-  set(lower, new Quaternion().setFromAxisAngle(across, radians(-curves.at(`${lowerArm}.bend`, phase))))
-  if (handName) set(hand, new Quaternion().setFromAxisAngle(across, radians(-curves.at(`${handName}.bend`, phase))))
+  const bendOf = (bone: string | undefined, channel: string) =>
+    new Quaternion().setFromAxisAngle(across, radians(-curves.of(bone, channel, 'bend', phase)))
+  set(lower, bendOf(limb.bones[1], lowerArm))
+  if (handName) set(hand, bendOf(limb.bones[2], handName))
 }

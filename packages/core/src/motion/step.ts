@@ -23,27 +23,37 @@ export interface Step {
 
 /** What a clip's curves ask of a leg at a phase of the clip. */
 export function stepOf(clip: ClipDef, leg: Leg, curves: Channels, phase: number, unit: number): Step {
-  const { foot: footName, knee, toes: toesName } = leg.channels
+  const { names, channels } = leg
+  const footOf = (what: string, at: number) => curves.of(names.foot, channels.foot, what, at)
   const own = phase - leg.phase
   const place = placeAlong(leg, own)
-  const pitch = radians(curves.at(`${footName}.pitch`, own))
-  const yaw = radians(leg.side * curves.at(`${footName}.yaw`, own))
+  const pitch = radians(footOf('pitch', own))
+  const yaw = radians(leg.side * footOf('yaw', own))
   const turnOut = new Quaternion().setFromAxisAngle(Y, yaw)
   const foot = turnOut.clone().multiply(new Quaternion().setFromAxisAngle(X, pitch))
   // turned out about the ball, then tipped about what carries it: the ball, or the heel below the ankle
   const pivot = pitch >= 0 ? leg.ball : new Vector3(leg.ankle.x, 0, leg.ankle.z)
   const carried = pivot.clone().sub(leg.ball).applyQuaternion(turnOut).add(leg.ball)
   const ankle = leg.ankle.clone().sub(pivot).applyQuaternion(foot).add(carried)
-  ankle.z += place.along * clip.travel * unit
-  ankle.x += leg.side * curves.at(`${footName}.out`, own) * unit
-  if (!place.standing) ankle.y += Math.max(0, curves.at(`${footName}.lift`, own)) * unit
-  const pole = leg.pole.clone().applyAxisAngle(Y, yaw + radians(leg.side * curves.at(`${knee}.out`, own)))
+  ankle.z += (place.along * clip.travel + footOf('along', own)) * unit
+  ankle.x += leg.side * footOf('out', own) * unit
+  if (!place.standing) ankle.y += Math.max(0, footOf('lift', own)) * unit
+  const pole = leg.pole
+    .clone()
+    .applyAxisAngle(Y, yaw + radians(leg.side * curves.of(names.knee, channels.knee, 'out', own)))
   // with the heel up the toes stay flat; in the air they come back to what the curve says
   const flat = Math.min(MOST_TOE_BEND, Math.max(0, pitch))
   const fade = place.standing ? 1 : 1 - smoothstep(place.swing / TOES_FREE)
   const asDrawn = pitch > 0 ? 1 - fade : 1
-  const toes = radians(curves.at(`${toesName}.pitch`, own)) * asDrawn - flat * fade
-  return { ankle, foot, pole, toes }
+  const toes = radians(curves.of(names.toes, channels.toes, 'pitch', own)) * asDrawn - flat * fade
+  // all of it about the middle of the figure: to the left, whichever foot it is
+  const about = new Quaternion().setFromAxisAngle(Y, radians(footOf('turn', own)))
+  return {
+    ankle: ankle.applyQuaternion(about),
+    foot: foot.premultiply(about),
+    pole: pole.applyQuaternion(about),
+    toes,
+  }
 }
 
 /** Toes bend up no farther than this, radians. */
@@ -67,6 +77,7 @@ export function placeAlong(
   const [start, end] = stance
   const length = end - start
   if (length >= 1) return { along: 0, standing: true, swing: 0 }
+  if (length <= 0) return { along: 0, standing: false, swing: 0.5 }
   const t = phase - start - Math.floor(phase - start)
   // standing, the ground carries it back at an even pace
   if (t <= length) return { along: length / 2 - t, standing: true, swing: 0 }

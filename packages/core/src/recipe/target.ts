@@ -87,6 +87,8 @@ export const TargetSchema = Type.Object(
     keepSliders: list(Id, 40),
     /** Expressions that the game can play, as morph targets: all the body has, or those named; none if not said. */
     keepExpressions: Type.Optional(Type.Union([Type.Literal('all'), list(Id, 100)])),
+    /** Clips that go along: all the figure can play, or those named; where not said, those that kits do not hold back. */
+    keepClips: Type.Optional(Type.Union([Type.Literal('all'), list(Id, 200)])),
   },
   closed,
 )

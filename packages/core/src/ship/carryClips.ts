@@ -13,7 +13,8 @@ import { solesOf } from '../motion/soles.ts'
 import type { Kits } from '../recipe/resolve.ts'
 import type { Recipe } from '../recipe/schema.ts'
 import type { Target } from '../recipe/target.ts'
-import { clipsOf, shipFigure, type Shipped } from './shipFigure.ts'
+import { clipsOf, wantedBy } from './clips.ts'
+import { shipFigure, type Shipped } from './shipFigure.ts'
 
 /** A motion from elsewhere as a clip of a figure, and which bone follows which joint. */
 export interface CarriedClip extends Matched {
@@ -101,7 +102,7 @@ export async function shipCarried(
   const problems: Problem[] = []
   const carried: CarriedClip[] = []
   const clips = (figure: Figure): Clip[] => {
-    const ours = own ? clipsOf(figure, kits, recipe) : []
+    const ours = own ? clipsOf(figure, kits, recipe, wantedBy(target)) : []
     if (!plan) return ours
     const touching = touchingOf(figure)
     const theirs = motions.flatMap(({ motion, order }) => {

@@ -2,17 +2,12 @@ import type { Builder, Figure } from '../build.ts'
 import { hasErrors, type Problem } from '../base/problem.ts'
 import { overBudget } from '../budget/costs.ts'
 import { reducerReady } from '../budget/reduceMesh.ts'
-import { BODY_PLANS } from '../kit/plans/index.ts'
-import type { ClipDef } from '../kit/schema.ts'
 import type { Clip } from '../motion/Clip.ts'
-import { fitClip } from '../motion/fitClip.ts'
-import { flanksOf } from '../motion/keepArmsOut.ts'
-import { bellyOf } from '../motion/keepTrunkUp.ts'
-import { solesOf } from '../motion/soles.ts'
 import type { Kits } from '../recipe/resolve.ts'
 import type { Recipe } from '../recipe/schema.ts'
 import type { Target } from '../recipe/target.ts'
 import { checkShipped, type ShippedCheck } from './checkShipped.ts'
+import { clipsOf, wantedBy } from './clips.ts'
 import { writeFigure } from './writeFigure.ts'
 
 export interface Shipped {
@@ -23,35 +18,10 @@ export interface Shipped {
   problems: Problem[]
 }
 
-/** The clips that a figure's body can play: those for its plan, fitted to it and its shoes. */
-export function clipsOf(figure: Figure, kits: Kits, { body }: Pick<Recipe, 'body'>): Clip[] {
-  const soles = solesOf(figure.mesh, figure.skeleton)
-  const flanks = flanksOf(figure.mesh, figure.skeleton)
-  const belly = bellyOf(figure.mesh, figure.skeleton)
-  return clipsFor(kits, body).map((clip) => fitClip(clip, figure.skeleton, soles, flanks, belly))
-}
-
-/**
- * Those of the body's own kit; where that has none, as a kit made of somebody's figure, and the plan is one that comes
- * with the workshop, those of the other kits, each id once.
- */
-function clipsFor(kits: Kits, { kit: home, id }: Recipe['body']): ClipDef[] {
-  const kit = kits.get(home)
-  const plan = kit?.bodies.get(id)?.plan.id
-  if (!kit || plan === undefined) return []
-  const own = kit.manifest.clips.filter((clip) => clip.plan === plan)
-  if (own.length || !BODY_PLANS.has(plan) || kit.manifest.plans?.some((p) => p.id === plan)) return own
-  const clips = new Map<string, ClipDef>()
-  for (const [name, { manifest }] of [...kits].sort(([a], [b]) => (a < b ? -1 : 1)))
-    if (name !== home && !manifest.plans?.some((p) => p.id === plan))
-      for (const clip of manifest.clips) if (clip.plan === plan && !clips.has(clip.id)) clips.set(clip.id, clip)
-  return [...clips.values()]
-}
-
 /**
  * Builds a figure within its target, writes it with its clips, and reads it again.
  *
- * @param options.clips which clips go with it; those of its kit where nothing is said
+ * @param options.clips which clips go with it; those of its kit that the target wants where nothing is said
  */
 export async function shipFigure(
   builder: Builder,
@@ -63,7 +33,7 @@ export async function shipFigure(
   await reducerReady
   const { figure: built, problems } = builder.build(recipe, target, { reduce: true, lods: options.lods })
   if (!built || hasErrors(problems)) return { bytes: null, figure: null, check: null, problems }
-  const clips = options.clips?.(built) ?? clipsOf(built, kits, recipe)
+  const clips = options.clips?.(built) ?? clipsOf(built, kits, recipe, wantedBy(target))
   const bytes = writeFigure({ figure: built, clips, recipe, target })
   // what the builder remembers stays as it is
   const figure = { ...built, costs: { ...built.costs, fileBytes: bytes.length } }

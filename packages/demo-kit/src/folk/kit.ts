@@ -1,4 +1,4 @@
-import { CLIPS } from '../clips.ts'
+import { CLIPS } from '../clips/index.ts'
 import { KIT_FORMAT, type BodyDef, type ColorRegionDef, type PaletteDef, type SlotDef } from '@idle-tinker/core'
 import { color, own, slotsOf } from '../entries.ts'
 import { flipX } from '../model/vector.ts'
@@ -277,7 +277,7 @@ export function folkKit(): KitSource {
       version: 2,
       id: 'saltwick-folk',
       name: 'Saltwick folk',
-      kitVersion: '2.3.0',
+      kitVersion: '2.4.0',
       license: 'CC0-1.0',
       slots: SLOTS,
       colorRegions: COLORS,

@@ -1,7 +1,7 @@
 import type { ClipDef } from '@idle-tinker/core'
 
-/** The two clips every biped kit shares. Lengths in leg lengths, turns in degrees; the left side's curves. */
-export const CLIPS: ClipDef[] = [
+/** The two clips every figure on two legs ships with. Lengths in leg lengths, turns in degrees; the left side's curves. */
+export const BASIC: [idle: ClipDef, walk: ClipDef] = [
   {
     id: 'idle',
     name: 'Idle',

@@ -1,0 +1,87 @@
+import { beforeAll, describe, expect, it } from 'vitest'
+import { reducerReady } from '../budget/reduceMesh.ts'
+import { Builder } from '../build.ts'
+import type { Recipe } from '../recipe/schema.ts'
+import { clipsFor, clipsOf, wantedBy } from '../ship/clips.ts'
+import { shipFigure } from '../ship/shipFigure.ts'
+import { ShippedFile } from '../ship/ShippedFile.ts'
+import { measure } from '../testing/contacts.ts'
+import { demoKit, dressed, MAREN, TARGETS } from '../testing/demoKits.ts'
+import { samples } from '../testing/thorough.ts'
+import { poseAt } from './Clip.ts'
+
+/*
+ * All that figures on two legs can play, measured on the vertices of the shipped file by a reader of its own.
+ */
+
+const folk = await demoKit('saltwick-folk')
+const tide = await demoKit('tide-creatures')
+const kits = new Map([folk, tide].map((k) => [k.manifest.id, k]))
+const near = { ...TARGETS[0]!, keepClips: 'all' as const, limits: { ...TARGETS[0]!.limits, fileBytes: 8 << 20 } }
+beforeAll(() => reducerReady)
+
+const bodies: [string, Recipe][] = [
+  ['Maren', dressed(folk, 'human', MAREN)],
+  ['an ottern', dressed(tide, 'ottern', [])],
+  ['a giant in clogs', dressed(folk, 'human', ['clogs'], { stature: 1, legs: 1, feet: 1, build: 1 })],
+  ['a short one in boots', dressed(folk, 'human', ['boots-ankle'], { stature: -1, legs: -1, feet: -1 })],
+  ['a heavy one in waders', dressed(folk, 'human', ['waders'], { heft: 1, belly: 1, arms: 1 })],
+  ['a tall ottern', dressed(tide, 'ottern', [], { stature: 1, paws: 1, 'tail-length': 1 })],
+  ['a small ottern', dressed(tide, 'ottern', [], { stature: -1, paws: -1, girth: 1 })],
+]
+
+describe.each(bodies.slice(0, samples(3, 99)))('%s', (_name, recipe) => {
+  it('stays out of the ground in every clip there is, and on its feet where it stands', async () => {
+    const { bytes, problems } = await shipFigure(new Builder(kits), kits, recipe, near, { lods: false })
+    expect(problems.filter((p) => p.severity === 'error').map((p) => `${p.where}: ${p.message}`)).toEqual([])
+    const file = new ShippedFile(bytes!)
+    const defs = clipsFor(kits, recipe.body)
+    expect(defs.length).toBeGreaterThan(20)
+    expect(file.clips().map((c) => c.name)).toEqual(defs.map((d) => d.name))
+    for (const def of defs) {
+      const { lowest, slide, strays } = measure(
+        file,
+        file.clips().find((c) => c.name === def.name)!,
+        def,
+      )
+      // half a centimetre is what the eye forgives a low-poly sole; two of a foot that slides while others look at the face
+      expect.soft(lowest, def.name).toBeGreaterThan(-0.005)
+      const standsAlways = !def.stances && def.stance[1] - def.stance[0] >= 1
+      if (standsAlways) expect.soft(strays, `${def.name} strays`).toBeLessThan(0.005)
+      // one who runs pushes off: of the last touch of a large paw three are left
+      else expect.soft(slide, `${def.name} slides`).toBeLessThan(def.id === 'run' ? 0.03 : 0.02)
+    }
+  })
+
+  it('begins every round where it ended the last, and every clip is unlike the others', () => {
+    const { figure } = new Builder(kits).build(recipe, near)
+    const clips = clipsOf(figure!, kits, recipe)
+    for (const clip of clips.filter((c) => c.loop)) {
+      const [first, last] = [poseAt(clip, 0), poseAt({ ...clip, loop: false }, clip.duration)]
+      for (let b = 0; b < first.turns.length; b += 4) {
+        const dot = [0, 1, 2, 3].reduce((sum, k) => sum + first.turns[b + k]! * last.turns[b + k]!, 0)
+        expect(Math.abs(dot), `${clip.name}, bone ${b / 4}`).toBeGreaterThan(1 - 1e-5)
+      }
+      // nor does anything jump between two samples: a joint turns less than a third of a half circle in one
+      for (const turns of clip.rotations)
+        for (let s = 4; turns && s < turns.length; s += 4) {
+          const dot = [0, 1, 2, 3].reduce((sum, k) => sum + turns[s + k]! * turns[s - 4 + k]!, 0)
+          expect(Math.abs(dot), `${clip.name} at ${s / 4}`).toBeGreaterThan(Math.cos(Math.PI / 6))
+        }
+    }
+    const middles = clips.map((c) => poseAt(c, c.duration * 0.4).turns.join())
+    expect(new Set(middles).size).toBe(clips.length)
+  })
+})
+
+describe('what a target says of clips', () => {
+  const clips = clipsFor(kits, dressed(folk, 'human', []).body)
+  const ids = (target: Parameters<typeof wantedBy>[0]) => clips.filter(wantedBy(target)).map((c) => c.id)
+
+  it('is which go along: those it names, all, or those no kit holds back', () => {
+    expect(ids({})).toEqual(['idle', 'walk'])
+    expect(ids({ keepClips: 'all' })).toHaveLength(clips.length)
+    expect(ids({ keepClips: ['wave', 'walk', 'nothing'] })).toEqual(['walk', 'wave'])
+    expect(ids({ keepClips: [] })).toEqual([])
+  })
+})

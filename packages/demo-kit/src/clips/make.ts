@@ -1,0 +1,88 @@
+import type { ClipDef } from '@idle-tinker/core'
+import { BASIC } from './basic.ts'
+
+export type Curves = ClipDef['curves']
+type Keys = Curves[string]
+
+const [, WALK] = BASIC
+
+/** A clip of figures on two legs that goes along where it is asked for; on the spot, both feet on the ground, where nothing else is said. */
+export const clip = (
+  id: string,
+  name: string,
+  duration: number,
+  curves: Curves,
+  more: Partial<ClipDef> = {},
+): ClipDef => ({
+  ...{ id, name, plan: 'biped', duration, loop: true, travel: 0, stance: [0, 1], alternate: false, optional: true },
+  curves,
+  ...more,
+})
+
+/** A curve that stays. */
+export const still = (value: number): Keys => [[0, value]]
+
+/** From one value to another and back, once a loop: at the beginning, and halfway. */
+export const sway = (a: number, b: number, from = 0): Keys =>
+  [[from, a] as [number, number], [(from + 0.5) % 1, b] as [number, number]].sort(([p], [q]) => p - q)
+
+/** Values that are held for a while: each from and to a phase. A spline that had but one key there would swing over. */
+export const held = (...stays: [from: number, to: number, value: number][]): Keys =>
+  stays.flatMap(([from, to, value]) =>
+    to - from < 0.05
+      ? [[from, value] as [number, number]]
+      : [
+          [from, value],
+          [from + 0.02, value],
+          [to - 0.02, value],
+          [to, value],
+        ],
+  )
+
+/** How anybody stands who does nothing: arms that hang, fingers half closed. */
+export const STANDS: Curves = {
+  'hips.y': still(-0.015),
+  'spine.pitch': still(1.5),
+  'upperArm.out': still(13),
+  'upperArm.swing': still(3),
+  'lowerArm.bend': still(17),
+  'fingers.curl': still(16),
+  'foot.out': still(0.012),
+}
+
+/** Breathing, over what is said of chest and spine. */
+export const breathing = (times: number, lean = 1.5): Curves => {
+  const beats = Array.from({ length: times * 2 }, (_, i) => i)
+  return {
+    'spine.pitch': beats.map((i) => [i / (times * 2), lean + (i % 2 ? 1.4 : 0)]),
+    'chest.pitch': beats.map((i) => [i / (times * 2), i % 2 ? -1.6 : 0]),
+  }
+}
+
+/** The walk with some of its curves larger or smaller, and others instead of its own. */
+export function walking(scale: Record<string, number>, instead: Curves = {}): Curves {
+  const scaled = Object.entries(WALK.curves).map(([channel, keys]): [string, Keys] => [
+    channel,
+    keys.map(([phase, value]) => [phase, value * (scale[channel] ?? 1)]),
+  ])
+  return { ...Object.fromEntries(scaled), ...instead }
+}
+
+/** The same clip on the other side: left and right change places, what turns to a side turns to the other. */
+export function mirrored(def: ClipDef, id: string, name: string): ClipDef {
+  const across = (channel: string) => channel.replace(/^(left|right)/, (side) => (side === 'left' ? 'right' : 'left'))
+  // of pairs and limbs each side is its own mirror; the middle of the figure, and what turns about it, change their sign
+  const middle = /^(hips|spine|chest|upperChest|neck|head|jaw|tail)\.(x|yaw|roll)$|[Ff]oot\.turn$/
+  const curves = Object.entries(def.curves).map(([channel, keys]): [string, Keys] => [
+    across(channel),
+    middle.test(channel) ? keys.map(([phase, value]) => [phase, -value]) : keys,
+  ])
+  const legs = <T>(of: Record<string, T> | undefined) =>
+    of && Object.fromEntries(Object.entries(of).map(([leg, value]) => [across(leg), value]))
+  const { phases, stances } = def
+  return {
+    ...{ ...def, id, name, curves: Object.fromEntries(curves) },
+    ...(phases && { phases: legs(phases) }),
+    ...(stances && { stances: legs(stances) }),
+  }
+}
