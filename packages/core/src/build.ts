@@ -28,6 +28,7 @@ import { cornerCount, triangleCount, type Mesh, type Morph } from './mesh/Mesh.t
 import { topologyOf } from './mesh/topology.ts'
 import { createNormalScratch } from './mesh/normals.ts'
 import { movementsOf } from './kit/movements.ts'
+import { clipsFor, wantedBy } from './recipe/clips.ts'
 import { withExpression } from './recipe/expressions.ts'
 import { setNudge } from './recipe/nudges.ts'
 import { resolveRecipe, type Kits, type Resolved } from './recipe/resolve.ts'
@@ -107,6 +108,8 @@ interface Stand {
   whole: Mesh
   skeleton: Skeleton
   look: Look
+  /** How many go along in the file. */
+  clips: number
   target: Target
   options: BuildOptions
   keys: { outfit: string; shape: string; level: string }
@@ -154,7 +157,8 @@ export class Builder {
     }
     const levelKey = `${target.detail} ${target.influences} ${look.layoutKey} ${target.keepSliders.join()} ${JSON.stringify(target.keepExpressions)}`
     const keys = { outfit: outfitKey, shape: shapeKey, level: levelKey }
-    const stand: Stand = { dressed, resolved, active, whole, skeleton, look, target, options, keys }
+    const clips = clipsFor(this.kits, recipe.body).filter(wantedBy(target)).length
+    const stand: Stand = { dressed, resolved, active, whole, skeleton, look, clips, target, options, keys }
     const reduced = this.reduce(stand)
     const measured = this.measure(stand, reduced.levels)
     const finest = reduced.levels[0]!
@@ -381,6 +385,7 @@ export class Builder {
     const {
       dressed: { merged },
       skeleton,
+      clips,
       target,
       options,
       keys,
@@ -389,7 +394,7 @@ export class Builder {
     // as long as nothing is reduced, costs are the outfit's, whatever its shape
     const whole = levels.length === 1 && finest.cameFrom === null
     const from = whole ? keys.outfit : keys.shape
-    const key = `${from} ${keys.level} ${limitsOf(target, options).join()} ${JSON.stringify(target)}${isStill(options) ? ' still' : ''}`
+    const key = `${from} ${keys.level} ${limitsOf(target, options).join()} ${clips} ${JSON.stringify(target)}${isStill(options) ? ' still' : ''}`
     return this.remember('measure', 'costs', key, () => {
       // what is looked at without its morphs costs what it will cost when it is shipped
       if (isStill(options)) {
@@ -403,12 +408,13 @@ export class Builder {
         influences: mostInfluences(finest.mesh.weights),
         drawCalls: 1,
         textureBytes: target.atlas * target.atlas * 4,
-        fileBytes: estimateFileBytes(
-          contentsOf(
+        fileBytes: estimateFileBytes({
+          ...contentsOf(
             levels.map((l) => l.mesh),
             skeleton.bones.length,
           ),
-        ),
+          clips,
+        }),
       }
       const problems = overBudget(costs, target)
       if (costs.vertices > 65_535)

@@ -44,10 +44,10 @@ describe('a budget', () => {
 })
 
 describe('the size of a file', () => {
-  const shipped = async (id: string, keepSliders: string[], lods: boolean) => {
+  const shipped = async (id: string, keepSliders: string[], lods: boolean, keepClips?: 'all' | string[]) => {
     const kit = await demoKit('saltwick-folk')
     const kits = new Map([[kit.manifest.id, kit]])
-    const target = { ...demoTarget(id), keepSliders }
+    const target = { ...demoTarget(id), keepSliders, ...(keepClips && { keepClips }) }
     const recipe = dressed(kit, 'human', MAREN)
     const { bytes } = await shipFigure(new Builder(kits), kits, recipe, target, { lods })
     const told = new Builder(kits).build(recipe, target, { reduce: true, lods }).figure!.costs.fileBytes
@@ -60,13 +60,17 @@ describe('the size of a file', () => {
     ['standard', [], false],
     ['crowd', [], false],
     ['crowd', [], true],
+    ['near', [], false, 'all'],
+    ['crowd', [], false, 'all'],
+    ['standard', [], false, ['wave']],
+    ['near', [], false, []],
     ['near', ['belly', 'arms'], false],
     ['near', ['belly', 'arms', 'stature', 'build', 'nose'], true],
-  ] as [string, string[], boolean][])(
-    'of %s with sliders %j (levels: %s) is told to an eighth before it is written',
-    async (id, keep, lods) => {
+  ] as [string, string[], boolean, ('all' | string[])?][])(
+    'of %s with sliders %j (levels: %s), clips %j, is told to an eighth before it is written',
+    async (id, keep, lods, clips) => {
       await reducerReady
-      const { told, bytes } = await shipped(id, keep, lods)
+      const { told, bytes } = await shipped(id, keep, lods, clips)
       expect(Math.abs(told - bytes) / bytes).toBeLessThan(0.125)
     },
   )

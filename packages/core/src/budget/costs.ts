@@ -43,6 +43,10 @@ const TURNING = 0.8
 /** JSON, two clips and the recipe, and what each bone, morph and byte of texture adds: measured on the demo figures. */
 const FILE_OVERHEAD = 9_000
 const BYTES_A_BONE = 900
+/** Those two; what every other adds, and adds for each bone: not all turn in it. */
+const USUAL_CLIPS = 2
+const BYTES_A_CLIP = 5_600
+const BYTES_A_CLIP_AND_BONE = 180
 const BYTES_A_MORPH = 900
 const ATLAS_PNG_BYTES = 700
 
@@ -59,6 +63,8 @@ export interface Contents {
   /** Kept morphs, and the moves of positions and normals in them, together. */
   morphs: number
   moved: number
+  /** How many go along; two where nothing is said. */
+  clips?: number
 }
 
 /** Counts what levels of detail hold together. */
@@ -92,12 +98,20 @@ export function contentsOf(levels: readonly Mesh[], bones: number): Contents {
 /** What moves of so many of all vertices come to, in moves that are written one by one. */
 const asMoves = (moved: number, all: number) => (moved * 2 < all ? moved : (all * DENSE_BYTES) / MOVED_BYTES)
 
-export function estimateFileBytes({ triangles, vertices, bones, morphs, moved }: Contents): number {
+export function estimateFileBytes({
+  triangles,
+  vertices,
+  bones,
+  morphs,
+  moved,
+  clips = USUAL_CLIPS,
+}: Contents): number {
   return Math.round(
     FILE_OVERHEAD +
       ATLAS_PNG_BYTES +
       meshBytes(vertices, triangles) +
       bones * BYTES_A_BONE +
+      (clips - USUAL_CLIPS) * (BYTES_A_CLIP + bones * BYTES_A_CLIP_AND_BONE) +
       morphs * BYTES_A_MORPH +
       moved * MOVED_BYTES,
   )

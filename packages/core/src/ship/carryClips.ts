@@ -10,10 +10,11 @@ import { flanksOf } from '../motion/keepArmsOut.ts'
 import { trunkOf } from '../motion/keepTrunkUp.ts'
 import { onTheSpot } from '../motion/onTheSpot.ts'
 import { solesOf } from '../motion/soles.ts'
+import { wantedBy } from '../recipe/clips.ts'
 import type { Kits } from '../recipe/resolve.ts'
 import type { Recipe } from '../recipe/schema.ts'
 import type { Target } from '../recipe/target.ts'
-import { clipsOf, wantedBy } from './clips.ts'
+import { clipsOf } from './clips.ts'
 import { shipFigure, type Shipped } from './shipFigure.ts'
 
 /** A motion from elsewhere as a clip of a figure, and which bone follows which joint. */

@@ -1,5 +1,4 @@
 import type { Figure } from '../build.ts'
-import { BODY_PLANS } from '../kit/plans/index.ts'
 import type { ClipDef } from '../kit/schema.ts'
 import type { Clip } from '../motion/Clip.ts'
 import { fitClip } from '../motion/fitClip.ts'
@@ -7,9 +6,9 @@ import { legLength, legsOf } from '../motion/Leg.ts'
 import { flanksOf } from '../motion/keepArmsOut.ts'
 import { bellyOf, trunkOf } from '../motion/keepTrunkUp.ts'
 import { solesOf } from '../motion/soles.ts'
+import { clipsFor } from '../recipe/clips.ts'
 import type { Kits } from '../recipe/resolve.ts'
 import type { Recipe } from '../recipe/schema.ts'
-import type { Target } from '../recipe/target.ts'
 
 /**
  * The clips that a figure's body can play: those for its plan, fitted to it and its shoes.
@@ -45,27 +44,4 @@ export function listClips(
     const { id, name, duration, loop } = clip
     return { id, name, duration, loop, travel: clip.travel * legLength(legsOf(skeleton, clip), skeleton) }
   })
-}
-
-/** Which clips go along with a figure for a game: those it names; where it names none, those that no kit holds back. */
-export function wantedBy({ keepClips: keep }: Pick<Target, 'keepClips'>): (clip: ClipDef) => boolean {
-  if (keep === undefined) return ({ optional }) => !optional
-  return keep === 'all' ? () => true : ({ id }) => keep.includes(id)
-}
-
-/**
- * Those of the body's own kit; where that has none, as a kit made of somebody's figure, and the plan is one that comes
- * with the workshop, those of the other kits, each id once.
- */
-export function clipsFor(kits: Kits, { kit: home, id }: Recipe['body']): ClipDef[] {
-  const kit = kits.get(home)
-  const plan = kit?.bodies.get(id)?.plan.id
-  if (!kit || plan === undefined) return []
-  const own = kit.manifest.clips.filter((clip) => clip.plan === plan)
-  if (own.length || !BODY_PLANS.has(plan) || kit.manifest.plans?.some((p) => p.id === plan)) return own
-  const clips = new Map<string, ClipDef>()
-  for (const [name, { manifest }] of [...kits].sort(([a], [b]) => (a < b ? -1 : 1)))
-    if (name !== home && !manifest.plans?.some((p) => p.id === plan))
-      for (const clip of manifest.clips) if (clip.plan === plan && !clips.has(clip.id)) clips.set(clip.id, clip)
-  return [...clips.values()]
 }

@@ -11,7 +11,8 @@ import { setExpression } from '../recipe/expressions.ts'
 import { demoKit, dressed, MAREN, TARGETS } from '../testing/demoKits.ts'
 import { LodExtension } from '../testing/LodExtension.ts'
 import { ShippedFile } from './ShippedFile.ts'
-import { clipsOf, wantedBy } from './clips.ts'
+import { wantedBy } from '../recipe/clips.ts'
+import { clipsOf } from './clips.ts'
 import { shipFigure } from './shipFigure.ts'
 
 const folk = await demoKit('saltwick-folk')

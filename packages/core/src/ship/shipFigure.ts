@@ -3,11 +3,12 @@ import { hasErrors, type Problem } from '../base/problem.ts'
 import { overBudget } from '../budget/costs.ts'
 import { reducerReady } from '../budget/reduceMesh.ts'
 import type { Clip } from '../motion/Clip.ts'
+import { wantedBy } from '../recipe/clips.ts'
 import type { Kits } from '../recipe/resolve.ts'
 import type { Recipe } from '../recipe/schema.ts'
 import type { Target } from '../recipe/target.ts'
 import { checkShipped, type ShippedCheck } from './checkShipped.ts'
-import { clipsOf, wantedBy } from './clips.ts'
+import { clipsOf } from './clips.ts'
 import { writeFigure } from './writeFigure.ts'
 
 export interface Shipped {
