@@ -2,6 +2,7 @@ import {
   BIPED,
   Builder,
   clipsOf,
+  wantedBy,
   DOUBTFUL,
   givenBy,
   judgeClip,
@@ -86,7 +87,7 @@ export async function rigMesh(input: string, options: RigOptions, voice: Voice):
   if (written !== 0) return written
   const { mesh, skeleton } = shipped.figure
   voice.say(`${options.out}: ${skeleton.bones.length} bones`, { file: options.out, bones: skeleton.bones.length })
-  for (const clip of clipsOf(shipped.figure, kits, recipe)) {
+  for (const clip of clipsOf(shipped.figure, kits, recipe, wantedBy(target.value))) {
     const numbers = judgeClip(mesh, skeleton, clip)
     voice.say(`  “${clip.name}”, ${numbersOf(clip, numbers)}`, { clip: clip.id, numbers })
   }
