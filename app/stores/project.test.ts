@@ -293,6 +293,10 @@ describe('shipping a crowd', () => {
       this.onmessage?.({ data: JSON.stringify(data) })
     }
   }
+  const ORDER = {
+    ...{ name: 'Quay', recipes: [], mix: null, target: {} as never },
+    ...{ pattern: '{name}', lods: false, motions: [] },
+  }
   beforeEach(() => {
     streams.length = 0
     vi.stubGlobal('EventSource', FakeStream)
@@ -301,15 +305,7 @@ describe('shipping a crowd', () => {
   it('follows the job until it is over', async () => {
     const ship = useShip()
     ask.mockResolvedValueOnce({ id: 'j1' })
-    await ship.start({
-      name: 'Quay',
-      recipes: [],
-      mix: null,
-      target: {} as never,
-      pattern: '{name}',
-      lods: false,
-      motions: [],
-    })
+    await ship.start(ORDER)
     expect(streams[0]!.url).toBe('/api/jobs/j1/events')
     streams[0]!.say(job('running', 2))
     expect(ship.busy).toBe(true)
@@ -347,15 +343,7 @@ describe('shipping a crowd', () => {
     try {
       const ship = useShip()
       ask.mockResolvedValueOnce({ id: 'j1' })
-      await ship.start({
-        name: 'Quay',
-        recipes: [],
-        mix: null,
-        target: {} as never,
-        pattern: '{name}',
-        lods: false,
-        motions: [],
-      })
+      await ship.start(ORDER)
       streams[0]!.say(job('running', 1))
       // a break that the browser mends by itself is none
       streams[0]!.onerror!()
@@ -379,15 +367,7 @@ describe('shipping a crowd', () => {
   it('cancels on the server and stops listening', async () => {
     const ship = useShip()
     ask.mockResolvedValueOnce({ id: 'j1' })
-    await ship.start({
-      name: 'Quay',
-      recipes: [],
-      mix: null,
-      target: {} as never,
-      pattern: '{name}',
-      lods: false,
-      motions: [],
-    })
+    await ship.start(ORDER)
     streams[0]!.say(job('running'))
     ask.mockResolvedValueOnce(job('canceled'))
     await ship.cancel()

@@ -44,7 +44,7 @@ const brought = computed((): Row[] =>
           :data-test="r.test"
           @click="chosen = r.id"
         >
-          <b>{{ r.name }}</b>
+          <b :title="r.name">{{ r.name }}</b>
           <span class="number soft">{{ r.note }}</span>
         </button>
         <button

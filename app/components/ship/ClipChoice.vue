@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { wantedBy, type Target } from '@idle-tinker/core'
+import { clipsNamed, wantedBy, type Target } from '@idle-tinker/core'
 import { useProject } from '../../stores/project'
 
 /** Which of all that figures can play goes along to a game; by names, as a game calls for them. */
@@ -14,15 +14,6 @@ const going = computed(() => {
   const wanted = new Set(clips.value.filter(wantedBy(props.target)).map((c) => c.name))
   return names.value.filter((name) => wanted.has(name))
 })
-
-/** All that bear one of the names; what kits that are not here now would bring stays chosen. */
-function choose(chosen: readonly string[]): void {
-  const known = new Set(clips.value.map((c) => c.id))
-  const { keepClips: before } = props.target
-  const elsewhere = Array.isArray(before) ? before.filter((id) => !known.has(id)) : []
-  const here = clips.value.filter((c) => chosen.includes(c.name)).map((c) => c.id)
-  emit('change', [...new Set([...here, ...elsewhere])])
-}
 </script>
 
 <template>
@@ -37,6 +28,6 @@ function choose(chosen: readonly string[]): void {
     filter
     aria-label="Clips that go along"
     data-test="keep-clips"
-    @update:model-value="choose($event)"
+    @update:model-value="emit('change', clipsNamed(target, clips, $event))"
   />
 </template>

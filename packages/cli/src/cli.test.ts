@@ -12,7 +12,7 @@ import {
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { zipSync } from 'fflate'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { afterAll, beforeAll, describe, expect, it, onTestFinished } from 'vitest'
 import { BIPED } from '../../core/src/kit/plans/biped.ts'
 import { BLOCKS, blockFigure } from '../../core/src/testing/blockFigure.ts'
 import { KITS_FOLDER } from '../../core/src/testing/demoKits.ts'
@@ -474,6 +474,10 @@ describe('tinker', () => {
   })
 
   it('builds the same files in threads as one by one', async () => {
+    let started = 0
+    const count = () => started++
+    process.on('worker', count)
+    onTestFinished(() => void process.off('worker', count))
     const many = await tinker(
       'crowd',
       at('quay-at-noon.mix.json'),
@@ -485,6 +489,7 @@ describe('tinker', () => {
       at('threads'),
     )
     expect(many.code).toBe(0)
+    expect(started).toBeGreaterThan(0)
     for (const odd of ['0', '1.5', 'many', '65', ''])
       expect((await tinker('crowd', at('quay-at-noon.mix.json'), '--threads', odd, '--out', at('no'))).code, odd).toBe(
         2,

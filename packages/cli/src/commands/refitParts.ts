@@ -1,7 +1,7 @@
 import { hasErrors, refitKit, refOf } from '@idle-tinker/core'
 import { readKitFolders } from '../files.ts'
 import type { Voice } from '../Voice.ts'
-import { percent, writeKit } from './sortPack.ts'
+import { kitInTheWay, percent, writeKit } from './sortPack.ts'
 
 export interface RefitOptions {
   from: string
@@ -14,6 +14,8 @@ export interface RefitOptions {
 
 /** Carries parts made for one body over to another, tells how each went, and makes a kit of them. */
 export async function refitParts(parts: readonly string[], options: RefitOptions, voice: Voice): Promise<number> {
+  const inTheWay = await kitInTheWay(options.out)
+  if (inTheWay.length) return voice.tell(inTheWay)
   const { kits, problems } = await readKitFolders(options.kits)
   if (hasErrors(problems)) return voice.tell(problems)
   const [from, to] = [refOf(options.from, ''), refOf(options.to, '')]

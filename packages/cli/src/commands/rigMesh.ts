@@ -22,7 +22,7 @@ import { infoOf, readShelf, readText, writeWhole } from '../files.ts'
 import { findTarget } from '../findTarget.ts'
 import type { Voice } from '../Voice.ts'
 import { numbersOf } from './retarget.ts'
-import { givenIn, openFiles, percent, writeKit, type PackOptions } from './sortPack.ts'
+import { givenIn, kitInTheWay, openFiles, percent, writeKit, type PackOptions } from './sortPack.ts'
 
 export interface RigOptions extends PackOptions {
   out: string
@@ -42,6 +42,8 @@ export async function rigMesh(input: string, options: RigOptions, voice: Voice):
   if (voice.tell(told.problems) !== 0) return 1
   const given = givenIn(options)
   if (!given.value) return voice.tell(given.problems)
+  const inTheWay = await kitInTheWay(options.kit)
+  if (inTheWay.length) return voice.tell(inTheWay)
   const open = await openFiles(input, options, voice, uprightBody)
   if (!open) return 1
   const target = await findTarget(options.target, options.kits)

@@ -10,6 +10,7 @@ import { newRecipe } from '../recipe/defaults.ts'
 import { readRecipe, readTarget } from '../recipe/read.ts'
 import { openFigure } from '../ship/openFigure.ts'
 import { shipFigure } from '../ship/shipFigure.ts'
+import { processorSeconds } from '../testing/spent.ts'
 import { demoKit, demoTarget, dressed, kitFiles, MAREN, wear } from '../testing/demoKits.ts'
 import { meadowKit } from '../testing/meadowKit.ts'
 import { readKit } from './readKit.ts'
@@ -22,7 +23,6 @@ import { unpackKit } from './unpackKit.ts'
 const RUNS = Number(process.env.TINKER_FUZZ ?? 250)
 /** No single one may take longer, ms of this process; a sound kit of this size takes a fiftieth of it. */
 const SOON = 3000
-const spent = () => (process.cpuUsage().user + process.cpuUsage().system) / 1000
 
 const files = await meadowKit()
 const folk = await demoKit('saltwick-folk')
@@ -153,9 +153,9 @@ function inWords(problems: readonly Problem[]): void {
 async function many(seed: number, one: (random: Random) => Promise<boolean> | boolean): Promise<[number, number]> {
   const counts: [number, number] = [0, 0]
   for (let i = 0; i < RUNS; i++) {
-    const start = spent()
+    const start = processorSeconds()
     const read = await one(createRandom(seed * 1000 + i))
-    expect(spent() - start, `input ${i}`).toBeLessThan(SOON)
+    expect((processorSeconds() - start) * 1000, `input ${i}`).toBeLessThan(SOON)
     counts[read ? 0 : 1]++
   }
   return counts

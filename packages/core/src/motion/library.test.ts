@@ -2,7 +2,7 @@ import { beforeAll, describe, expect, it } from 'vitest'
 import { reducerReady } from '../budget/reduceMesh.ts'
 import { Builder } from '../build.ts'
 import type { Recipe } from '../recipe/schema.ts'
-import { clipsFor, wantedBy } from '../recipe/clips.ts'
+import { clipsFor, clipsNamed, wantedBy } from '../recipe/clips.ts'
 import { clipsOf } from '../ship/clips.ts'
 import { shipFigure } from '../ship/shipFigure.ts'
 import { ShippedFile } from '../ship/ShippedFile.ts'
@@ -84,5 +84,16 @@ describe('what a target says of clips', () => {
     expect(ids({ keepClips: 'all' })).toHaveLength(clips.length)
     expect(ids({ keepClips: ['wave', 'walk', 'nothing'] })).toEqual(['walk', 'wave'])
     expect(ids({ keepClips: [] })).toEqual([])
+  })
+
+  it('holds all clips of a name, and keeps what is not here now', () => {
+    const here = [
+      { id: 'idle', name: 'Idle' },
+      { id: 'hopper-idle', name: 'Idle' },
+      { id: 'wave', name: 'Wave' },
+    ]
+    expect(clipsNamed({}, here, ['Idle'])).toEqual(['idle', 'hopper-idle'])
+    expect(clipsNamed({ keepClips: ['wave', 'fly'] }, here, ['Idle'])).toEqual(['idle', 'hopper-idle', 'fly'])
+    expect(clipsNamed({ keepClips: 'all' }, here, [])).toEqual([])
   })
 })

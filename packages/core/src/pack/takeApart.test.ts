@@ -117,7 +117,7 @@ describe('a dressed figure in one mesh', () => {
         if (share > 0.8) right++
       }
     }
-    expect(all).toBeGreaterThan(20)
+    expect(all).toBeGreaterThan(40 / every)
     expect(right / all).toBeGreaterThan(least)
   })
 

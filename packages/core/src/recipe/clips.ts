@@ -10,6 +10,17 @@ export function wantedBy({ keepClips: keep }: Pick<Target, 'keepClips'>): (clip:
   return keep === 'all' ? () => true : ({ id }) => keep.includes(id)
 }
 
+/** What a target keeps once clips are chosen by their names: all of a name; of what is not here now, what it kept before. */
+export function clipsNamed(
+  { keepClips: before }: Pick<Target, 'keepClips'>,
+  here: readonly Pick<ClipDef, 'id' | 'name'>[],
+  names: readonly string[],
+): string[] {
+  const known = new Set(here.map((c) => c.id))
+  const elsewhere = Array.isArray(before) ? before.filter((id) => !known.has(id)) : []
+  return [...new Set([...here.filter((c) => names.includes(c.name)).map((c) => c.id), ...elsewhere])]
+}
+
 /**
  * Those of the body's own kit; where that has none, as a kit made of somebody's figure, and the plan is one that comes
  * with the workshop, those of the other kits, each id once.

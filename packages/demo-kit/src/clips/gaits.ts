@@ -1,4 +1,4 @@
-import { clip, held, still, sway, walking } from './make.ts'
+import { clip, held, rightHand, still, sway, walking } from './make.ts'
 
 /** Ways to go somewhere: all made from the walk, but for the run. */
 const STEPS = { alternate: true } as const
@@ -182,10 +182,7 @@ export const GAITS = [
           [0.5, 70],
         ],
         'rightHand.bend': still(10),
-        'rightIndexProximal.curl': still(80),
-        'rightMiddleProximal.curl': still(85),
-        'rightRingProximal.curl': still(85),
-        'rightLittleProximal.curl': still(85),
+        ...rightHand(still(80), still(85)),
         'head.yaw': [
           [0, -6],
           [0.5, 2],

@@ -50,6 +50,14 @@ export const STANDS: Curves = {
   'foot.out': still(0.012),
 }
 
+/** How the fingers of the right hand are curled: the first, and the others. */
+export const rightHand = (first: Keys, others: Keys): Curves => ({
+  'rightIndexProximal.curl': first,
+  'rightMiddleProximal.curl': others,
+  'rightRingProximal.curl': others,
+  'rightLittleProximal.curl': others,
+})
+
 /** Breathing, over what is said of chest and spine. */
 export const breathing = (times: number, lean = 1.5): Curves => {
   const beats = Array.from({ length: times * 2 }, (_, i) => i)

@@ -1,5 +1,5 @@
 import type { ClipDef } from '@idle-tinker/core'
-import { breathing, clip, held, mirrored, STANDS, still, sway } from './make.ts'
+import { breathing, clip, held, mirrored, rightHand, STANDS, still, sway } from './make.ts'
 
 /** What is done on one's feet, on the spot. */
 const ONCE = { loop: false } as const
@@ -120,10 +120,10 @@ export const STANDING = [
         [1, 17],
       ],
       'rightUpperArm.out': held([0, 0.02, 13], [0.2, 0.8, 6], [0.98, 1, 13]),
-      'rightIndexProximal.curl': held([0, 0.05, 16], [0.2, 0.8, 0], [0.95, 1, 16]),
-      'rightMiddleProximal.curl': held([0, 0.05, 16], [0.2, 0.8, 0], [0.95, 1, 16]),
-      'rightRingProximal.curl': held([0, 0.05, 16], [0.2, 0.8, 0], [0.95, 1, 16]),
-      'rightLittleProximal.curl': held([0, 0.05, 16], [0.2, 0.8, 0], [0.95, 1, 16]),
+      ...rightHand(
+        held([0, 0.05, 16], [0.2, 0.8, 0], [0.95, 1, 16]),
+        held([0, 0.05, 16], [0.2, 0.8, 0], [0.95, 1, 16]),
+      ),
       'spine.roll': held([0, 0.02, 0], [0.25, 0.75, -3], [0.98, 1, 0]),
       'head.roll': held([0, 0.02, 0], [0.25, 0.75, 5], [0.98, 1, 0]),
     },
@@ -146,10 +146,10 @@ export const STANDING = [
         [0.9, 44],
         [1, 17],
       ],
-      'rightIndexProximal.curl': held([0, 0.02, 16], [0.2, 0.8, 0], [0.98, 1, 16]),
-      'rightMiddleProximal.curl': held([0, 0.02, 16], [0.2, 0.8, 80], [0.98, 1, 16]),
-      'rightRingProximal.curl': held([0, 0.02, 16], [0.2, 0.8, 80], [0.98, 1, 16]),
-      'rightLittleProximal.curl': held([0, 0.02, 16], [0.2, 0.8, 80], [0.98, 1, 16]),
+      ...rightHand(
+        held([0, 0.02, 16], [0.2, 0.8, 0], [0.98, 1, 16]),
+        held([0, 0.02, 16], [0.2, 0.8, 80], [0.98, 1, 16]),
+      ),
       'spine.yaw': held([0, 0.02, 0], [0.25, 0.75, 8], [0.98, 1, 0]),
       'head.yaw': held([0, 0.02, 0], [0.2, 0.75, -12], [0.98, 1, 0]),
       'hips.x': held([0, 0.05, 0], [0.3, 0.75, -0.02], [0.95, 1, 0]),
