@@ -1,3 +1,4 @@
+import { Vector3 } from 'three'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { reducerReady } from '../budget/reduceMesh.ts'
 import { Builder } from '../build.ts'
@@ -72,6 +73,69 @@ describe.each(bodies.slice(0, samples(3, 99)))('%s', (_name, recipe) => {
     }
     const middles = clips.map((c) => poseAt(c, c.duration * 0.4).turns.join())
     expect(new Set(middles).size).toBe(clips.length)
+  })
+})
+
+describe.each(bodies.slice(0, 2))('who plays them, %s,', (_name, recipe) => {
+  it('is seen to do what they are called, by the joints of the shipped file', async () => {
+    const { bytes } = await shipFigure(new Builder(kits), kits, recipe, near, { lods: false })
+    const file = new ShippedFile(bytes!)
+    const first = file.drawn()[0]!
+    const seen = (name: string, share: number) => {
+      const clip = file.clips().find((c) => c.name === name)!
+      const moment = file.at({ clip, time: clip.duration * share })
+      const joint = (bone: string) => {
+        const node = file.jointsOf(first.skin!).find((j) => file.nodes[j]!.name === bone)!
+        return new Vector3().setFromMatrixPosition(moment.world[node]!)
+      }
+      /** Which way something lies from something else, level; 0 is ahead, 90 to the figure's left. */
+      const heading = (from: string, to: string) => {
+        const way = joint(to).sub(joint(from))
+        return (Math.atan2(way.x, way.z) * 180) / Math.PI
+      }
+      return { joint, heading }
+    }
+    const still = seen('Idle', 0)
+    const height = still.joint('head').y
+
+    const wave = seen('Wave', 0.5)
+    expect(wave.joint('rightHand').y).toBeGreaterThan(wave.joint('rightUpperArm').y + 0.05 * height)
+    expect(wave.joint('rightHand').x).toBeLessThan(wave.joint('rightUpperArm').x - 0.08 * height)
+    expect(wave.joint('leftHand').distanceTo(still.joint('leftHand'))).toBeLessThan(0.05 * height)
+    const point = seen('Point', 0.5)
+    expect(point.joint('rightHand').z).toBeGreaterThan(point.joint('rightUpperArm').z + 0.15 * height)
+    expect(Math.abs(point.joint('rightHand').y - point.joint('rightUpperArm').y)).toBeLessThan(0.12 * height)
+    for (const side of ['left', 'right'])
+      expect(seen('Cheer', 0.3).joint(`${side}Hand`).y).toBeGreaterThan(seen('Cheer', 0.3).joint('neck').y)
+
+    // a quarter round, with both feet, and the other way about
+    for (const [name, to] of [
+      ['Turn left', 90],
+      ['Turn right', -90],
+    ] as const)
+      for (const side of ['left', 'right']) {
+        const turned =
+          seen(name, 1).heading(`${side}Foot`, `${side}Toes`) - seen(name, 0).heading(`${side}Foot`, `${side}Toes`)
+        expect(turned, `${name}, ${side}`).toBeGreaterThan(to - 8)
+        expect(turned, `${name}, ${side}`).toBeLessThan(to + 8)
+      }
+
+    // who climbs or falls has both feet off the ground all the time, whatever a tail does; who jumps or runs for a moment
+    const up = (name: string, share: number) =>
+      Math.min(...['leftToes', 'rightToes'].map((toes) => seen(name, share).joint(toes).y - still.joint(toes).y)) /
+      height
+    for (const name of ['Climb a ladder', 'Fall'])
+      for (const share of [0, 0.2, 0.4, 0.6, 0.8, 1])
+        expect(up(name, share), `${name} at ${share}`).toBeGreaterThan(0.012)
+    expect(up('Jump', 0.5)).toBeGreaterThan(0.05)
+    expect(Math.max(...[0.4, 0.43, 0.46].map((share) => up('Run', share)))).toBeGreaterThan(0.008)
+
+    // a trunk as low as an ottern's is on the ground before its thighs are level
+    expect(seen('Sit', 0.5).joint('hips').y).toBeLessThan(0.78 * still.joint('hips').y)
+    expect(seen('Sit down', 1).joint('hips').distanceTo(seen('Stand up', 0).joint('hips'))).toBeLessThan(0.01 * height)
+    const lying = seen('Lie', 0.5)
+    expect(Math.abs(lying.joint('head').y - lying.joint('hips').y)).toBeLessThan(0.15 * height)
+    expect(lying.joint('head').y).toBeLessThan(0.35 * height)
   })
 })
 
