@@ -1,3 +1,4 @@
+import { isDeepStrictEqual } from 'node:util'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { prepareBody } from './body/PreparedBody.ts'
 import { regionLoop } from './body/seams.ts'
@@ -271,7 +272,7 @@ describe('the build', () => {
     // nothing of the first is left to compare with itself: kits, bodies and parts are other objects
     const [own] = [await readDemoKit('saltwick-folk')]
     const fresh = build(maren, new Map([[own.manifest.id, own]]), crowd, { reduce: true }).figure!
-    expect(copyOf(fresh)).toEqual(once)
+    expect(isDeepStrictEqual(copyOf(fresh), once)).toBe(true)
     const builder = new Builder(new Map([[own.manifest.id, own]]))
     builder.build(dressed(own, 'human', ['smock'], { build: 1 }), near)
     builder.build({ ...maren, sliders: { build: -1 } }, crowd, { reduce: true })
@@ -349,7 +350,7 @@ describe('a figure to be looked at', () => {
     const [looked, shipped] = [builder.build(recipe, near, { still: true }), new Builder(kits).build(recipe, near)]
     const { morphs, ...mesh } = shipped.figure!.mesh
     expect(morphs.length).toBeGreaterThan(20)
-    expect(looked.figure!.mesh).toEqual({ ...mesh, morphs: [] })
+    expect(isDeepStrictEqual(looked.figure!.mesh, { ...mesh, morphs: [] })).toBe(true)
     expect(looked.figure!.costs).toEqual(shipped.figure!.costs)
     expect(looked.figure!.pieceCosts).toEqual(shipped.figure!.pieceCosts)
     expect(looked.problems).toEqual(shipped.problems)

@@ -65,10 +65,19 @@ function normals(positions: Float32Array, triangles: Uint32Array): Float32Array 
   const out = new Float32Array(triangles.length)
   for (let t = 0; t < triangles.length; t += 3) {
     const [a, b, c] = [triangles[t]! * 3, triangles[t + 1]! * 3, triangles[t + 2]! * 3]
-    const at = (i: number, k: number) => positions[i + k]! - positions[a + k]!
-    const n = [0, 1, 2].map((k) => at(b, (k + 1) % 3) * at(c, (k + 2) % 3) - at(b, (k + 2) % 3) * at(c, (k + 1) % 3))
-    const length = Math.hypot(...n) || 1
-    for (let k = 0; k < 3; k++) out[t + k] = n[k]! / length
+    const [ux, uy, uz] = [
+      positions[b]! - positions[a]!,
+      positions[b + 1]! - positions[a + 1]!,
+      positions[b + 2]! - positions[a + 2]!,
+    ]
+    const [vx, vy, vz] = [
+      positions[c]! - positions[a]!,
+      positions[c + 1]! - positions[a + 1]!,
+      positions[c + 2]! - positions[a + 2]!,
+    ]
+    const [x, y, z] = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx]
+    const length = Math.hypot(x, y, z) || 1
+    out.set([x / length, y / length, z / length], t)
   }
   return out
 }
@@ -82,7 +91,7 @@ function flipped(body: PreparedBody, positions: Float32Array): number {
   let over = 0
   for (let t = 0; t < triangles.length; t += 3) {
     if (inside.has(mesh.regions[mesh.indices[t]!]!)) continue
-    const dot = [0, 1, 2].reduce((s, k) => s + before[t + k]! * after[t + k]!, 0)
+    const dot = before[t]! * after[t]! + before[t + 1]! * after[t + 1]! + before[t + 2]! * after[t + 2]!
     if (dot < 0) over++
   }
   return over / (triangles.length / 3)

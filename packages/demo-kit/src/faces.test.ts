@@ -166,28 +166,31 @@ function sunk(figure: Figure): number {
   const { mesh, pieces } = figure
   const [from, to] = pieces[0]!.triangles
   const beard = pieces.find((p) => p.slot === 'beard')!
-  const at = (i: number, k: number) => mesh.positions[i + k]!
-  let count = 0
-  for (let p = beard.points[0]; p < beard.points[1]; p++) {
-    const [x, y, z] = [0, 1, 2].map((k) => mesh.positions[p * 3 + k]!) as [number, number, number]
-    for (let t = from; t < to; t++) {
-      const [a, b, c] = [0, 1, 2].map((k) => mesh.cornerPoints[mesh.indices[t * 3 + k]!]! * 3) as [
-        number,
-        number,
-        number,
-      ]
-      if (Math.max(at(a, 2), at(b, 2), at(c, 2)) < z + 0.004) continue
-      const whole = (at(b, 0) - at(a, 0)) * (at(c, 1) - at(a, 1)) - (at(c, 0) - at(a, 0)) * (at(b, 1) - at(a, 1))
-      if (whole <= 1e-12) continue
-      const u = ((at(b, 0) - x) * (at(c, 1) - y) - (at(c, 0) - x) * (at(b, 1) - y)) / whole
-      const v = ((at(c, 0) - x) * (at(a, 1) - y) - (at(a, 0) - x) * (at(c, 1) - y)) / whole
-      if (u < 0 || v < 0 || u + v > 1) continue
-      const front = u * at(a, 2) + v * at(b, 2) + (1 - u - v) * at(c, 2)
-      if (front > z + 0.004 && front < z + 0.03) {
-        count++
-        break
-      }
-    }
+  // x, y and z of three corners a face
+  const faces = new Float64Array((to - from) * 9)
+  for (let i = 0; i < faces.length / 3; i++) {
+    const p = mesh.cornerPoints[mesh.indices[from * 3 + i]!]! * 3
+    for (let k = 0; k < 3; k++) faces[i * 3 + k] = mesh.positions[p + k]!
   }
+  let count = 0
+  for (let p = beard.points[0] * 3; p < beard.points[1] * 3; p += 3)
+    if (liesBehind(faces, mesh.positions[p]!, mesh.positions[p + 1]!, mesh.positions[p + 2]! + 0.004)) count++
   return count
+}
+
+/** Whether a face that looks ahead lies before a place, less than 26 mm off. */
+function liesBehind(faces: Float64Array, x: number, y: number, z: number): boolean {
+  for (let t = 0; t < faces.length; t += 9) {
+    const [ax, ay, az] = [faces[t]!, faces[t + 1]!, faces[t + 2]!]
+    const [bx, by, bz] = [faces[t + 3]!, faces[t + 4]!, faces[t + 5]!]
+    const [cx, cy, cz] = [faces[t + 6]!, faces[t + 7]!, faces[t + 8]!]
+    const whole = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay)
+    if (whole <= 1e-12) continue
+    const u = ((bx - x) * (cy - y) - (cx - x) * (by - y)) / whole
+    const v = ((cx - x) * (ay - y) - (ax - x) * (cy - y)) / whole
+    if (u < 0 || v < 0 || u + v > 1) continue
+    const front = u * az + v * bz + (1 - u - v) * cz
+    if (front > z && front < z + 0.026) return true
+  }
+  return false
 }

@@ -105,8 +105,9 @@ describe('shaping', () => {
         fc.property(anySliders(body), (sliders) => {
           applyDeltas(positions, activeDeltas(body, sliders), out)
           for (let i = 0; i < out.length; i++) {
-            expect(Number.isFinite(out[i])).toBe(true)
-            expect(Math.abs(out[i]! - positions[i]!)).toBeLessThan(0.5)
+            // told only when wrong: there are thousands; what is no number is less than nothing
+            const moved = Math.abs(out[i]! - positions[i]!)
+            if (!(moved < 0.5)) expect(moved, `at ${i}`).toBeLessThan(0.5)
           }
         }),
         { numRuns: 15 },

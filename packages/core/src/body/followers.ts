@@ -1,3 +1,4 @@
+import type { Packed } from '../mesh/adjacency.ts'
 import type { Morph } from '../mesh/Mesh.ts'
 
 /** Points that follow others: follower i is the sum of `weights` times the moves of `sources`, packed. */
@@ -25,41 +26,61 @@ export function packFollowing(rows: { sources: readonly number[]; weights: reado
  * @param points how many points that mesh has
  */
 export function followDelta(following: Following, points: number, delta: Morph): Float32Array {
-  const { full, moved } = spread(delta, points)
+  const full = spread(delta, points)
   const { starts, sources, weights } = following
+  const { starts: first, items: followers } = followersOf(following, points)
   const out = new Float32Array((starts.length - 1) * 3)
-  for (let f = 0; f < starts.length - 1; f++) {
-    let follows = false
-    for (let i = starts[f]!; i < starts[f + 1]! && !follows; i++) follows = moved[sources[i]!] === 1
-    if (!follows) continue
-    // three sums at once: this is what a hand waits for
-    let [x, y, z] = [0, 0, 0]
-    for (let i = starts[f]!; i < starts[f + 1]!; i++) {
-      const [w, s] = [weights[i]!, sources[i]! * 3]
-      x += w * full[s]!
-      y += w * full[s + 1]!
-      z += w * full[s + 2]!
+  const done = new Uint8Array(starts.length - 1)
+  for (const p of delta.points)
+    for (let n = first[p]!; n < first[p + 1]!; n++) {
+      const f = followers[n]!
+      if (done[f]) continue
+      done[f] = 1
+      // three sums at once: this is what a hand waits for
+      let [x, y, z] = [0, 0, 0]
+      for (let i = starts[f]!; i < starts[f + 1]!; i++) {
+        const [w, s] = [weights[i]!, sources[i]! * 3]
+        x += w * full[s]!
+        y += w * full[s + 1]!
+        z += w * full[s + 2]!
+      }
+      out[f * 3] = x
+      out[f * 3 + 1] = y
+      out[f * 3 + 2] = z
     }
-    out[f * 3] = x
-    out[f * 3 + 1] = y
-    out[f * 3 + 2] = z
-  }
   return out
 }
 
-let spreadLast: ReturnType<typeof spread> | null = null
+const followersKnown = new WeakMap<Following, Packed>()
 
-/** A delta over all points, and which of them it moves. One delta goes through many ties in a row: the last is kept. */
-function spread(delta: Morph, points: number): { delta: Morph; full: Float32Array; moved: Uint8Array } {
-  if (spreadLast?.delta === delta && spreadLast.moved.length === points) return spreadLast
+/** Who follows each of the points. */
+function followersOf(following: Following, points: number): Packed {
+  let known = followersKnown.get(following)
+  if (!known) {
+    const { starts, sources } = following
+    const ends = new Uint32Array(points + 1)
+    for (const s of sources) ends[s + 1]!++
+    for (let p = 0; p < points; p++) ends[p + 1]! += ends[p]!
+    known = { starts: ends.slice(), items: new Uint32Array(sources.length) }
+    for (let f = 0; f < starts.length - 1; f++)
+      for (let i = starts[f]!; i < starts[f + 1]!; i++) known.items[ends[sources[i]!]!++] = f
+    followersKnown.set(following, known)
+  }
+  return known
+}
+
+let spreadLast: { delta: Morph; full: Float32Array } | null = null
+
+/** A delta over all points. One goes through many ties in a row: the last is kept. */
+function spread(delta: Morph, points: number): Float32Array {
+  if (spreadLast?.delta === delta && spreadLast.full.length === points * 3) return spreadLast.full
   const full = new Float32Array(points * 3)
-  const moved = new Uint8Array(points)
   for (let i = 0; i < delta.points.length; i++) {
     const p = delta.points[i]!
-    moved[p] = 1
     for (let k = 0; k < 3; k++) full[p * 3 + k] = delta.deltas[i * 3 + k]!
   }
-  return (spreadLast = { delta, full, moved })
+  spreadLast = { delta, full }
+  return full
 }
 
 /** Keeps only the points that move by more than a tenth of a millimetre. */

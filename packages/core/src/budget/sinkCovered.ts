@@ -1,7 +1,7 @@
 import { boundsOf, type Bounds } from '../mesh/Mesh.ts'
 import { pointNormals } from '../mesh/normals.ts'
 import { Surface } from '../mesh/Surface.ts'
-import { PairMemory } from '../dress/pairMemory.ts'
+import { PairMemory } from '../base/PairMemory.ts'
 
 /** A piece of an outfit before any slider. What was found out about two of them is remembered as long as they live. */
 export interface RestShape {

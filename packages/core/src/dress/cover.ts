@@ -8,7 +8,7 @@ import { coverageBits, coveredTriangles } from './coverage.ts'
 import { innerWall } from './innerWall.ts'
 import { BITS, kept } from './kept.ts'
 import { isCloth, layerNumber, type Layer } from './Layer.ts'
-import { PairMemory } from './pairMemory.ts'
+import { PairMemory } from '../base/PairMemory.ts'
 
 const surfaces = new WeakMap<BoundPart, Surface[]>()
 const posedBodies = new WeakMap<PreparedBody, LayerShape[]>()

@@ -17,7 +17,7 @@ import { findCovered, surfacesOf, type Covered } from './cover.ts'
 import { kept, type Codec } from './kept.ts'
 import { compareLayers, isCloth, layerNumber, type Layer } from './Layer.ts'
 import { nudgeMoves, type Nudgeable } from './nudge.ts'
-import { PairMemory } from './pairMemory.ts'
+import { PairMemory } from '../base/PairMemory.ts'
 import { applyPress, pressUnder, type Press } from './press.ts'
 import { carryDelta } from './tie.ts'
 

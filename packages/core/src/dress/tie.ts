@@ -24,6 +24,8 @@ export interface Hanging {
   share: Float32Array
   /** The points whose share is not zero. */
   free: Uint32Array
+  /** Where each point stands among those; -1 where it does not. */
+  placeOf: Int32Array
 }
 
 const ROUNDS = 12
@@ -37,7 +39,10 @@ export function createTie(sources: number, following: Following, neighbours: Pac
 export function hangingOf(neighbours: Packed, share: Float32Array): Hanging | null {
   const { starts } = neighbours
   const free = [...share.keys()].filter((p) => share[p]! > 0 && starts[p + 1]! > starts[p]!)
-  return free.length ? { neighbours, share, free: Uint32Array.from(free) } : null
+  if (free.length === 0) return null
+  const placeOf = new Int32Array(share.length).fill(-1)
+  free.forEach((p, at) => (placeOf[p] = at))
+  return { neighbours, share, free: Uint32Array.from(free), placeOf }
 }
 
 /** The part's delta for one of the body's; the same object for the same delta. */
@@ -70,22 +75,38 @@ function reaches(tie: Tie, { points }: Morph): boolean {
   return points.some((p) => flags[p] === 1)
 }
 
-/** Draws each free row towards the mean of its neighbours by its own share, a few rounds (Jacobi). */
-export function shareWithNeighbours(values: Float32Array, stride: number, { neighbours, share, free }: Hanging): void {
+/**
+ * Draws each free row towards the mean of its neighbours by its own share, a few rounds (Jacobi). A small move is
+ * shared by few: rows are taken in as it reaches them.
+ */
+export function shareWithNeighbours(values: Float32Array, stride: number, hanging: Hanging): void {
+  const { neighbours, share, free, placeOf } = hanging
   const { starts, items } = neighbours
   const next = new Float32Array(free.length * stride)
   const { columns, rows: live } = usedOf(values, stride)
-  // a small move is shared by few: the others stay at nothing until it reaches them
-  const reached: number[] = []
+  const front = new Uint32Array(free.length)
+  const taken = new Uint8Array(free.length)
+  let count = 0
+  const takeAround = (p: number) => {
+    const own = placeOf[p]!
+    if (own >= 0 && !taken[own]) {
+      taken[own] = 1
+      front[count++] = own
+    }
+    for (let i = starts[p]!; i < starts[p + 1]!; i++) {
+      const at = placeOf[items[i]!]!
+      if (at < 0 || taken[at]) continue
+      taken[at] = 1
+      front[count++] = at
+    }
+  }
+  for (let p = 0; p < live.length; p++) if (live[p]) takeAround(p)
   for (let round = 0; round < ROUNDS; round++) {
-    reached.length = 0
-    for (let at = 0; at < free.length; at++) {
+    const reached = count
+    for (let n = 0; n < reached; n++) {
+      const at = front[n]!
       const p = free[at]!
       const [from, to] = [starts[p]!, starts[p + 1]!]
-      let near = live[p] === 1
-      for (let i = from; i < to && !near; i++) near = live[items[i]!] === 1
-      if (!near) continue
-      reached.push(at)
       const s = share[p]!
       const part = s / (to - from)
       if (stride === 3) {
@@ -108,10 +129,13 @@ export function shareWithNeighbours(values: Float32Array, stride: number, { neig
         next[at * stride + k] = values[p * stride + k]! * (1 - s) + sum * part
       }
     }
-    for (const at of reached) {
+    for (let n = 0; n < reached; n++) {
+      const at = front[n]!
       const p = free[at]!
-      live[p] = 1
       for (const k of columns) values[p * stride + k] = next[at * stride + k]!
+      if (live[p]) continue
+      live[p] = 1
+      takeAround(p)
     }
   }
 }

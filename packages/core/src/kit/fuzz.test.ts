@@ -33,6 +33,8 @@ const mix = JSON.parse(text(kitFiles('lantern-tide').get('quay-at-noon.mix.json'
 
 beforeAll(() => reducerReady)
 
+const joined = (...parts: Uint8Array[]) => new Uint8Array(Buffer.concat(parts))
+
 /** Bytes with some of them turned, cut out, doubled, or the end missing. */
 function spoil(bytes: Uint8Array, random: Random): Uint8Array {
   const pick = (n: number) => Math.floor(random.next() * n)
@@ -50,14 +52,10 @@ function spoil(bytes: Uint8Array, random: Random): Uint8Array {
         out = out.slice(0, at)
         break
       case 3:
-        out = Uint8Array.from([...out.subarray(0, at), ...out.subarray(at + pick(40))])
+        out = joined(out.subarray(0, at), out.subarray(at + pick(40)))
         break
       case 4:
-        out = Uint8Array.from([
-          ...out.subarray(0, at),
-          ...out.subarray(Math.max(0, at - pick(60)), at),
-          ...out.subarray(at),
-        ])
+        out = joined(out.subarray(0, at), out.subarray(Math.max(0, at - pick(60)), at), out.subarray(at))
         break
       default:
         // a length or an offset that says far too much

@@ -62,13 +62,13 @@ describe.each(bodies.slice(0, samples(3, 99)))('%s', (_name, recipe) => {
       const [first, last] = [poseAt(clip, 0), poseAt({ ...clip, loop: false }, clip.duration)]
       for (let b = 0; b < first.turns.length; b += 4) {
         const dot = [0, 1, 2, 3].reduce((sum, k) => sum + first.turns[b + k]! * last.turns[b + k]!, 0)
-        expect(Math.abs(dot), `${clip.name}, bone ${b / 4}`).toBeGreaterThan(1 - 1e-5)
+        if (!(Math.abs(dot) > 1 - 1e-5)) expect(dot, `${clip.name}, bone ${b / 4}`).toBe(1)
       }
       // nor does anything jump between two samples: a joint turns less than a third of a half circle in one
       for (const turns of clip.rotations)
         for (let s = 4; turns && s < turns.length; s += 4) {
           const dot = [0, 1, 2, 3].reduce((sum, k) => sum + turns[s + k]! * turns[s - 4 + k]!, 0)
-          expect(Math.abs(dot), `${clip.name} at ${s / 4}`).toBeGreaterThan(Math.cos(Math.PI / 6))
+          if (!(Math.abs(dot) > Math.cos(Math.PI / 6))) expect(dot, `${clip.name} at ${s / 4}`).toBe(1)
         }
     }
     const middles = clips.map((c) => poseAt(c, c.duration * 0.4).turns.join())

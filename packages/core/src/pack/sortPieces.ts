@@ -1,5 +1,6 @@
+import { PairMemory } from '../base/PairMemory.ts'
 import { problem, type Problem } from '../base/problem.ts'
-import type { BodyModel, Kit } from '../kit/Kit.ts'
+import type { BodyModel, Kit, PartModel } from '../kit/Kit.ts'
 import { leftToHands, namesBody, slotsFor } from '../kit/library.ts'
 import type { SlotDef } from '../kit/schema.ts'
 import { boundsOf, pointTriangles } from '../mesh/Mesh.ts'
@@ -68,33 +69,43 @@ const WORD = 5
 /** The last word of a name is what a thing is: “rope belt”. */
 const LAST = 1.2
 
+// measuring a shelf of parts takes seconds, and the next pack is sorted on the same body
+const spaceOf = new PairMemory<BodyModel, BodyModel, BodySpace>()
+const shapesOf = new PairMemory<BodyModel, PartModel, Example[]>()
+
+/** A part as it is worn, each of its sides alone, and where it is held. */
+function examplesOf(space: BodySpace, { def, mesh }: PartModel, part: string): Example[] {
+  const soup = { positions: mesh.positions, triangles: pointTriangles(mesh) }
+  const example = (one: Soup, at: Example['at'] = null): Example => ({
+    slot: def.slot,
+    part,
+    shape: shapeOn(space, one),
+    ...extentOf(one.positions),
+    at,
+    loose: def.how === 'attached' && at === null,
+  })
+  const found = [soup, ...halvesOf(soup)].map((one) => example(one))
+  // what is held may also lie where it is held
+  const socket = def.how === 'attached' && space.body.def.sockets.find((s) => s.id === def.socket)
+  if (socket)
+    found.push(example({ ...soup, positions: soup.positions.map((v, i) => v + socket.at[i % 3]!) }, socket.at))
+  return found
+}
+
 /** Learns from the parts that a body's kits have what goes where: nothing of any kit or slot is known beforehand. */
 export function learnSlots(kits: ReadonlyMap<string, Kit>, body: BodyModel): SlotKnowledge {
-  const space = bodySpace(body)
+  const space = spaceOf.get(body, body, () => bodySpace(body))
   const at = { kit: body.kit, id: body.def.id }
   const slots = slotsFor(kits, at)
   const examples: Example[] = []
   const named: Named[] = slots.map(({ id, name, singular }) => ({ slot: id, part: null, names: [id, name, singular] }))
   for (const kit of kits.values())
-    for (const { def, mesh } of kit.parts.values()) {
+    for (const model of kit.parts.values()) {
+      const { def } = model
       if (!namesBody(def.bodies, kit.manifest.id, at) || !slots.some((s) => s.id === def.slot)) continue
       const part = `${kit.manifest.id}/${def.id}`
       named.push({ slot: def.slot, part, names: [def.id, def.name, ...def.tags] })
-      const soup = { positions: mesh.positions, triangles: pointTriangles(mesh) }
-      const add = (one: Soup, at: Example['at'] = null) =>
-        examples.push({
-          slot: def.slot,
-          part,
-          shape: shapeOn(space, one),
-          ...extentOf(one.positions),
-          at,
-          loose: def.how === 'attached' && at === null,
-        })
-      add(soup)
-      for (const half of halvesOf(soup)) add(half)
-      // what is held may also lie where it is held
-      const socket = def.how === 'attached' && body.def.sockets.find((s) => s.id === def.socket)
-      if (socket) add({ ...soup, positions: soup.positions.map((v, i) => v + socket.at[i % 3]!) }, socket.at)
+      examples.push(...shapesOf.get(body, model, () => examplesOf(space, model, part)))
     }
   return knowledgeOf({ space, slots, examples, named })
 }

@@ -1,3 +1,4 @@
+import { isDeepStrictEqual } from 'node:util'
 import { WebIO } from '@gltf-transform/core'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
@@ -38,10 +39,9 @@ describe('a binary glTF file', () => {
       const bytes = show(file, primitive)
       expect(await glbFaults(bytes), String(count)).toEqual([])
       const [found] = (await read(bytes)).getRoot().listMeshes()[0]!.listPrimitives()
-      expect(found!.getAttribute('POSITION')!.getArray()).toEqual(positions)
-      expect(found!.getAttribute('COLOR_0')!.getArray()).toEqual(shades)
-      expect(found!.getAttribute('TEXCOORD_0')!.getArray()).toEqual(places)
-      expect([...found!.getIndices()!.getArray()!]).toEqual(corners)
+      for (const [name, values] of Object.entries({ POSITION: positions, COLOR_0: shades, TEXCOORD_0: places }))
+        expect(isDeepStrictEqual(found!.getAttribute(name)!.getArray(), values), `${count} ${name}`).toBe(true)
+      expect(isDeepStrictEqual([...found!.getIndices()!.getArray()!], corners)).toBe(true)
     }
   })
 

@@ -39,7 +39,7 @@ beforeAll(() => reducerReady)
 const built = (recipe: Recipe): Figure => new Builder(kits).build(recipe, near).figure!
 const MAREN_RECIPE = dressed(folk, 'human', MAREN)
 const maren = built(MAREN_RECIPE)
-const clipOfMaren = (id: string) => clipsOf(maren, kits, MAREN_RECIPE).find((c) => c.id === id)!
+const clipOfMaren = (id: string) => clipsOf(maren, kits, MAREN_RECIPE, (c) => c.id === id)[0]!
 
 const bytesOf = (text: string) => new TextEncoder().encode(text)
 async function read(text: string): Promise<ForeignMotion> {
@@ -289,7 +289,7 @@ describe('a motion carried over', () => {
     const walk = value!.find((m) => m.name === 'Walk')!
     const ottern = built(dressed(tide, 'ottern', []))
     const clip = carry(walk, ottern, { loop: true })
-    const own = clipsOf(ottern, kits, dressed(tide, 'ottern', [])).find((c) => c.id === 'walk')!
+    const own = clipsOf(ottern, kits, dressed(tide, 'ottern', []), (c) => c.id === 'walk')[0]!
     expect(clip.duration).toBeCloseTo(own.duration, 2)
     expect(judgeClip(ottern.mesh, ottern.skeleton, clip).depth.most).toBeLessThan(0.005)
   })
