@@ -13,6 +13,16 @@ export interface Values {
   bounds?: boolean
 }
 
+/** How some of the vertices of a mesh move; the others stay. */
+export interface Moves {
+  /** How many vertices there are. */
+  count: number
+  /** Those that move, ascending. */
+  rows: ArrayLike<number>
+  /** xyz a row. */
+  values: Float32Array
+}
+
 /** Components an element. */
 const SIZES: Record<GLTF.AccessorType, number> = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4, MAT2: 4, MAT3: 9, MAT4: 16 }
 const VERTICES = 34962
@@ -72,39 +82,26 @@ export class GlbWriter {
     ) as Record<K, number>
   }
 
-  /** An accessor of what changes at every vertex: moves of a target. */
-  targetMoves(values: Values): number {
-    const stride = SIZES[values.type] * values.array.BYTES_PER_ELEMENT
-    const place = this.append(
-      this.run(`moves ${stride}`, { target: VERTICES, byteStride: stride }),
-      bytesOf(values.array),
-    )
-    return this.add('accessors', { ...describe(values), ...place })
-  }
-
-  /** An accessor that names only the elements which are not zero; without any, it takes no bytes. */
-  sparse(values: Values): number {
-    const { array, type } = values
-    const size = SIZES[type]
-    const rows: number[] = []
-    for (let i = 0; i < array.length; i += size)
-      for (let k = 0; k < size; k++)
-        if (array[i + k] !== 0) {
-          rows.push(i / size)
-          break
-        }
-    if (rows.length === 0) return this.add('accessors', describe(values))
-    const indices = array.length / size > 65_535 ? Uint32Array.from(rows) : Uint16Array.from(rows)
-    const kept = new Float32Array(rows.length * size)
-    rows.forEach((row, i) => {
-      for (let k = 0; k < size; k++) kept[i * size + k] = array[row * size + k]!
-    })
+  /** An accessor of what a target moves: by the rows that move, or by all, whichever is shorter. */
+  moves({ count, rows, values }: Moves): number {
+    const whole = { type: 'VEC3', componentType: 5126, count } as const
+    const bounds = boundsOfRows(values, rows.length < count)
+    // without any it takes no bytes
+    if (rows.length === 0) return this.add('accessors', { ...whole, ...bounds })
+    if (rows.length * 2 >= count) {
+      const all = new Float32Array(count * 3)
+      for (let i = 0; i < rows.length; i++) for (let k = 0; k < 3; k++) all[rows[i]! * 3 + k] = values[i * 3 + k]!
+      const place = this.append(this.run('moves', { target: VERTICES, byteStride: 12 }), bytesOf(all))
+      return this.add('accessors', { ...whole, ...bounds, ...place })
+    }
+    const indices = count > 65_535 ? Uint32Array.from(rows) : Uint16Array.from(rows)
     return this.add('accessors', {
-      ...describe(values),
+      ...whole,
+      ...bounds,
       sparse: {
         count: rows.length,
         indices: { ...this.append(this.run('sparse rows'), bytesOf(indices)), componentType: componentOf(indices) },
-        values: this.append(this.run('sparse values'), bytesOf(kept)),
+        values: this.append(this.run('sparse values'), bytesOf(values)),
       },
     })
   }
@@ -197,6 +194,17 @@ function describe({ type, array, normalized, bounds }: Values): GLTF.IAccessor {
       if (v > out.max[k]!) out.max[k] = v
     }
   return out
+}
+
+/** The least and the most of rows of three, and of nothing where others stay. */
+function boundsOfRows(values: Float32Array, others: boolean): { min: number[]; max: number[] } {
+  const min = Array<number>(3).fill(others ? 0 : Infinity)
+  const max = Array<number>(3).fill(others ? 0 : -Infinity)
+  for (let i = 0; i < values.length; i++) {
+    min[i % 3] = Math.min(min[i % 3]!, values[i]!)
+    max[i % 3] = Math.max(max[i % 3]!, values[i]!)
+  }
+  return { min, max }
 }
 
 /** Lays the elements of an attribute into vertices of `stride` bytes, from `offset` on. */

@@ -3,11 +3,11 @@ import { encode } from 'fast-png'
 import type { Figure } from '../build.ts'
 import type { Movement } from '../budget/movements.ts'
 import { boundsOf, type Mesh, type Morph } from '../mesh/Mesh.ts'
-import { computeNormals, createNormalScratch } from '../mesh/normals.ts'
+import { computeNormals, createNormalScratch, type NormalScratch } from '../mesh/normals.ts'
 import type { Clip } from '../motion/Clip.ts'
 import type { Recipe } from '../recipe/schema.ts'
 import type { Target } from '../recipe/target.ts'
-import { GlbWriter } from '../scene/GlbWriter.ts'
+import { GlbWriter, type Moves } from '../scene/GlbWriter.ts'
 import { EXTRAS_KEY, type FileExtras } from './extras.ts'
 import { thinKeys } from './thinKeys.ts'
 
@@ -126,9 +126,10 @@ function writeMesh(
     WEIGHTS_0: { type: 'VEC4', array: weights, normalized: true },
   })
   const indices = file.triangles(corners > 65_535 ? mesh.indices : Uint16Array.from(mesh.indices))
+  const scratch = createTargetScratch(mesh)
   const targets = mesh.morphs.map((morph, m) => {
-    const { positions, normals } = targetOf(mesh, morph, movements[m]!)
-    return { POSITION: writeMoves(file, positions), NORMAL: writeMoves(file, normals) }
+    const { positions, normals } = targetOf(mesh, morph, movements[m]!, scratch)
+    return { POSITION: file.moves(positions), NORMAL: file.moves(normals) }
   })
   const written = file.add('meshes', {
     name,
@@ -141,58 +142,73 @@ function writeMesh(
   return file.add('nodes', { name, mesh: written, skin })
 }
 
-/** Moves of corners, xyz each, in whichever way is shorter. */
-function writeMoves(file: GlbWriter, array: Float32Array): number {
-  const values = { type: 'VEC3', array, bounds: true } as const
-  return isSparse(array) ? file.sparse(values) : file.targetMoves(values)
-}
-
 /** Moves shorter than this are none, metres. */
 const STILL = 1e-6
 /** A normal that turns less than this keeps its place, radians: a fifth of a degree, which no shading shows. */
 const UNTURNED = 0.0035
 
-/** A morph as moves of corners, less what its joints do already, and of their normals; xyz a corner. */
+/** The arrays that targets of a mesh are worked out in, one after the other. */
+interface TargetScratch {
+  /** xyz a point: how it moves, less what its joints do. */
+  moves: Float32Array
+  /** xyz a point. */
+  positions: Float32Array
+  /** xyz a corner. */
+  normals: Float32Array
+  forNormals: NormalScratch
+}
+
+function createTargetScratch(mesh: Mesh): TargetScratch {
+  return {
+    moves: new Float32Array(mesh.positions.length),
+    positions: mesh.positions.slice(),
+    normals: new Float32Array(mesh.normals.length),
+    forNormals: createNormalScratch(mesh),
+  }
+}
+
+/** A morph as moves of corners, less what its joints do already, and of their normals. */
 function targetOf(
   mesh: Mesh,
   morph: Morph,
   { joints }: Movement,
-): { positions: Float32Array<ArrayBuffer>; normals: Float32Array<ArrayBuffer> } {
-  const full = new Float32Array(mesh.positions.length)
-  const moved = mesh.positions.slice()
+  { moves, positions, normals, forNormals }: TargetScratch,
+): { positions: Moves; normals: Moves } {
+  moves.fill(0)
   morph.points.forEach((p, i) => {
-    for (let k = 0; k < 3; k++) moved[p * 3 + k]! += full[p * 3 + k] = morph.deltas[i * 3 + k]!
+    for (let k = 0; k < 3; k++) positions[p * 3 + k]! += moves[p * 3 + k] = morph.deltas[i * 3 + k]!
   })
-  for (let i = 0; i < mesh.weights.length; i++) {
-    const w = mesh.weights[i]!
-    if (w > 0) for (let k = 0; k < 3; k++) full[(i >> 2) * 3 + k]! -= w * joints[mesh.joints[i]! * 3 + k]!
-  }
-  const after = new Float32Array(mesh.normals.length)
-  computeNormals(mesh, moved, after, createNormalScratch(mesh))
-  const corners = mesh.cornerPoints.length
-  const positions = new Float32Array(corners * 3)
-  const normals = new Float32Array(corners * 3)
-  for (let c = 0; c < corners; c++)
-    for (let k = 0; k < 3; k++) {
-      positions[c * 3 + k] = full[mesh.cornerPoints[c]! * 3 + k]!
-      normals[c * 3 + k] = after[c * 3 + k]! - mesh.normals[c * 3 + k]!
+  const going = Uint8Array.from({ length: joints.length / 3 }, (_, b) =>
+    joints[b * 3] || joints[b * 3 + 1] || joints[b * 3 + 2] ? 1 : 0,
+  )
+  if (going.includes(1))
+    for (let i = 0; i < mesh.weights.length; i++) {
+      const bone = mesh.joints[i]!
+      const w = going[bone] ? mesh.weights[i]! : 0
+      if (w > 0) for (let k = 0; k < 3; k++) moves[(i >> 2) * 3 + k]! -= w * joints[bone * 3 + k]!
     }
-  settle(positions, STILL)
-  settle(normals, UNTURNED)
-  return { positions, normals }
+  computeNormals(mesh, positions, normals, forNormals, mesh)
+  for (const p of morph.points) for (let k = p * 3; k < p * 3 + 3; k++) positions[k] = mesh.positions[k]!
+  const { cornerPoints } = mesh
+  for (let i = 0; i < normals.length; i++) normals[i]! -= mesh.normals[i]!
+  return {
+    positions: rowsThatMove(moves, cornerPoints.length, STILL, cornerPoints),
+    normals: rowsThatMove(normals, cornerPoints.length, UNTURNED),
+  }
 }
 
-/** Makes nothing of rows of three that are shorter than this. */
-function settle(rows: Float32Array, least: number): void {
-  for (let i = 0; i < rows.length; i += 3)
-    if (Math.hypot(rows[i]!, rows[i + 1]!, rows[i + 2]!) < least) rows.fill(0, i, i + 3)
-}
-
-/** Whether naming the rows that are not zero is shorter than writing them all. */
-function isSparse(rows: Float32Array): boolean {
-  let moved = 0
-  for (let i = 0; i < rows.length; i += 3) if (rows[i] !== 0 || rows[i + 1] !== 0 || rows[i + 2] !== 0) moved++
-  return moved * 6 < rows.length
+/** The rows of three that are not shorter than the least; row i is that of `places[i]`, if there are any. */
+function rowsThatMove(table: Float32Array, count: number, least: number, places?: Uint32Array): Moves {
+  const rows: number[] = []
+  const values: number[] = []
+  for (let row = 0; row < count; row++) {
+    const i = (places ? places[row]! : row) * 3
+    const [x, y, z] = [table[i]!, table[i + 1]!, table[i + 2]!]
+    if (x * x + y * y + z * z < least * least) continue
+    rows.push(row)
+    values.push(x, y, z)
+  }
+  return { count, rows, values: Float32Array.from(values) }
 }
 
 /** The clip that plays one kept slider: its target on every level, and the joints that go along. */
