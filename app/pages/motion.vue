@@ -32,6 +32,7 @@ const motion = computed(() => kept.value.find((m) => m.id === clipId.value) ?? n
 const playing = ref(false)
 const bones = ref(true)
 const weightsOf = ref<string | null>(null)
+const { points, shown: pointsShown, lit: litPoint } = useHelperPoints()
 const time = ref(0)
 const stage = ref<{ scrub(t: number): void }>()
 const matching = ref(false)
@@ -117,12 +118,17 @@ function scrub(value: number): void {
 
 <template>
   <StationLayout left="Skeleton" right="Clips" right-width="270px">
-    <template #left><MotionSheet v-model:bones="bones" v-model:weights-of="weightsOf" /></template>
+    <template #left
+      ><MotionSheet v-model:bones="bones" v-model:weights-of="weightsOf"
+        ><HelperPoints v-model:shown="pointsShown" v-model:lit="litPoint" :points="points" /></MotionSheet
+    ></template>
     <StageView
       ref="stage"
       :clip="clip"
       :playing="playing"
       :bones="bones"
+      :points="pointsShown ? points : []"
+      :lit-point="litPoint"
       :weights-of="weightsOf"
       @frame="time = $event"
     />

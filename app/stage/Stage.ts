@@ -1,8 +1,9 @@
 import { Color, Scene, Vector3, type Camera } from 'three'
-import type { Clip } from '@idle-tinker/core'
+import type { Clip, HelperPoint } from '@idle-tinker/core'
 import type { DrawPiece, FigureView, Moves } from '../workers/protocol'
 import { BLINK, lidsAt, untilBlink } from './blinking'
 import { BoneRods } from './BoneRods'
+import { PointMarks } from './PointMarks'
 import { FigureModel } from './FigureModel'
 import { addLight } from './light'
 import { Outline, type IndexRange } from './Outline'
@@ -40,6 +41,9 @@ export class Stage implements Layer {
   private outline: Outline | null = null
   private withBones = false
   private rods: BoneRods | null = null
+  private points: readonly HelperPoint[] = []
+  private litPoint: string | null = null
+  private marks: PointMarks | null = null
   private painted: string | null = null
   private clip: Clip | null = null
   private time = 0
@@ -117,6 +121,14 @@ export class Stage implements Layer {
   showBones(on: boolean): void {
     this.withBones = on
     this.followBones()
+    this.draw()
+  }
+
+  /** Marks helper points of the figure as it is shown, one of them larger. */
+  showPoints(points: readonly HelperPoint[], lit: string | null): void {
+    this.points = points
+    this.litPoint = lit
+    this.followPoints()
     this.draw()
   }
 
@@ -323,7 +335,7 @@ export class Stage implements Layer {
   drawTurnaround(targets: Partial<Record<LookFrom, HTMLCanvasElement>>): void {
     if (!this.model || !this.view || this.viewport.lost) return
     const { background } = this.scene
-    const others = [this.plate.group, this.outline?.group, this.rods?.group].filter((o) => o?.visible)
+    const others = [this.plate.group, this.outline?.group, this.rods?.group, this.marks?.mesh].filter((o) => o?.visible)
     for (const o of others) o!.visible = false
     this.scene.background = null
     drawTurnaround(this.viewport, this.scene, this.view, this.model.box, targets)
@@ -358,6 +370,7 @@ export class Stage implements Layer {
     if (!this.model) return
     this.model.pose(this.clip, this.time)
     this.followBones()
+    this.followPoints()
   }
 
   private followBones(): void {
@@ -369,6 +382,18 @@ export class Stage implements Layer {
       this.scene.add(this.rods.group)
     }
     this.rods.follow(this.model.bones, this.camera)
+  }
+
+  private followPoints(): void {
+    const { model, view, points } = this
+    if (this.marks?.points !== points) {
+      this.marks?.dispose()
+      this.marks = null
+    }
+    // points of another figure come before or after it
+    if (!model || !view || points.length === 0 || points.some((p) => p.bone >= view.bones.length)) return
+    if (!this.marks) this.scene.add((this.marks = new PointMarks(points, view.bones)).mesh)
+    this.marks.follow(model.bones, this.litPoint)
   }
 
   private makeOutline(): void {
@@ -387,6 +412,7 @@ export class Stage implements Layer {
     this.eye.dispose()
     this.outline?.dispose()
     this.rods?.dispose()
+    this.marks?.dispose()
     this.model?.dispose()
     this.plate.dispose()
   }

@@ -8,6 +8,7 @@ import type {
   Costs,
   Crowd,
   Finding,
+  HelperPoint,
   KitManifest,
   Mendable,
   Mix,
@@ -259,6 +260,8 @@ export interface Workshop {
   build(recipe: Recipe, target: Target, reduce: boolean): Promise<BuildAnswer>
   /** What a figure can play. */
   clips(recipe: Recipe, target: Target): Promise<ListedClip[]>
+  /** Places on the figure that games ask for, by the bones of the target. */
+  helperPoints(recipe: Recipe, target: Target): Promise<HelperPoint[]>
   /** One of them, fitted to the figure as it stands; null where it cannot be played. */
   clip(recipe: Recipe, target: Target, id: string): Promise<Clip | null>
   /** Reads the motions in a file; of skeletons that are known their bones are. */

@@ -160,6 +160,10 @@ const workshop: Workshop = {
     return listClips(figure, kits, recipe)
   },
 
+  async helperPoints(recipe, target) {
+    return builder.helperPoints(recipe, target)
+  },
+
   async clip(recipe, target, id) {
     const { figure } = builder.build(recipe, target)
     return (figure && clipsOf(figure, kits, recipe, (clip) => clip.id === id)[0]) ?? null

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { House } from 'lucide-vue-next'
-import type { Clip } from '@idle-tinker/core'
+import type { Clip, HelperPoint } from '@idle-tinker/core'
 import { onKeyStroke, tryOnScopeDispose, useResizeObserver, useTimeoutFn } from '@vueuse/core'
 import { Stage } from '../../stage/Stage'
 import type { DrawPiece } from '../../workers/protocol'
@@ -22,6 +22,9 @@ const props = defineProps<{
   clip?: Clip | null
   playing?: boolean
   bones?: boolean
+  points?: readonly HelperPoint[]
+  /** The point that is pointed at, by its id. */
+  litPoint?: string | null
   weightsOf?: string | null
 }>()
 const emit = defineEmits<{ frame: [time: number] }>()
@@ -103,11 +106,16 @@ function show(): void {
   stage.value.show(figure.view)
   stage.value.setClip(props.clip ?? null)
   stage.value.showBones(props.bones ?? false)
+  showPoints()
   stage.value.showWeights(props.weightsOf ?? null)
   selection()
   takePictureSoon()
 }
 
+function showPoints(): void {
+  stage.value?.showPoints(props.points ?? [], props.litPoint ?? null)
+}
+watch([() => props.points, () => props.litPoint], showPoints)
 watch(() => figure.view, show)
 watch(
   () => figure.viewOf,

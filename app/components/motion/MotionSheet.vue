@@ -96,6 +96,7 @@ const wordsOf = (level: DetailLevel) => {
       />
     </label>
     <div v-if="weightsOf" class="ramp"><span>0</span><i :style="{ background: weightGradient() }" /><span>1</span></div>
+    <slot />
   </aside>
 </template>
 

@@ -168,6 +168,17 @@ onMounted(() => void attempt(() => project.loadDeleted('target')))
       />
       Expressions the game can play ship along</label
     >
+    <label class="wide line"
+      ><Checkbox
+        :model-value="target.helperPoints !== false"
+        binary
+        size="small"
+        input-id="helper-points"
+        data-test="helper-points"
+        @update:model-value="set({ helperPoints: $event })"
+      />
+      Helper points ship along: eyes, grips, soles</label
+    >
     <label class="wide">Clips that go along <ClipChoice :target="target" @change="set({ keepClips: $event })" /></label>
     <label class="wide"
       >Skeleton

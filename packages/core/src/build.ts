@@ -22,6 +22,7 @@ import { atlasUvs, layoutAtlas, paintAtlas, type Atlas, type AtlasLayout } from 
 import { decodeImage, type Pixels } from './color/decodeImage.ts'
 import type { Nudgeable } from './dress/nudge.ts'
 import type { StandingSurface } from './dress/spots.ts'
+import { socketPlaces } from './dress/bindPart.ts'
 import { assembleOutfit, nudgeable } from './dress/outfit.ts'
 import type { Paint } from './kit/readModel.ts'
 import { cornerCount, triangleCount, type Mesh, type Morph } from './mesh/Mesh.ts'
@@ -35,6 +36,7 @@ import { resolveRecipe, type Kits, type Resolved } from './recipe/resolve.ts'
 import type { Nudge, Recipe } from './recipe/schema.ts'
 import type { Target } from './recipe/target.ts'
 import { makeShape, namedLandmarks, type Dressed, type Shape } from './shapeFigure.ts'
+import { placePoints, type HelperPoint } from './rig/helperPoints.ts'
 import { buildSkeleton, foldSkin, type Skeleton } from './rig/Skeleton.ts'
 
 /** A built figure. Its arrays belong to the builder and hold for its next two builds. */
@@ -182,6 +184,29 @@ export class Builder {
       problems: [...resolution.problems, ...dressed.outfit.problems, ...look.problems, ...measured.problems],
       done: this.done,
     }
+  }
+
+  /** Places on a figure that games ask for: those of its plan, and the body's sockets. None where it cannot be built. */
+  helperPoints(recipe: Recipe, target: Target): HelperPoint[] {
+    const resolved = this.resolve(recipe).value
+    if (!resolved) return []
+    const { dressed, shape, outfitKey, shapeKey } = this.stand(resolved)
+    const { skeleton } = this.rig(dressed, shape, target, outfitKey, shapeKey)
+    const { body, merged, ground } = dressed
+    const { bones, plan, def } = body.model
+    const [, bodyPoints] = merged.pieces[0]!.points
+    const planned = placePoints(plan.points ?? [], {
+      ...{ bones, joints: shape.joints, positions: shape.positions, ground, bodyPoints },
+      ...{ joint: merged.mesh.joints, weights: merged.mesh.weights },
+    })
+    const places = socketPlaces(body, shape.positions.subarray(0, bodyPoints * 3))
+    const sockets = def.sockets.map(({ id, name, bone }, i): HelperPoint => ({
+      ...{ id, name, at: places[i]! },
+      bone: bones.findIndex((b) => b.name === bone),
+    }))
+    // a body's own place is better than the plan's guess
+    const own = new Set(sockets.map((s) => s.id))
+    return [...planned.filter((p) => !own.has(p.id)), ...sockets].map((p) => ({ ...p, bone: skeleton.fold[p.bone]! }))
   }
 
   /** The body as it stands, and what is worn on it: what a hand can touch. None where there is no such body. */

@@ -347,10 +347,7 @@ function bindAttached(body: PreparedBody, part: PartModel, seat = seatOf(body, p
   }
   const rest = seated(mesh.positions)
   const { positions } = body.model.mesh
-  const followAt = (place: Place): Row => {
-    const width = seat.held.reduce((s, p) => s + distanceTo(positions, p, place), 0) / seat.held.length
-    return { sources: seat.held, weights: mlsWeights(place, positions, seat.held, Math.max(width, 1e-3)) }
-  }
+  const followAt = (place: Place) => rowAt(positions, seat, place)
   const whole = seat.whole ?? followAt(seat.at)
   const rigid = def.fit === 'rigid' || seat.whole
   const rows = Array.from({ length: count }, (_, p) => (rigid ? whole : followAt(placeOf(rest, p))))
@@ -412,6 +409,27 @@ function seatAtSocket(body: PreparedBody, id: string): Seat {
     held: held.length >= 4 ? held : all,
     skin: (dense, p) => dense.add(p, bone, 1),
   }
+}
+
+/** How a place goes by the points of the body that a seat holds on to. */
+function rowAt(positions: Float32Array, { held }: Seat, place: Place): Row {
+  const width = held.reduce((s, p) => s + distanceTo(positions, p, place), 0) / held.length
+  return { sources: held, weights: mlsWeights(place, positions, held, Math.max(width, 1e-3)) }
+}
+
+/**
+ * Where the sockets of a body are once it is shaped: xyz a socket, metres.
+ *
+ * @param shaped xyz a point of the body
+ */
+export function socketPlaces(body: PreparedBody, shaped: Float32Array): [number, number, number][] {
+  const { def, mesh } = body.model
+  return def.sockets.map(({ id, at }) => {
+    const { sources, weights } = rowAt(mesh.positions, seatAtSocket(body, id), at)
+    return at.map((v, k) =>
+      sources.reduce((sum, p, i) => sum + weights[i]! * (shaped[p * 3 + k]! - mesh.positions[p * 3 + k]!), v),
+    ) as [number, number, number]
+  })
 }
 
 type Spot = NonNullable<PartModel['spot']>

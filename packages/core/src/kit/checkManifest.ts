@@ -30,6 +30,7 @@ function duplicateIds(manifest: KitManifest): Problem[] {
     clips: manifest.clips,
     looks: manifest.looks ?? [],
   }
+  manifest.plans?.forEach((plan, i) => (lists[`plans/${i}/points`] = plan.points ?? []))
   manifest.bodies.forEach((body, i) => {
     lists[`bodies/${i}/expressions`] = body.expressions ?? []
     for (const list of ['sliders', 'sliderGroups', 'regions', 'landmarks', 'sockets', 'seams'] as const)
@@ -68,6 +69,9 @@ export function checkPlan(plan: BodyPlan, where: string): Problem[] {
     ]),
     ...plan.limbs.flatMap((limb, i) => limb.bones.map((b): [string, string] => [`limbs/${i}`, b])),
     ...plan.ground.map((b): [string, string] => ['ground', b]),
+    ...(plan.points ?? []).flatMap(({ bone, amid = [] }, i) =>
+      [bone, ...amid].map((b): [string, string] => [`points/${i}`, b]),
+    ),
     ...plan.poses.flatMap((pose, i) => Object.keys(pose.turns).map((b): [string, string] => [`poses/${i}`, b])),
   ]
   const problems = used

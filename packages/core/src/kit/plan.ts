@@ -54,6 +54,26 @@ export const CheckPoseSchema = Type.Object(
   closed,
 )
 
+export const HELPER_PLACES = ['joint', 'top', 'front', 'back', 'sole', 'ahead'] as const
+
+/** A place that games ask for and no bone stands at: where a hat sits, where it looks, where a foot ends. */
+export const HelperPointSchema = Type.Object(
+  {
+    id: Id,
+    name: Name,
+    /** It goes with this one. */
+    bone: Id,
+    /** The bones in whose midst it is; that one if not said. */
+    amid: Type.Optional(Type.Array(Id, { minItems: 1, maxItems: 4 })),
+    /**
+     * At that very place; above, before or behind it, where what the bone moves ends; under all that hangs on the bone;
+     * or as far again ahead of the front as the front is from the back.
+     */
+    place: Type.Union(HELPER_PLACES.map((p) => Type.Literal(p))),
+  },
+  closed,
+)
+
 /** What kind of skeleton bodies have, and what is to be known of it; the same for every body of the kind. */
 export const BodyPlanSchema = Type.Object(
   {
@@ -68,12 +88,15 @@ export const BodyPlanSchema = Type.Object(
     ground: list(Id, 60),
     /** Poses besides that of rest in which clothes must hold. */
     poses: list(CheckPoseSchema, 24),
+    /** Written into shipped files, besides the body's sockets. */
+    points: Type.Optional(list(HelperPointSchema, 60)),
   },
   closed,
 )
 
 export type PlannedBone = Static<typeof BoneSchema>
 export type Limb = Static<typeof LimbSchema>
+export type PlannedPoint = Static<typeof HelperPointSchema>
 export type CheckPose = Static<typeof CheckPoseSchema>
 export type BodyPlan = Static<typeof BodyPlanSchema>
 

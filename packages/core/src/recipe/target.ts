@@ -89,6 +89,8 @@ export const TargetSchema = Type.Object(
     keepExpressions: Type.Optional(Type.Union([Type.Literal('all'), list(Id, 100)])),
     /** Clips that go along: all the figure can play, or those named; where not said, those that kits do not hold back. */
     keepClips: Type.Optional(Type.Union([Type.Literal('all'), list(Id, 200)])),
+    /** Whether places that games ask for go along as nodes: eyes, grips, soles; they do if not said. */
+    helperPoints: Type.Optional(Type.Boolean()),
   },
   closed,
 )

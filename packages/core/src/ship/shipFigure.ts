@@ -35,13 +35,18 @@ export async function shipFigure(
   const { figure: built, problems } = builder.build(recipe, target, { reduce: true, lods: options.lods })
   if (!built || hasErrors(problems)) return { bytes: null, figure: null, check: null, problems }
   const clips = options.clips?.(built) ?? clipsOf(built, kits, recipe, wantedBy(target))
-  const bytes = writeFigure({ figure: built, clips, recipe, target })
+  const bytes = writeFigure({ figure: built, clips, points: pointsOf(builder, recipe, target), recipe, target })
   // what the builder remembers stays as it is
   const figure = { ...built, costs: { ...built.costs, fileBytes: bytes.length } }
   const check = await checkShipped(bytes, recipe.name)
   // what was estimated is known now
   const known = problems.filter((p) => p.code !== 'over-budget')
   return { bytes, figure, check, problems: [...known, ...overBudget(figure.costs, target), ...check.problems] }
+}
+
+/** The helper points that a target wants of a figure. */
+function pointsOf(builder: Builder, recipe: Recipe, target: Target) {
+  return target.helperPoints === false ? [] : builder.helperPoints(recipe, target)
 }
 
 /** File names from a pattern: {name}, {number} and {target} are filled in; the rest is made safe. */

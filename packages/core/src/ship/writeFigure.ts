@@ -7,6 +7,7 @@ import { computeNormals, createNormalScratch, type NormalScratch } from '../mesh
 import type { Clip } from '../motion/Clip.ts'
 import type { Recipe } from '../recipe/schema.ts'
 import type { Target } from '../recipe/target.ts'
+import type { HelperPoint } from '../rig/helperPoints.ts'
 import { GlbWriter, type Moves } from '../scene/GlbWriter.ts'
 import { EXTRAS_KEY, type FileExtras } from './extras.ts'
 import { thinKeys } from './thinKeys.ts'
@@ -14,6 +15,8 @@ import { thinKeys } from './thinKeys.ts'
 export interface ShipContents {
   figure: Figure
   clips: readonly Clip[]
+  /** Written as nodes that hang from the joints. */
+  points?: readonly HelperPoint[]
   /** Written into the file, so that it can be opened again as a figure. */
   recipe: Recipe
   target: Target
@@ -29,10 +32,11 @@ export interface ShipContents {
  * hangs on them; the target holds what is left. Played together they are the slider; bones bend
  * where the limb bends.
  */
-export function writeFigure({ figure, clips, recipe, target }: ShipContents): Uint8Array {
+export function writeFigure({ figure, clips, points = [], recipe, target }: ShipContents): Uint8Array {
   const extras: FileExtras = { recipe, target: target.id, size: sizeOf(figure.mesh) }
   const file = new GlbWriter({ generator: 'Idle Tinker', extras: { [EXTRAS_KEY]: extras } })
   const skeleton = writeSkeleton(file, figure)
+  writePoints(file, points, figure, skeleton.joints)
   const material = writeMaterial(file, figure)
   const levels = [figure.mesh, ...figure.lods].map((mesh, level) =>
     writeMesh(file, mesh, figure, level === 0 ? figure.name : `${figure.name} LOD${level}`, material, skeleton.skin),
@@ -89,6 +93,25 @@ function writeSkeleton(file: GlbWriter, { skeleton: { bones } }: Figure): { skin
   })
   const inverseBindMatrices = file.accessor('bind', { type: 'MAT4', array: inverse })
   return { joints, skin: file.add('skins', { name: 'skeleton', joints, skeleton: joints[0]!, inverseBindMatrices }) }
+}
+
+/** Each is a node under its joint, called by its id and this: "headTopPoint". */
+const POINT = 'Point'
+
+function writePoints(
+  file: GlbWriter,
+  points: readonly HelperPoint[],
+  { skeleton: { bones } }: Figure,
+  joints: readonly number[],
+): void {
+  for (const { id, bone, at } of points) {
+    const from = bones[bone]!.at
+    const node = file.add('nodes', {
+      name: `${id}${POINT}`,
+      translation: [at[0] - from[0], at[1] - from[1], at[2] - from[2]],
+    })
+    ;(file.json.nodes![joints[bone]!]!.children ??= []).push(node)
+  }
 }
 
 /** @returns the node of the mesh */

@@ -51,6 +51,24 @@ const legLimbs = (
 
 const ground = SIDES.flatMap((side) => ENDS.flatMap((end) => [`${side}${end}Foot`, `${side}${end}Toes`]))
 
+type Point = NonNullable<BodyPlan['points']>[number]
+
+/** What games ask for of anything on four legs. */
+const pointsOn = (back: string): Point[] => [
+  { id: 'headTop', name: 'Top of the head', bone: 'head', place: 'top' },
+  { id: 'lookAt', name: 'Where it looks', bone: 'head', place: 'ahead' },
+  { id: 'backTop', name: 'Top of the back', bone: back, place: 'top' },
+  { id: 'hips', name: 'Hips', bone: 'hips', place: 'joint' },
+  ...SIDES.flatMap((side) =>
+    ENDS.map((end): Point => ({
+      id: `${side}${end}Sole`,
+      name: `${side === 'left' ? 'Left' : 'Right'} ${end.toLowerCase()} sole`,
+      bone: `${side}${end}Foot`,
+      place: 'sole',
+    })),
+  ),
+]
+
 /** Stilted waders: a trunk carried level, a neck, a short tail. */
 export const WADER: BodyPlan = {
   id: 'wader',
@@ -73,6 +91,7 @@ export const WADER: BodyPlan = {
     { id: 'tail', kind: 'tail', bones: ['tail1', 'tail2'], channels: ['tail'], lag: 0.1 },
   ],
   ground,
+  points: pointsOn('spine'),
   poses: [
     {
       id: 'stride',
@@ -107,6 +126,7 @@ export const HOPPER: BodyPlan = {
   pairs: legPairs,
   limbs: legLimbs((_side, end) => (end === 'Fore' ? 0.08 : 0), { Fore: [0, 0, -1] }),
   ground,
+  points: pointsOn('chest'),
   poses: [
     {
       id: 'leap',

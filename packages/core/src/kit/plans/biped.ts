@@ -1,8 +1,9 @@
-import type { BodyPlan, Limb, PlannedBone } from '../plan.ts'
+import type { BodyPlan, Limb, PlannedBone, PlannedPoint } from '../plan.ts'
 
 const FINGERS = ['Index', 'Middle', 'Ring', 'Little'] as const
 const SIDES = ['left', 'right'] as const
 type Side = (typeof SIDES)[number]
+const UPPER: Record<Side, string> = { left: 'Left', right: 'Right' }
 
 function bonesOf(s: Side): PlannedBone[] {
   const bones: PlannedBone[] = [
@@ -82,6 +83,22 @@ export const BIPED: BodyPlan = {
   })),
   limbs: SIDES.flatMap(limbsOf),
   ground: SIDES.flatMap((s) => [`${s}Foot`, `${s}Toes`]),
+  points: [
+    { id: 'headTop', name: 'Top of the head', bone: 'head', place: 'top' },
+    { id: 'leftEye', name: 'Left eye', bone: 'head', amid: ['leftEye'], place: 'joint' },
+    { id: 'rightEye', name: 'Right eye', bone: 'head', amid: ['rightEye'], place: 'joint' },
+    { id: 'lookAt', name: 'Where it looks', bone: 'head', amid: ['leftEye', 'rightEye'], place: 'ahead' },
+    { id: 'back', name: 'Back', bone: 'upperChest', place: 'back' },
+    { id: 'hips', name: 'Hips', bone: 'hips', place: 'joint' },
+    ...SIDES.map((s): PlannedPoint => ({
+      id: `${s}Grip`,
+      name: `${UPPER[s]} grip`,
+      bone: `${s}Hand`,
+      amid: [`${s}Hand`, `${s}MiddleProximal`],
+      place: 'joint',
+    })),
+    ...SIDES.map((s): PlannedPoint => ({ id: `${s}Sole`, name: `${UPPER[s]} sole`, bone: `${s}Foot`, place: 'sole' })),
+  ],
   poses: [
     { id: 'arms-down', name: 'Arms down', turns: { leftUpperArm: [0, 0, -34], rightUpperArm: [0, 0, 34] } },
     {
