@@ -335,7 +335,9 @@ export class Stage implements Layer {
   drawTurnaround(targets: Partial<Record<LookFrom, HTMLCanvasElement>>): void {
     if (!this.model || !this.view || this.viewport.lost) return
     const { background } = this.scene
-    const others = [this.plate.group, this.outline?.group, this.rods?.group, this.marks?.mesh].filter((o) => o?.visible)
+    const others = [this.plate.group, this.outline?.group, this.rods?.group, this.marks?.group].filter(
+      (o) => o?.visible,
+    )
     for (const o of others) o!.visible = false
     this.scene.background = null
     drawTurnaround(this.viewport, this.scene, this.view, this.model.box, targets)
@@ -392,7 +394,7 @@ export class Stage implements Layer {
     }
     // points of another figure come before or after it
     if (!model || !view || points.length === 0 || points.some((p) => p.bone >= view.bones.length)) return
-    if (!this.marks) this.scene.add((this.marks = new PointMarks(points, view.bones)).mesh)
+    if (!this.marks) this.scene.add((this.marks = new PointMarks(points, view.bones)).group)
     this.marks.follow(model.bones, this.litPoint)
   }
 

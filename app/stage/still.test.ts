@@ -2,11 +2,12 @@ import { setFlagsFromString } from 'node:v8'
 import { runInNewContext } from 'node:vm'
 import { Matrix4, PerspectiveCamera, Quaternion, Vector3, type InstancedMesh, type Mesh } from 'three'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { build, clipsOf, reducerReady, type Clip, type Figure } from '@idle-tinker/core'
+import { build, Builder, clipsOf, reducerReady, type Clip, type Figure, type HelperPoint } from '@idle-tinker/core'
 import { demoKit, demoTarget, dressed, MAREN } from '../../packages/core/src/testing/demoKits.ts'
 import { BoneRods } from './BoneRods.ts'
 import { FigureModel } from './FigureModel.ts'
 import { Outline } from './Outline.ts'
+import { PointMarks } from './PointMarks.ts'
 import { viewOf } from './testing/viewOf.ts'
 
 setFlagsFromString('--expose-gc')
@@ -19,13 +20,16 @@ const camera = new PerspectiveCamera()
 camera.position.set(1, 1.4, 3)
 
 let figure: Figure
+let points: HelperPoint[]
 let walk: Clip
 let model: FigureModel
 
 beforeAll(async () => {
   await reducerReady
-  figure = build(recipe, kits, demoTarget('near')).figure!
-  walk = clipsOf(figure, kits, recipe).find((c) => c.id === 'walk')!
+  const builder = new Builder(kits)
+  figure = builder.build(recipe, demoTarget('near')).figure!
+  points = builder.helperPoints(recipe, demoTarget('near'))
+  walk = clipsOf(figure, kits, recipe, (c) => c.id === 'walk')[0]!
   model = new FigureModel(viewOf(figure))
 })
 
@@ -47,11 +51,13 @@ const FRAMES = 1000
 const BOXES = FRAMES * 4000
 
 describe('a playing clip', () => {
-  it('allocates nothing a frame, with bones shown', () => {
+  it('allocates nothing a frame, with bones and points shown', () => {
     const rods = new BoneRods(figure.skeleton.bones)
+    const marks = new PointMarks(points, figure.skeleton.bones)
     const bytes = allocated(FRAMES, (i) => {
       model.pose(walk, ((i / 60) % 1) * walk.duration)
       rods.follow(model.bones, camera)
+      marks.follow(model.bones, null)
     })
     expect(bytes).toBeLessThan(BOXES)
     const [before, arrays] = [
@@ -89,6 +95,34 @@ describe('a playing clip', () => {
     model.pose(null, 0)
     rods.follow(model.bones, camera)
     expect(endsOf(solid!)).not.toEqual(ends.slice(0, solid!.count))
+  })
+
+  it('has a mark at every helper point, which goes with its bone; the one that is pointed at is larger', () => {
+    const marks = new PointMarks(points, figure.skeleton.bones)
+    const [rim, mark] = marks.group.children as InstancedMesh[]
+    const placed = (mesh: InstancedMesh, i: number) => {
+      const [matrix, at, scale] = [new Matrix4(), new Vector3(), new Vector3()]
+      mesh.getMatrixAt(i, matrix)
+      matrix.decompose(at, new Quaternion(), scale)
+      return { at, size: scale.x }
+    }
+    const sole = points.findIndex((p) => p.id === 'leftSole')
+    model.pose(null, 0)
+    marks.follow(model.bones, null)
+    points.forEach((p, i) => expect(placed(mark!, i).at.distanceTo(new Vector3(...p.at)), p.id).toBeLessThan(1e-5))
+    const before = placed(mark!, sole)
+    model.pose(walk, walk.duration / 2)
+    marks.follow(model.bones, 'leftSole')
+    const after = placed(mark!, sole)
+    // as far from the ankle as before, and elsewhere
+    const ankle = figure.skeleton.bones.findIndex((b) => b.name === 'leftFoot')
+    const joint = model.bones[ankle]!.getWorldPosition(new Vector3())
+    const rest = new Vector3(...figure.skeleton.bones[ankle]!.at)
+    expect(after.at.distanceTo(joint)).toBeCloseTo(before.at.distanceTo(rest), 5)
+    expect(after.at.distanceTo(before.at)).toBeGreaterThan(0.1)
+    expect(after.size).toBeGreaterThan(before.size * 1.5)
+    expect(placed(rim!, sole).at.distanceTo(after.at)).toBeLessThan(1e-6)
+    marks.dispose()
   })
 
   it('stands between its samples as the clip says', () => {

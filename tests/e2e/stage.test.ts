@@ -190,6 +190,17 @@ describe('Motion', () => {
     await j.until('weights', async () => (await picture()) !== bare)
     await j.clickOn(By.css('[data-test="weights"] .p-select-clear-icon'))
     await j.until('her own colors again', async () => (await picture()) === bare)
+    await j.click('points')
+    expect(await (await j.find('point-list')).getText()).toMatch(/Top of the head\s+1\.\d\d m/)
+    await j.until('marks', async () => (await picture()) !== bare)
+    const marked = await picture()
+    await j.driver
+      .actions()
+      .move({ origin: await j.find('point-headTop') })
+      .perform()
+    await j.until('one of them larger', async () => (await picture()) !== marked)
+    await j.click('points')
+    await j.until('none', async () => (await picture()) === bare)
     expect(await j.errors()).toEqual([])
   })
 
