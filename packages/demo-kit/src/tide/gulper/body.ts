@@ -89,7 +89,7 @@ export const HIND = {
 }
 export const FORE = {
   hip: [23, 22, 24] as V3,
-  knee: [28, 12.5, 27.5] as V3,
+  knee: [28, 12.5, 26.4] as V3,
   ankle: [28, 5, 29.5] as V3,
   toes: [28.6, 2.2, 33.5] as V3,
 }
