@@ -184,7 +184,8 @@ function handSkin(p: Point, side: string, landmarks: ReadonlyMap<string, V3>): S
   if (name === 'Thumb' && p.u < 33) return [[`${side}Hand`, 1]]
   const [first, second] = name === 'Thumb' ? ['Metacarpal', 'Proximal'] : ['Proximal', 'Intermediate']
   return chain(t, `${side}Hand`, [
-    [0.05, 0.25, `${side}${name}${first}`],
+    // the ball of the thumb bends with it
+    name === 'Thumb' ? [0.25, 0.45, `${side}${name}${first}`] : [0.05, 0.25, `${side}${name}${first}`],
     [1, 0.2, `${side}${name}${second}`],
   ])
 }

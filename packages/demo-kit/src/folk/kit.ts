@@ -277,7 +277,7 @@ export function folkKit(): KitSource {
       version: 2,
       id: 'saltwick-folk',
       name: 'Saltwick folk',
-      kitVersion: '2.4.0',
+      kitVersion: '2.5.0',
       license: 'CC0-1.0',
       slots: SLOTS,
       colorRegions: COLORS,

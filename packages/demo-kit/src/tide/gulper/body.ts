@@ -278,7 +278,7 @@ export function gulperSkin(p: Point): Skinning {
     ])
   }
   if (p.limb.includes('Fore')) {
-    if (p.limb.endsWith('Foot')) return chain(-y, `${side}ForeFoot`, [[-1.6, 1.2, `${side}ForeToes`]])
+    if (p.limb.endsWith('Foot')) return chain(-y, `${side}ForeFoot`, [[-1.6, 2.4, `${side}ForeToes`]])
     return chain(-y, 'chest', [
       [-22, 4, `${side}ForeUpperLeg`],
       [-14, 3, `${side}ForeLowerLeg`],

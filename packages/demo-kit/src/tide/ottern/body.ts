@@ -419,7 +419,7 @@ export function otternSkin(p: Point): Skinning {
       [ELBOW, 2.6, `${side}LowerArm`],
       [WRIST, 2, `${side}Hand`],
     ])
-  if (p.limb.endsWith('Foot')) return chain(p.at[2], `${side}Foot`, [[10.5, 2.5, `${side}Toes`]])
+  if (p.limb.endsWith('Foot')) return chain(p.at[2], `${side}Foot`, [[10.5, 4.5, `${side}Toes`]])
   if (p.limb.endsWith('Leg'))
     return chain(-p.u, 'hips', [
       [-17.5, 4.5, `${side}UpperLeg`],
