@@ -33,6 +33,7 @@ const playing = ref(false)
 const bones = ref(true)
 const weightsOf = ref<string | null>(null)
 const { points, shown: pointsShown, lit: litPoint } = useHelperPoints()
+const { scores: bends, shown: bendsShown, tried: bendTried, clip: bent } = useBends()
 const time = ref(0)
 const stage = ref<{ scrub(t: number): void }>()
 const matching = ref(false)
@@ -45,7 +46,7 @@ const ownClip = computed(() => {
 })
 const clip = computed(
   // the stage is a belt: whoever goes along stays in sight
-  () => (carried.value ? onTheSpot(carried.value.clip) : ownClip.value),
+  () => bent.value ?? (carried.value ? onTheSpot(carried.value.clip) : ownClip.value),
 )
 const plan = computed(() => {
   const body = figure.recipe?.body
@@ -53,6 +54,9 @@ const plan = computed(() => {
   return (def && planOf(project.library.get(body.kit)!.manifest, def.plan)) ?? null
 })
 
+// a bend is tried by playing it; whoever chooses a clip has seen enough of it
+watch(bendTried, (joint) => (playing.value = joint !== null))
+watch(clipId, () => (bendTried.value = null))
 onMounted(() => void motions.load())
 const asked = () => [plain(figure.recipe!), plain(view.target)] as const
 watch(
@@ -120,7 +124,10 @@ function scrub(value: number): void {
   <StationLayout left="Skeleton" right="Clips" right-width="270px">
     <template #left
       ><MotionSheet v-model:bones="bones" v-model:weights-of="weightsOf"
-        ><HelperPoints v-model:shown="pointsShown" v-model:lit="litPoint" :points="points" /></MotionSheet
+        ><BendList v-model:shown="bendsShown" v-model:tried="bendTried" :scores="bends" /><HelperPoints
+          v-model:shown="pointsShown"
+          v-model:lit="litPoint"
+          :points="points" /></MotionSheet
     ></template>
     <StageView
       ref="stage"
@@ -176,6 +183,7 @@ function scrub(value: number): void {
         >
           {{ line }}
         </p>
+        <p v-if="bent" class="soft" data-test="trying">Trying a bend: {{ boneWords(bendTried!) }}</p>
         <template v-if="clip">
           <div class="play">
             <Button size="small" :label="playing ? 'Pause' : 'Play'" data-test="play" @click="playing = !playing" />

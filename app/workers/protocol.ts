@@ -1,4 +1,5 @@
 import type {
+  BendScore,
   Landmark,
   Point,
   CarriedClip,
@@ -260,6 +261,8 @@ export interface Workshop {
   build(recipe: Recipe, target: Target, reduce: boolean): Promise<BuildAnswer>
   /** What a figure can play. */
   clips(recipe: Recipe, target: Target): Promise<ListedClip[]>
+  /** How its skin takes bending, the worst joint first. */
+  bends(recipe: Recipe, target: Target): Promise<BendScore[]>
   /** Places on the figure that games ask for, by the bones of the target. */
   helperPoints(recipe: Recipe, target: Target): Promise<HelperPoint[]>
   /** One of them, fitted to the figure as it stands; null where it cannot be played. */

@@ -190,6 +190,20 @@ describe('the other work', () => {
     expect(await workshop.clip(human, near, 'nothing')).toBeNull()
   })
 
+  it('tells where its helper points are and how its joints bend, by the bones of the target; nothing of no figure', async () => {
+    const crowd = demoTarget('crowd')
+    for (const target of [near, crowd]) {
+      const { bones } = (await workshop.build(human, target, false)).view!
+      const [points, bends] = await Promise.all([workshop.helperPoints(human, target), workshop.bends(human, target)])
+      const hangsFrom = Object.fromEntries(points.map((p) => [p.id, bones[p.bone]!.name]))
+      expect(hangsFrom).toMatchObject({ leftEye: 'head', rightSole: 'rightFoot', leftGrip: 'leftHand' })
+      for (const { bone, name } of bends) expect(bones[bone]!.name).toBe(name)
+      expect(bends.length).toBeGreaterThan(12)
+    }
+    const nobody = { ...human, body: { kit: 'gone', id: 'gone', kitVersion: '1.0.0' } }
+    expect([await workshop.helperPoints(nobody, near), await workshop.bends(nobody, near)]).toEqual([[], []])
+  })
+
   it('tells how it moves when it blinks: to the very figure that has its eyes shut', async () => {
     for (const [kit, body] of [
       [folk, 'human'],

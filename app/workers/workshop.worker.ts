@@ -1,6 +1,7 @@
 import { expose, transfer } from 'comlink'
 import {
   Builder,
+  bendScores,
   clipsOf,
   listClips,
   evenOutNudge,
@@ -158,6 +159,11 @@ const workshop: Workshop = {
     const { figure } = builder.build(recipe, target)
     if (!figure) return []
     return listClips(figure, kits, recipe)
+  },
+
+  async bends(recipe, target) {
+    const { figure } = builder.build(recipe, target)
+    return figure ? bendScores(figure.mesh, figure.skeleton) : []
   },
 
   async helperPoints(recipe, target) {

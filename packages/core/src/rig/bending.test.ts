@@ -4,7 +4,8 @@ import type { Mesh } from '../mesh/Mesh.ts'
 import { poseAt } from '../motion/Clip.ts'
 import type { Recipe } from '../recipe/schema.ts'
 import { demoKit, demoTarget, dressed, MAREN } from '../testing/demoKits.ts'
-import { bendClip, bendScores } from './bending.ts'
+import { bendClip } from '../motion/bendClip.ts'
+import { bendScores } from './bending.ts'
 import { createWorldPose, solveForward } from './Pose.ts'
 import type { Bone, Skeleton } from './Skeleton.ts'
 
@@ -77,7 +78,7 @@ describe('a bending score', () => {
   })
 
   it('is offered as a clip that bends that joint alone, as far as was said, and comes back', () => {
-    const clip = bendClip(twoBones, 1, { axis: 'x', degrees: 50 })
+    const clip = bendClip(twoBones.bones, 1, { axis: 'x', degrees: 50 })
     const world = createWorldPose(twoBones.bones)
     const tipAt = (time: number) => {
       solveForward(twoBones.bones, poseAt(clip, time), world)

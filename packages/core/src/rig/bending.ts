@@ -1,6 +1,5 @@
 import { Quaternion, Vector3 } from 'three'
 import type { Mesh } from '../mesh/Mesh.ts'
-import type { Clip } from '../motion/Clip.ts'
 import type { Bone, Skeleton } from './Skeleton.ts'
 
 /** A turn of one bone against its parent, about an axis of the figure's space. */
@@ -99,7 +98,8 @@ function turned(rest: ReadonlyMap<number, Vector3>, shares: Float32Array, bend: 
   return new Map([...rest].map(([p, v]) => [p, v.clone().lerp(v.clone().applyQuaternion(turn), shares[p]!)]))
 }
 
-const turnOf = ({ axis, degrees }: Bend) =>
+/** The turn of a bend, whole or in part. */
+export const turnOf = ({ axis, degrees }: Bend): Quaternion =>
   new Quaternion().setFromAxisAngle(
     new Vector3(Number(axis === 'x'), Number(axis === 'y'), Number(axis === 'z')),
     (degrees * Math.PI) / 180,
@@ -117,27 +117,4 @@ function volumeOf(at: ReadonlyMap<number, Vector3>, zone: readonly number[]): nu
 function lengthsOf(at: ReadonlyMap<number, Vector3>, zone: readonly number[]): number[] {
   // a hair's breadth more, so that what has no length has a logarithm
   return zone.map((p, i) => at.get(p)!.distanceTo(at.get(zone[i % 3 === 2 ? i - 2 : i + 1]!)!) + 1e-6)
-}
-
-/** A clip in which one joint bends and comes back, again and again. */
-export function bendClip({ bones }: Skeleton, bone: number, bend: Bend): Clip {
-  const SAMPLES = 24
-  const times = Float32Array.from({ length: SAMPLES + 1 }, (_, i) => (i / SAMPLES) * 2)
-  const turns = new Float32Array(times.length * 4)
-  const root = new Float32Array(times.length * 3)
-  times.forEach((_, i) => {
-    const share = (1 - Math.cos((i / SAMPLES) * 2 * Math.PI)) / 2
-    turnOf({ ...bend, degrees: bend.degrees * share }).toArray(turns, i * 4)
-    root.set(bones[0]!.at, i * 3)
-  })
-  return {
-    id: `bend ${bones[bone]!.name}`,
-    name: 'Bend',
-    duration: 2,
-    loop: true,
-    travel: 0,
-    times,
-    rotations: bones.map((_, b) => (b === bone ? turns : null)),
-    root,
-  }
 }
