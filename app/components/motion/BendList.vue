@@ -16,7 +16,7 @@ const wordsOf = ({ worst }: BendScore) =>
 </script>
 
 <template>
-  <section class="bends" aria-label="How joints bend">
+  <section aria-label="How joints bend">
     <label class="line"><ToggleSwitch v-model="shown" input-id="bends" data-test="bends" /> How joints bend</label>
     <template v-if="shown">
       <p class="soft">
@@ -42,51 +42,4 @@ const wordsOf = ({ worst }: BendScore) =>
   </section>
 </template>
 
-<style scoped>
-.bends {
-  margin-top: var(--s4);
-}
-
-.line {
-  display: flex;
-  align-items: center;
-  gap: var(--s2);
-}
-
-.soft {
-  margin: var(--s2) 0;
-}
-
-ul {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-
-button {
-  appearance: none;
-  border: 0;
-  background: none;
-  color: var(--ink);
-  font: 13px var(--text);
-  width: 100%;
-  display: grid;
-  grid-template-columns: 1fr auto;
-  padding: 3px 6px;
-  text-align: left;
-  cursor: pointer;
-}
-
-button:hover,
-button.on {
-  background: var(--act-soft);
-}
-
-button small {
-  grid-column: 1 / -1;
-}
-
-.more {
-  color: var(--act);
-}
-</style>
+<style scoped src="./sheetList.css"></style>

@@ -10,7 +10,7 @@ const height = ({ at }: HelperPoint) => `${at[1].toFixed(2)} m`
 </script>
 
 <template>
-  <section class="points" aria-label="Helper points">
+  <section aria-label="Helper points">
     <label class="line"><ToggleSwitch v-model="shown" input-id="points" data-test="points" /> Show helper points</label>
     <template v-if="shown">
       <p class="soft">Places that games ask for. They ship as nodes named like “headTopPoint”.</p>
@@ -31,41 +31,4 @@ const height = ({ at }: HelperPoint) => `${at[1].toFixed(2)} m`
   </section>
 </template>
 
-<style scoped>
-.points {
-  margin-top: var(--s4);
-}
-
-.line {
-  display: flex;
-  align-items: center;
-  gap: var(--s2);
-}
-
-.soft {
-  margin: var(--s2) 0;
-}
-
-ul {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-
-button {
-  appearance: none;
-  border: 0;
-  background: none;
-  color: var(--ink);
-  font: 13px var(--text);
-  width: 100%;
-  display: flex;
-  justify-content: space-between;
-  padding: 3px 6px;
-  text-align: left;
-}
-
-button.on {
-  background: var(--act-soft);
-}
-</style>
+<style scoped src="./sheetList.css"></style>
