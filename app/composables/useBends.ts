@@ -1,5 +1,5 @@
 import { bendClip, type BendScore } from '@idle-tinker/core'
-import { workshop } from '../workers'
+import { unlessEnded, workshop } from '../workers'
 import { plain } from '../workers/plain'
 import { useFigure } from '../stores/figure'
 import { useView } from '../stores/view'
@@ -19,9 +19,9 @@ export function useBends() {
       const mine = ++run
       if (!wanted) tried.value = null
       if (!built || !wanted || !figure.recipe) return
-      const found = await workshop('bench').bends(plain(figure.recipe), plain(view.target))
+      const found = await unlessEnded(workshop('bench').bends(plain(figure.recipe), plain(view.target)))
       // meanwhile the figure may have become another
-      if (mine === run) scores.value = found
+      if (found && mine === run) scores.value = found
     },
     { immediate: true },
   )

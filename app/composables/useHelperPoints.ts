@@ -1,5 +1,5 @@
 import type { HelperPoint } from '@idle-tinker/core'
-import { workshop } from '../workers'
+import { unlessEnded, workshop } from '../workers'
 import { plain } from '../workers/plain'
 import { useFigure } from '../stores/figure'
 import { useView } from '../stores/view'
@@ -20,9 +20,9 @@ export function useHelperPoints() {
       // of other bones they would be elsewhere
       if (built?.bones.length !== before?.bones.length) points.value = []
       if (!built || !shown.value || !figure.recipe) return
-      const found = await workshop('bench').helperPoints(plain(figure.recipe), plain(view.target))
+      const found = await unlessEnded(workshop('bench').helperPoints(plain(figure.recipe), plain(view.target)))
       // meanwhile the figure may have become another
-      if (mine === run) points.value = found
+      if (found && mine === run) points.value = found
     },
     { immediate: true },
   )

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { bodyOf, newRecipe, onTheSpot, planOf, type Clip, type ListedClip } from '@idle-tinker/core'
-import { workshop } from '../workers'
+import { unlessEnded, workshop } from '../workers'
 import { plain } from '../workers/plain'
 import { Refused } from '../stores/api'
 import { useFigure } from '../stores/figure'
@@ -62,7 +62,9 @@ const asked = () => [plain(figure.recipe!), plain(view.target)] as const
 watch(
   () => figure.view,
   async (built) => {
-    if (figure.recipe && built) clips.value = await workshop('bench').clips(...asked())
+    if (!figure.recipe || !built) return
+    const listed = await unlessEnded(workshop('bench').clips(...asked()))
+    if (listed) clips.value = listed
   },
   { immediate: true },
 )
@@ -71,7 +73,7 @@ watch(
   [clipId, () => figure.view],
   async ([id, built]) => {
     if (!figure.recipe || !built || !clips.value.some((c) => c.id === id)) return
-    const clip = await workshop('bench').clip(...asked(), id!)
+    const clip = await unlessEnded(workshop('bench').clip(...asked(), id!))
     // meanwhile another may have been chosen, or the figure have become another
     if (clip && id === clipId.value && clip.rotations.length === figure.view?.bones.length) fitted.value = clip
   },

@@ -79,6 +79,16 @@ describe('the workers of a page', () => {
     expect([await second, FakeWorker.all.length]).toEqual(['b', 2])
   })
 
+  it('leave what the next figure asks again unanswered where they end; any other fault is thrown on', async () => {
+    const left = workers.unlessEnded(ask())
+    FakeWorker.all[0]!.listeners.get('error')!({})
+    expect(await left).toBeUndefined()
+    const answered = workers.unlessEnded(ask())
+    answers.open.at(-1)!(['walk'])
+    expect(await answered).toEqual(['walk'])
+    await expect(workers.unlessEnded(Promise.reject(new Error('a fault of ours')))).rejects.toThrow('a fault of ours')
+  })
+
   it('keep no answer that has been given', async () => {
     const given: WeakRef<object>[] = []
     for (let i = 0; i < 5; i++) {

@@ -13,6 +13,9 @@ export const POOL: readonly WorkerName[] = Array.from(
   (_, i): WorkerName => `pool ${i + 1}`,
 )
 
+/** Why an answer does not come: its worker has ended, by itself or because it was told to. */
+export class WorkerEnded extends Error {}
+
 interface Running {
   remote: Remote<Workshop>
   /** Those who wait for an answer: told when the worker ends by itself. */
@@ -37,7 +40,7 @@ function start(name: WorkerName): Running {
     for (const reject of waiting) reject(reason)
   }
   const ended = (detail: string) => {
-    end(new Error(`A worker of this page has ended${detail ? `: ${detail}` : ''}.`))
+    end(new WorkerEnded(`A worker of this page has ended${detail ? `: ${detail}` : ''}.`))
     for (const listener of listeners) listener(name)
   }
   worker.addEventListener('error', (event) => ended(event.message ?? ''))
@@ -47,7 +50,7 @@ function start(name: WorkerName): Running {
 
 /** Ends a worker with all it holds; those who wait for an answer are given the reason. */
 export function endWorker(name: WorkerName, reason: string): void {
-  running[name]?.end(new Error(reason))
+  running[name]?.end(new WorkerEnded(reason))
 }
 
 /** A worker, started when it is first asked for something. What it is asked fails if it ends before it answers. */
@@ -69,4 +72,17 @@ export function workshop(name: WorkerName): Remote<Workshop> {
       }
     },
   })
+}
+
+/**
+ * An answer that the next figure will ask for again: undefined where the worker ends first, which is told and mended by
+ * whoever builds the figure.
+ */
+export async function unlessEnded<T>(answer: Promise<T>): Promise<T | undefined> {
+  try {
+    return await answer
+  } catch (error) {
+    if (error instanceof WorkerEnded) return undefined
+    throw error
+  }
 }

@@ -194,19 +194,20 @@ export class Builder {
     const { skeleton } = this.rig(dressed, shape, target, outfitKey, shapeKey)
     const { body, merged, ground } = dressed
     const { bones, plan, def } = body.model
-    const [, bodyPoints] = merged.pieces[0]!.points
+    const [own, ...worn] = merged.pieces.map((p) => p.points)
+    const instead = worn.filter((_, i) => dressed.outfit.layers[i]!.bound.part.def.how === 'replaces')
     const planned = placePoints(plan.points ?? [], {
-      ...{ bones, joints: shape.joints, positions: shape.positions, ground, bodyPoints },
+      ...{ bones, joints: shape.joints, positions: shape.positions, ground, flesh: [...instead, own!] },
       ...{ joint: merged.mesh.joints, weights: merged.mesh.weights },
     })
-    const places = socketPlaces(body, shape.positions.subarray(0, bodyPoints * 3))
+    const places = socketPlaces(body, shape.positions.subarray(0, own![1] * 3))
     const sockets = def.sockets.map(({ id, name, bone }, i): HelperPoint => ({
       ...{ id, name, at: places[i]! },
       bone: bones.findIndex((b) => b.name === bone),
     }))
     // a body's own place is better than the plan's guess
-    const own = new Set(sockets.map((s) => s.id))
-    return [...planned.filter((p) => !own.has(p.id)), ...sockets].map((p) => ({ ...p, bone: skeleton.fold[p.bone]! }))
+    const named = new Set(sockets.map((s) => s.id))
+    return [...planned.filter((p) => !named.has(p.id)), ...sockets].map((p) => ({ ...p, bone: skeleton.fold[p.bone]! }))
   }
 
   /** The body as it stands, and what is worn on it: what a hand can touch. None where there is no such body. */

@@ -6,7 +6,7 @@ import type { KitManifest } from '../kit/schema.ts'
 import type { Recipe } from '../recipe/schema.ts'
 import { shipFigure } from '../ship/shipFigure.ts'
 import { ShippedFile } from '../ship/ShippedFile.ts'
-import { demoKit, demoTarget, dressed, kitFiles } from '../testing/demoKits.ts'
+import { demoKit, demoTarget, dressed, kitFiles, wear } from '../testing/demoKits.ts'
 import { glbFaults } from '../testing/glbFaults.ts'
 
 const folk = await demoKit('saltwick-folk')
@@ -18,6 +18,10 @@ const crowd = demoTarget('crowd')
 beforeAll(() => reducerReady)
 
 type Place = [number, number, number]
+
+/** Whether a part is what is looked for, by its id or its slot. */
+const isIt = (def: { id: string; slot: string; bodies: string[] }, wanted: string) =>
+  (def.id === wanted || def.slot === wanted) && def.bodies.some((b) => b.endsWith('human'))
 
 /** A shipped file's own points in the world, and its vertices there; measured on the file alone. */
 async function shipped(recipe: Recipe, target = near) {
@@ -145,6 +149,21 @@ describe('helper points', () => {
     const sockets = tide.bodies.get('lampstrider')!.def.sockets
     expect(sockets.length).toBeGreaterThan(0)
     for (const { id } of sockets) expect(at.has(`${id}Point`), id).toBe(true)
+  })
+
+  it('are those of what has taken a region’s place: on another head, under a peg leg', async () => {
+    for (const part of ['peg-leg', 'other-head']) {
+      const kit = [folk, tide].find((k) => [...k.parts.values()].some((p) => isIt(p.def, part)))!
+      const { id } = [...kit.parts.values()].find((p) => isIt(p.def, part))!.def
+      const recipe = wear(dressed(folk, 'human', []), kit, id)
+      const { pointsAt, rest, of } = await shipped(recipe)
+      const at = pointsAt()
+      expect(Math.abs(at.get('leftSolePoint')![1]), part).toBeLessThan(0.002)
+      expect(Math.abs(at.get('rightSolePoint')![1]), part).toBeLessThan(0.002)
+      const tops = of('head').map((v) => rest[v * 3 + 1]!)
+      // ears of another head may have bones of their own; a crown is no more than a hand under their tips
+      expect(at.get('headTopPoint')![1], part).toBeCloseTo(Math.max(...tops), 2)
+    }
   })
 
   it('stay at home where a target says so', async () => {

@@ -24,8 +24,8 @@ export interface Standing {
   weights: Float32Array
   /** The points that stand on the ground. */
   ground: ArrayLike<number>
-  /** The body's own are the first of the points. */
-  bodyPoints: number
+  /** Runs of the points, from and up to: of what is worn in a region's stead, such as another head, and last the body's own. */
+  flesh: readonly (readonly [number, number])[]
 }
 
 /** Points less than this share of the figure's height above the lowest belong to the sole. */
@@ -80,11 +80,14 @@ function placeOf({ place }: PlannedPoint, bone: number, middle: Place, figure: S
   return [x, y, place === 'front' ? front : back]
 }
 
-/** The body's points that a bone moves more than all others together. */
-function movedBy(bone: number, { joint, weights, bodyPoints }: Standing): number[] {
-  const found: number[] = []
-  for (let p = 0; p < bodyPoints; p++) if (joint[p * 4] === bone && weights[p * 4]! > 0.5) found.push(p)
-  return found
+/** The points that a bone moves more than all others together: of what has taken the region's place, or else the body's. */
+function movedBy(bone: number, { joint, weights, flesh }: Standing): number[] {
+  for (const [start, end] of flesh) {
+    const found: number[] = []
+    for (let p = start; p < end; p++) if (joint[p * 4] === bone && weights[p * 4]! > 0.5) found.push(p)
+    if (found.length) return found
+  }
+  return []
 }
 
 /** The middle of what touches the ground under a bone and those that hang from it, shoes and all. */
