@@ -28,6 +28,32 @@ function winding(positions: Float32Array, triangles: Uint32Array, at: V3): numbe
   return sum / (2 * Math.PI)
 }
 
+/** What is held by less than this is on the way out. */
+const HELD = 0.15
+
+/** The points that share an edge with each. */
+function edgesOf(triangles: Uint32Array, points: number): Map<number, Set<number>> {
+  const out = new Map(Array.from({ length: points }, (_, p) => [p, new Set<number>()]))
+  for (let t = 0; t < triangles.length; t += 3)
+    for (let k = 0; k < 3; k++) {
+      const [a, b] = [triangles[t + k]!, triangles[t + ((k + 1) % 3)]!]
+      out.get(a)!.add(b)
+      out.get(b)!.add(a)
+    }
+  return out
+}
+
+/** All that is joined to a point by points that are let through. */
+function reach(
+  neighbours: ReadonlyMap<number, Set<number>>,
+  seed: number,
+  through: (p: number) => boolean,
+): Set<number> {
+  const found = new Set([seed])
+  for (const p of found) for (const q of neighbours.get(p)!) if (through(q)) found.add(q)
+  return found
+}
+
 describe.each([
   ['human', folk],
   ['ottern', tide],
@@ -77,6 +103,33 @@ describe.each([
         expect(dot(out, pole), `${limb.id} ${said}`).toBeGreaterThan(-0.01 * Math.sqrt(dot(way, way)))
       }
     }
+  })
+
+  it('hold on to skin in one piece each', () => {
+    const { joints, weights, positions } = body.mesh
+    // what lies in a mouth is seen by nobody who would see it torn
+    const { regions, regionNames, indices } = body.mesh
+    const seen = triangles.filter((_, i) => !/^(mouth|teeth|tongue)$/.test(regionNames[regions[indices[i]!]!]!))
+    const neighbours = edgesOf(seen, positions.length / 3)
+    const share = (p: number, bone: number) =>
+      [0, 1, 2, 3].reduce((sum, k) => sum + (joints[p * 4 + k] === bone ? weights[p * 4 + k]! : 0), 0)
+    body.bones.forEach(({ name }, bone) => {
+      const held = new Set(Array.from(neighbours.keys()).filter((p) => share(p, bone) > HELD))
+      const shells = new Map<number, number>()
+      const left = new Set(held)
+      while (left.size) {
+        const [seed] = left
+        // as far as the bone holds on, and as far as there is any skin
+        const piece = reach(neighbours, seed!, (p) => held.has(p))
+        const shell = Math.min(...reach(neighbours, seed!, () => true))
+        for (const p of piece) left.delete(p)
+        shells.set(shell, (shells.get(shell) ?? 0) + 1)
+      }
+      expect(
+        [...shells.values()].every((pieces) => pieces === 1),
+        name,
+      ).toBe(true)
+    })
   })
 
   it('mirror each other exactly where both sides are alike', () => {

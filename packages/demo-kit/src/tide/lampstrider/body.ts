@@ -243,12 +243,16 @@ export function lampstriderSkin(p: Point): Skinning {
       [-leg.toes[1] - 0.4, 1, `${side}${name}Toes`],
     ])
   }
-  const trunk = chain(z, 'tail1', [
-    [-26, 2.5, 'hips'],
-    [-4, 6, 'spine'],
-    [6, 5, 'chest'],
-    [19.5, 3, 'neckBase'],
-  ])
+  const trunk = mix(
+    chain(z, 'tail1', [
+      [-26, 2.5, 'hips'],
+      [-4, 6, 'spine'],
+      [6, 5, 'chest'],
+    ]),
+    // the breast under the neck stays with the trunk
+    [['neckBase', 1]],
+    smoothstep(16.5, 22.5, z) * smoothstep(55, 63, y),
+  )
   // around the openings the trunk goes a little with the legs
   const near = (at: number, reach: number) =>
     smoothstep(reach, 3, Math.abs(z - at)) * smoothstep(62, 54, y) * smoothstep(2, 7, x)
