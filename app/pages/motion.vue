@@ -144,7 +144,8 @@ function scrub(value: number): void {
     <template #right
       ><aside class="clips scroll" aria-label="Clips">
         <h2>Clips</h2>
-        <p class="soft">Fitted to this figure: standing feet stay where they are.</p>
+        <p v-if="bent" class="soft" data-test="trying">Trying a bend: {{ boneWords(bendTried!) }}. A clip ends it.</p>
+        <p v-else class="soft">Fitted to this figure: standing feet stay where they are.</p>
         <ClipList v-model="clipId" :clips="clips" :motions="kept" @remove="motions.remove" />
         <div class="picks">
           <FilePick
@@ -185,7 +186,6 @@ function scrub(value: number): void {
         >
           {{ line }}
         </p>
-        <p v-if="bent" class="soft" data-test="trying">Trying a bend: {{ boneWords(bendTried!) }}</p>
         <template v-if="clip">
           <div class="play">
             <Button size="small" :label="playing ? 'Pause' : 'Play'" data-test="play" @click="playing = !playing" />
