@@ -1,30 +1,13 @@
-import { bendClip, type BendScore } from '@idle-tinker/core'
-import { unlessEnded, workshop } from '../workers'
-import { plain } from '../workers/plain'
+import { bendClip } from '@idle-tinker/core'
+import { workshop } from '../workers'
 import { useFigure } from '../stores/figure'
-import { useView } from '../stores/view'
 
 /** How the joints of the figure on the stage bend, and the bend that is tried on it. */
 export function useBends() {
   const figure = useFigure()
-  const view = useView()
-  const scores = shallowRef<BendScore[]>([])
-  const shown = ref(false)
+  const { told: scores, wanted: shown } = useOfFigure((...of) => workshop('bench').bends(...of))
   const tried = ref<string | null>(null)
-  let run = 0
-
-  watch(
-    [() => figure.view, shown],
-    async ([built, wanted]) => {
-      const mine = ++run
-      if (!wanted) tried.value = null
-      if (!built || !wanted || !figure.recipe) return
-      const found = await unlessEnded(workshop('bench').bends(plain(figure.recipe), plain(view.target)))
-      // meanwhile the figure may have become another
-      if (found && mine === run) scores.value = found
-    },
-    { immediate: true },
-  )
+  watch(shown, () => (tried.value = null))
 
   /** The joint that is tried at its worst, as a clip; none where the figure has no such joint now. */
   const clip = computed(() => {

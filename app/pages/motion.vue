@@ -146,7 +146,7 @@ function scrub(value: number): void {
         <h2>Clips</h2>
         <p v-if="bent" class="soft" data-test="trying">Trying a bend: {{ boneWords(bendTried!) }}. A clip ends it.</p>
         <p v-else class="soft">Fitted to this figure: standing feet stay where they are.</p>
-        <ClipList v-model="clipId" :clips="clips" :motions="kept" @remove="motions.remove" />
+        <ClipList v-model="clipId" :clips="clips" :motions="kept" @remove="motions.remove" @picked="bendTried = null" />
         <div class="picks">
           <FilePick
             label="Bring in motions …"

@@ -211,7 +211,7 @@ describe('Motion', () => {
     expect(await j.text('bend-words')).toMatch(/^At worst .* by 50°: \d+ % of the volume is left/)
     await j.drawnSince((await j.frames()) + 2)
     expect(await j.text('trying')).toMatch(/^Trying a bend: \w+/)
-    await j.click('clip-idle')
+    await j.click('clip-walk')
     await j.until('no bend', async () => (await j.findAll('trying')).length === 0)
     await j.click('bends')
     expect(await j.errors()).toEqual([])

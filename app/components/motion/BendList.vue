@@ -12,7 +12,7 @@ const listed = computed(() => (all.value ? props.scores : props.scores.slice(0, 
 const WAYS = { x: 'bent forward or back', y: 'turned', z: 'bent sideways' } as const
 const percent = (share: number) => `${Math.round(share * 100)} %`
 const wordsOf = ({ worst }: BendScore) =>
-  `${WAYS[worst.axis]} by ${Math.abs(worst.degrees)}°: ${percent(worst.volume)} of the volume is left, edges change by up to ${percent(worst.stretch)}`
+  `${WAYS[worst.axis]} by ${Math.abs(worst.degrees)}°: ${percent(worst.volume)} of the volume is left, nine edges in ten change by less than ${percent(worst.stretch)}`
 </script>
 
 <template>

@@ -5,9 +5,17 @@ import type { Entry } from '../../documents/Keeper'
 
 /** The clips a figure can play: its kit's, those brought in from elsewhere, and none. */
 const props = defineProps<{ clips: readonly ListedClip[]; motions: readonly Entry<Motion>[] }>()
-const emit = defineEmits<{ remove: [motion: Entry<Motion>] }>()
+const emit = defineEmits<{
+  remove: [motion: Entry<Motion>]
+  /** One was pressed, be it the one that is chosen. */ picked: []
+}>()
 /** The id of a clip or of a motion; null for the pose of rest. */
 const chosen = defineModel<string | null>({ required: true })
+
+function pick(id: string | null): void {
+  chosen.value = id
+  emit('picked')
+}
 
 interface Row {
   id: string | null
@@ -42,7 +50,7 @@ const brought = computed((): Row[] =>
           class="clip"
           :class="{ on: r.id === chosen }"
           :data-test="r.test"
-          @click="chosen = r.id"
+          @click="pick(r.id)"
         >
           <b :title="r.name">{{ r.name }}</b>
           <span class="number soft">{{ r.note }}</span>

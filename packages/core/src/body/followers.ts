@@ -51,6 +51,12 @@ export function followDelta(following: Following, points: number, delta: Morph):
   return out
 }
 
+/** Whether anyone follows a point that a delta moves. */
+export function isFollowed(following: Following, points: number, delta: Morph): boolean {
+  const { starts } = followersOf(following, points)
+  return delta.points.some((p) => starts[p + 1]! > starts[p]!)
+}
+
 const followersKnown = new WeakMap<Following, Packed>()
 
 /** Who follows each of the points. */

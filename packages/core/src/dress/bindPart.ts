@@ -417,6 +417,8 @@ function rowAt(positions: Float32Array, { held }: Seat, place: Place): Row {
   return { sources: held, weights: mlsWeights(place, positions, held, Math.max(width, 1e-3)) }
 }
 
+const socketRows = new WeakMap<PreparedBody, Row[]>()
+
 /**
  * Where the sockets of a body are once it is shaped: xyz a socket, metres.
  *
@@ -424,8 +426,11 @@ function rowAt(positions: Float32Array, { held }: Seat, place: Place): Row {
  */
 export function socketPlaces(body: PreparedBody, shaped: Float32Array): [number, number, number][] {
   const { def, mesh } = body.model
-  return def.sockets.map(({ id, at }) => {
-    const { sources, weights } = rowAt(mesh.positions, seatAtSocket(body, id), at)
+  let rows = socketRows.get(body)
+  if (!rows)
+    socketRows.set(body, (rows = def.sockets.map(({ id, at }) => rowAt(mesh.positions, seatAtSocket(body, id), at))))
+  return def.sockets.map(({ at }, s) => {
+    const { sources, weights } = rows[s]!
     return at.map((v, k) =>
       sources.reduce((sum, p, i) => sum + weights[i]! * (shaped[p * 3 + k]! - mesh.positions[p * 3 + k]!), v),
     ) as [number, number, number]

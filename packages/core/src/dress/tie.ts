@@ -1,4 +1,4 @@
-import { followDelta, sparseMorph, type Following } from '../body/followers.ts'
+import { followDelta, isFollowed, sparseMorph, type Following } from '../body/followers.ts'
 import type { Packed } from '../mesh/adjacency.ts'
 import type { Morph } from '../mesh/Mesh.ts'
 
@@ -49,7 +49,7 @@ export function hangingOf(neighbours: Packed, share: Float32Array): Hanging | nu
 export function carryDelta(tie: Tie, delta: Morph): Morph {
   let carried = tie.known.get(delta)
   if (!carried) {
-    carried = reaches(tie, delta) ? carry(tie, delta) : { ...NOWHERE, name: delta.name }
+    carried = isFollowed(tie.following, tie.sources, delta) ? carry(tie, delta) : { ...NOWHERE, name: delta.name }
     tie.known.set(delta, carried)
   }
   return carried
@@ -61,18 +61,6 @@ function carry(tie: Tie, delta: Morph): Morph {
   const moves = followDelta(tie.following, tie.sources, delta)
   if (tie.hanging) shareWithNeighbours(moves, 3, tie.hanging)
   return sparseMorph(delta.name, moves)
-}
-
-const followed = new WeakMap<Tie, Uint8Array>()
-
-/** Whether a delta moves anything that the part follows. */
-function reaches(tie: Tie, { points }: Morph): boolean {
-  let flags = followed.get(tie)
-  if (!flags) {
-    followed.set(tie, (flags = new Uint8Array(tie.sources)))
-    for (const p of tie.following.sources) flags[p] = 1
-  }
-  return points.some((p) => flags[p] === 1)
 }
 
 /**

@@ -1,7 +1,7 @@
 import { Vector3 } from 'three'
 import { boundsOf, type Mesh } from '../mesh/Mesh.ts'
 import { createWorldPose, skinPoints, solveForward } from '../rig/Pose.ts'
-import type { Skeleton } from '../rig/Skeleton.ts'
+import { bonesBelow, type Skeleton } from '../rig/Skeleton.ts'
 import { poseAt, type Clip } from './Clip.ts'
 import { farthestFrom, lowestOf, takePoints, type Skin } from './soles.ts'
 
@@ -147,11 +147,8 @@ function lookInBody(
 ): void {
   const index = new Map(bones.map((b, i) => [b.name, i]))
   const arms = limbs.filter((l) => l.kind === 'arm').map((l) => l.bones.map((name) => index.get(name)!))
-  const below = (top: number) => {
-    const found = new Set([top])
-    bones.forEach(({ parent }, b) => found.has(parent) && found.add(b))
-    return found
-  }
+  const parents = bones.map((b) => b.parent)
+  const below = (top: number) => bonesBelow(parents, top)
   const whole = new Set(arms.flatMap(([upper]) => [...below(upper!)]))
   const lower = new Set(arms.flatMap(([, middle]) => (middle === undefined ? [] : [...below(middle)])))
   const strongest = (p: number) => {

@@ -1,7 +1,7 @@
 import { Quaternion, Vector3 } from 'three'
 import type { Mesh } from '../mesh/Mesh.ts'
 import { createWorldPose, skinPoints, solveForward, type WorldPose } from '../rig/Pose.ts'
-import type { Skeleton } from '../rig/Skeleton.ts'
+import { bonesBelow, type Skeleton } from '../rig/Skeleton.ts'
 import { easeUp } from './easeUp.ts'
 import type { Moment } from './plantFeet.ts'
 import { takePoints, type Skin } from './soles.ts'
@@ -28,12 +28,8 @@ const LOOKS = 8
 /** The arms and the trunk of a figure as it is dressed; of what is drawn. */
 export function flanksOf(mesh: Skin & Pick<Mesh, 'indices' | 'cornerPoints'>, { limbs, bones }: Skeleton): Flanks {
   const number = (name: string) => bones.findIndex((b) => b.name === name)
-  const below = (top: number) => {
-    const found = new Set([top])
-    // parents come before their children
-    bones.forEach(({ parent }, b) => found.has(parent) && found.add(b))
-    return found
-  }
+  const parents = bones.map((b) => b.parent)
+  const below = (top: number) => bonesBelow(parents, top)
   const whole = limbs.filter((l) => l.kind === 'arm' && l.bones.length > 2 && l.bones.every((b) => number(b) >= 0))
   const strongest = Array.from({ length: mesh.positions.length / 3 }, (_, p) => {
     let best = 0

@@ -14,7 +14,7 @@ const PEOPLE = ['maren-quill', 'odd-pellow', 'old-berrit', 'tamsin-reke', 'isold
 describe('a mesh without bones', () => {
   it('has its joints found on every dressed figure of the demo, in coats and skirts, with and without tails', async () => {
     const means: number[] = []
-    for (const id of oneIn(2, PEOPLE)) {
+    for (const id of PEOPLE) {
       const { pack, joints } = await meshOf(demo(id))
       const { survey } = seen(pack)
       expect(survey!.placing, id).toMatchObject({ up: 'y', front: 'z', unit: 'm' })
@@ -35,7 +35,7 @@ describe('a mesh without bones', () => {
       [75, 0.05],
     ] as const) {
       const means: number[] = []
-      for (const id of oneIn(2, ['odd-pellow', 'old-berrit', 'tamsin-reke', 'sister-sedge'])) {
+      for (const id of ['odd-pellow', 'old-berrit', 'tamsin-reke', 'sister-sedge']) {
         const { pack, joints } = await meshOf(demo(id), slope)
         const { survey } = seen(pack)
         means.push(mean(errors(survey!, joints).values()))

@@ -80,6 +80,13 @@ function setTails(bones: Bone[]): void {
   })
 }
 
+/** A bone and all that hang from it; parents come before their children. */
+export function bonesBelow(parents: readonly number[], top: number): Set<number> {
+  const found = new Set([top])
+  parents.forEach((parent, bone) => found.has(parent) && found.add(bone))
+  return found
+}
+
 /** A limb at this detail: a leg or arm as long as its first bones are there, a chain with those that are. */
 function keptLimb(limb: Limb, index: ReadonlyMap<string, number>): Limb[] {
   const kept = limb.bones.filter((b) => index.has(b))

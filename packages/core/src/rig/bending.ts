@@ -1,6 +1,6 @@
 import { Quaternion, Vector3 } from 'three'
 import type { Mesh } from '../mesh/Mesh.ts'
-import type { Bone, Skeleton } from './Skeleton.ts'
+import { bonesBelow, type Bone, type Skeleton } from './Skeleton.ts'
 
 /** A turn of one bone against its parent, about an axis of the figure's space. */
 export interface Bend {
@@ -65,11 +65,9 @@ export function bendScores(mesh: Skin, { bones }: Skeleton): BendScore[] {
 
 /** How much of a bone's turn each point takes part in: the weights of the bone and of all that hang from it. */
 function turningShares({ joints, weights, positions }: Skin, bones: readonly Bone[], bone: number): Float32Array {
+  const parents = bones.map((b) => b.parent)
   const below = new Uint8Array(bones.length)
-  below[bone] = 1
-  bones.forEach(({ parent }, b) => {
-    if (parent >= 0 && below[parent]) below[b] = 1
-  })
+  for (const b of bonesBelow(parents, bone)) below[b] = 1
   const shares = new Float32Array(positions.length / 3)
   for (let i = 0; i < weights.length; i++) if (below[joints[i]!]) shares[i >> 2]! += weights[i]!
   return shares

@@ -1,4 +1,5 @@
 import type { PlannedBone, PlannedPoint } from '../kit/plan.ts'
+import { bonesBelow } from './Skeleton.ts'
 
 type Place = [number, number, number]
 
@@ -92,11 +93,11 @@ function movedBy(bone: number, { joint, weights, flesh }: Standing): number[] {
 
 /** The middle of what touches the ground under a bone and those that hang from it, shoes and all. */
 function soleUnder(bone: number, { bones, positions, joint, ground }: Standing): Place | null {
-  const below = new Set([bone])
-  bones.forEach((b, i) => {
-    const parent = bones.findIndex((other) => other.name === b.parent)
-    if (below.has(parent)) below.add(i)
-  })
+  const index = new Map(bones.map((b, i) => [b.name, i]))
+  const below = bonesBelow(
+    bones.map((b) => index.get(b.parent ?? '') ?? -1),
+    bone,
+  )
   const own = Array.from(ground).filter((p) => below.has(joint[p * 4]!))
   if (own.length === 0) return null
   const height = (p: number) => positions[p * 3 + 1]!
