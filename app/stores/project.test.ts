@@ -260,6 +260,25 @@ describe('how the project is looked at', () => {
     expect(view.target.id).toBe('crowd')
   })
 
+  it('tries another skeleton on it, until it is the target’s own again or another target is chosen', () => {
+    const view = useView()
+    useProject().documents.target = targets
+    view.setTarget('near')
+    const own = view.target.detail
+    view.trySkeleton({ detail: 'full' })
+    view.trySkeleton({ chains: { tail: 6 } })
+    expect(view.target).toMatchObject({ id: 'near', detail: 'full', chains: { tail: 6 } })
+    expect(view.ownTarget.detail).toBe(own)
+    expect(useProject().targets.find((t) => t.id === 'near')).not.toHaveProperty('chains')
+    view.trySkeleton({ detail: own })
+    expect(view.skeleton).not.toBeNull()
+    view.trySkeleton({ chains: {} })
+    expect(view.skeleton).toBeNull()
+    view.trySkeleton({ detail: 'far' })
+    view.setTarget('crowd')
+    expect(view.target.detail).toBe(own)
+  })
+
   it('takes the roomiest target where the one chosen is not there', () => {
     const view = useView()
     expect(view.target.id).toBe('start')

@@ -13,6 +13,8 @@ export const useView = defineStore('view', {
     /** What was chosen in this browser; the system's own until then. */
     theme: useLocalStorage<'lamp' | 'paper' | null>('tinker.theme', null),
     targetId: useLocalStorage('tinker.target', ''),
+    /** A skeleton that is tried on the figure, in place of the target's own. */
+    skeleton: null as Pick<Target, 'detail' | 'chains'> | null,
     /** The one for crowds; none until one is chosen. */
     crowdTargetId: useLocalStorage('tinker.crowd-target', ''),
     slot: null as string | null,
@@ -51,10 +53,14 @@ export const useView = defineStore('view', {
   }),
   getters: {
     /** The one chosen; without, the roomiest of the project's, one of our own until there is any. */
-    target(s): Target {
+    ownTarget(s): Target {
       const { targets } = useProject()
       const roomy = [...targets].sort((a, b) => b.limits.triangles - a.limits.triangles)
       return targets.find((t) => t.id === s.targetId) ?? roomy[0] ?? STARTING
+    },
+    /** The same, with the skeleton that is tried. */
+    target(s): Target {
+      return s.skeleton ? { ...this.ownTarget, ...s.skeleton } : this.ownTarget
     },
   },
   actions: {
@@ -71,6 +77,14 @@ export const useView = defineStore('view', {
     },
     setTarget(id: string) {
       this.targetId = id
+      this.skeleton = null
+    },
+    /** Tries another skeleton on the figure; the target's own again where it is that one. */
+    trySkeleton(change: Partial<Pick<Target, 'detail' | 'chains'>>) {
+      const { detail, chains = {} } = { ...this.target, ...change }
+      const own = this.ownTarget
+      const same = detail === own.detail && JSON.stringify(chains) === JSON.stringify(own.chains ?? {})
+      this.skeleton = same ? null : { detail, chains }
     },
     /** Opens a group of sliders, or folds it away. */
     turnGroup(id: string) {

@@ -45,6 +45,7 @@ export function figureView(figure: Figure, topology: string): FigureView {
       count: (p.triangles[1] - p.triangles[0]) * 3,
     })),
     bones: figure.skeleton.bones,
+    limbs: figure.skeleton.limbs.map(({ kind, bones }) => ({ kind, bones })),
     landmarks: Object.fromEntries(figure.landmarks),
     atlas: { size: figure.atlas.size, pixels: figure.atlas.pixels.slice(), painted: figure.atlas.painted },
     doubleSided: figure.doubleSided,

@@ -52,6 +52,7 @@ export function viewOf(parts: readonly Colored[]): FigureView {
     },
     pieces: [],
     bones: [{ name: 'root', parent: -1, at: [0, 0, 0] }],
+    limbs: [],
     landmarks: {},
     atlas: { size, pixels, painted: false },
     // sheets of cloth are seen from both sides

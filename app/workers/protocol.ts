@@ -11,6 +11,7 @@ import type {
   Finding,
   HelperPoint,
   KitManifest,
+  Limb,
   Mendable,
   Mix,
   Motion,
@@ -71,6 +72,8 @@ export interface FigureView {
   mesh: DrawMesh
   pieces: DrawPiece[]
   bones: DrawBone[]
+  /** Its limbs: of what kind, and the names of their bones. */
+  limbs: readonly Pick<Limb, 'kind' | 'bones'>[]
   landmarks: Record<string, [number, number, number]>
   /** `painted`: it has pictures in it, and wants smooth filtering. */
   atlas: { size: number; pixels: Uint8Array; painted: boolean }

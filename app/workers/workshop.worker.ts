@@ -138,6 +138,7 @@ const workshop: Workshop = {
           recipe.parts,
           figure.pieces.map((p) => [p.kit, p.id]),
           target.detail,
+          target.chains,
           target.influences,
           target.atlas,
         ])

@@ -375,8 +375,9 @@ describe('Motion', () => {
       'its hop',
       async () => (await (await j.find('clip-hopper-hop')).getAttribute('aria-checked')) === 'true',
     )
-    await j.until('its levels', async () => (await j.text('detail-crowd')).includes('Leaves out tongue.'))
-    expect(await j.text('detail-near')).toContain('Every bone there is.')
+    await j.until('its levels', async () => (await j.text('detail-crowd')).includes('Leaves out tongue, even twists.'))
+    expect(await j.text('detail-near')).toContain('Leaves out even twists.')
+    expect(await j.text('detail-full')).toContain('Every bone there is.')
     await j.click('clip-rest')
     await j.until('at rest', async () => (await (await j.find('clip-rest')).getAttribute('aria-checked')) === 'true')
     expect(await j.errors()).toEqual([])
@@ -389,7 +390,39 @@ describe('Motion', () => {
     await j.until('more bones', async () => (await j.gauge('bones')) > 22)
     expect(await (await j.find('detail-standard')).getAttribute('aria-checked')).toBe('true')
     await j.driver.actions().sendKeys(Key.END).perform()
-    await j.until('22 again', async () => (await j.gauge('bones')) === 22)
+    await j.until('13 bones', async () => (await j.gauge('bones')) === 13)
+    expect(await j.text('tried-skeleton')).toContain('Tried here alone')
+    await j.click('drop-skeleton')
+    await j.until('its own', async () => (await j.gauge('bones')) === 45)
+  })
+
+  it('tries another number of bones for a tail, keeps it in the target, and leaves what is only tried behind', async () => {
+    await j.walk('/bench')
+    await j.click('figure-name')
+    await j.press('//div[@data-test="figure-list"]//button[contains(., "Brother Eel")]')
+    await j.until('Brother Eel', async () => (await j.text('figure-name')).startsWith('Brother Eel'))
+    await j.walk('/motion')
+    await j.until('his bones', async () => (await j.gauge('bones')) === 29)
+    const count = await (await j.find('chain-tail')).findElement(By.css('input'))
+    await count.sendKeys(Key.chord(Key.CONTROL, 'a'), '7', Key.TAB)
+    await j.until('three more', async () => (await j.gauge('bones')) === 32)
+    await j.walk('/bench')
+    await j.until('as many as ever', async () => (await j.gauge('bones')) === 29)
+    await j.walk('/motion')
+    await j.click('detail-full')
+    await j.until('twists', async () => (await j.gauge('bones')) === 37)
+    await j.click('keep-skeleton')
+    await j.until(
+      'kept',
+      async () => (await j.findAll('tried-skeleton')).length === 0,
+    )
+    await j.walk('/bench')
+    await j.until('still there', async () => (await j.gauge('bones')) === 37)
+    await j.walk('/motion')
+    await j.click('detail-near')
+    await j.click('keep-skeleton')
+    await j.until('as it was', async () => (await j.gauge('bones')) === 29)
+    expect(await j.errors()).toEqual([])
   })
 })
 

@@ -14,6 +14,9 @@ const view = useView()
 const project = useProject()
 const pictures = ref<Record<string, { url: string; bones: string[] }>>({})
 
+/** Of a level's picture, pixels. */
+const [WIDTH, HEIGHT] = [63, 84]
+
 let run = 0
 
 /** A live picture of every level, from this figure's own joints; a newer figure's take their place. */
@@ -28,24 +31,21 @@ async function drawLevels(): Promise<void> {
     if (built)
       pictures.value = {
         ...pictures.value,
-        [level.id]: { url: drawSkeleton(built, 84, 112), bones: built.bones.map((b) => b.name) },
+        [level.id]: { url: drawSkeleton(built, WIDTH, HEIGHT), bones: built.bones.map((b) => b.name) },
       }
   }
 }
 watch(() => figure.view, drawLevels, { immediate: true })
 onBeforeUnmount(() => run++)
 
-/** The project's first target with so much skeleton. */
-const targetOf = (level: DetailLevel) => project.targets.find((t) => t.detail === level)?.id
-
 const names = computed(() => (figure.view?.bones ?? []).map((b) => ({ value: b.name, label: boneWords(b.name) })))
 
-/** Bones of fingers and the like, as the body's plan knows them. */
+/** Fingers and the like, as the body's plan knows them. */
 const digits = computed(() => {
   const body = figure.recipe?.body
   const def = body && bodyOf(project.library, body)
   const plan = def && planOf(project.library.get(body.kit)!.manifest, def.plan)
-  return new Set((plan?.limbs ?? []).flatMap((l) => (l.kind === 'digit' ? l.bones : [])))
+  return (plan?.limbs ?? []).filter((l) => l.kind === 'digit').map((l) => l.bones)
 })
 const wordsOf = (level: DetailLevel) => {
   const [full, own] = [pictures.value[DETAILS[0]!.id], pictures.value[level]]
@@ -66,11 +66,9 @@ const wordsOf = (level: DetailLevel) => {
         class="level"
         :class="{ on: view.target.detail === l.id }"
         :data-test="`detail-${l.id}`"
-        :disabled="!targetOf(l.id)"
-        :title="targetOf(l.id) ? undefined : 'No target of this project has so much skeleton'"
-        @click="view.setTarget(targetOf(l.id)!)"
+        @click="view.trySkeleton({ detail: l.id })"
       >
-        <img v-if="pictures[l.id]" :src="pictures[l.id]!.url" width="84" height="112" alt="" />
+        <img v-if="pictures[l.id]" :src="pictures[l.id]!.url" :width="WIDTH" :height="HEIGHT" alt="" />
         <span v-else class="coming" />
         <span class="text">
           <b>{{ l.name }}</b>
@@ -79,6 +77,7 @@ const wordsOf = (level: DetailLevel) => {
         </span>
       </button>
     </div>
+    <ChainBones />
     <label class="line"><ToggleSwitch v-model="bones" input-id="bones" data-test="bones" /> Show bones</label>
     <label class="weights">
       Weights of a bone
@@ -125,7 +124,7 @@ const wordsOf = (level: DetailLevel) => {
   gap: var(--s3);
   align-items: center;
   cursor: pointer;
-  padding: 4px 8px;
+  padding: 2px 8px;
 }
 
 .level:hover {
@@ -138,8 +137,8 @@ const wordsOf = (level: DetailLevel) => {
 }
 
 .coming {
-  width: 84px;
-  height: 112px;
+  width: 63px;
+  height: 84px;
 }
 
 .text {

@@ -20,6 +20,7 @@ export function viewOf(figure: Figure, topology = 'same'): FigureView {
     },
     pieces: [],
     bones: figure.skeleton.bones,
+    limbs: figure.skeleton.limbs,
     landmarks: {},
     atlas: { size: figure.atlas.size, pixels: figure.atlas.pixels, painted: false },
     doubleSided: figure.doubleSided,

@@ -1,7 +1,7 @@
 import { Memory } from './base/Memory.ts'
 import { problem, type Problem } from './base/problem.ts'
 import type { Shelf } from './base/Shelf.ts'
-import { prepareBody, type PreparedBody } from './body/PreparedBody.ts'
+import { jointsAt, prepareBody, type PreparedBody } from './body/PreparedBody.ts'
 import { activeDeltas, type ActiveDelta } from './body/shapeBody.ts'
 import { groundPoints } from './body/standOnGround.ts'
 import { careOf } from './budget/careOf.ts'
@@ -23,7 +23,7 @@ import { decodeImage, type Pixels } from './color/decodeImage.ts'
 import type { Nudgeable } from './dress/nudge.ts'
 import type { StandingSurface } from './dress/spots.ts'
 import { socketPlaces } from './dress/bindPart.ts'
-import { assembleOutfit, nudgeable } from './dress/outfit.ts'
+import { assembleOutfit, nudgeable, partJoints } from './dress/outfit.ts'
 import type { Paint } from './kit/readModel.ts'
 import { cornerCount, triangleCount, type Mesh, type Morph } from './mesh/Mesh.ts'
 import { topologyOf } from './mesh/topology.ts'
@@ -37,6 +37,7 @@ import type { Nudge, Recipe } from './recipe/schema.ts'
 import type { Target } from './recipe/target.ts'
 import { makeShape, namedLandmarks, type Dressed, type Shape } from './shapeFigure.ts'
 import { placePoints, type HelperPoint } from './rig/helperPoints.ts'
+import { jointsOf, refineRig, type RefinedRig } from './rig/refineRig.ts'
 import { buildSkeleton, foldSkin, type Skeleton } from './rig/Skeleton.ts'
 
 /** A built figure. Its arrays belong to the builder and hold for its next two builds. */
@@ -109,6 +110,7 @@ interface Stand {
   active: readonly ActiveDelta[]
   whole: Mesh
   skeleton: Skeleton
+  refined: RefinedRig
   look: Look
   /** How many go along in the file. */
   clips: number
@@ -148,7 +150,7 @@ export class Builder {
     const resolved = resolution.value
     if (!resolved) return { figure: null, problems: resolution.problems, done: this.done }
     const { dressed, active, shape, outfitKey, shapeKey } = this.stand(resolved)
-    const { skeleton, skin } = this.rig(dressed, shape, target, outfitKey, shapeKey)
+    const { skeleton, skin, refined } = this.rig(dressed, shape, target, outfitKey, shapeKey)
     const look = this.color(dressed, resolved, target, outfitKey)
     const whole: Mesh = {
       ...dressed.merged.mesh,
@@ -157,10 +159,10 @@ export class Builder {
       normals: shape.normals,
       uvs: look.uvs,
     }
-    const levelKey = `${target.detail} ${target.influences} ${look.layoutKey} ${target.keepSliders.join()} ${JSON.stringify(target.keepExpressions)}`
+    const levelKey = `${target.detail} ${JSON.stringify(target.chains)} ${target.influences} ${look.layoutKey} ${target.keepSliders.join()} ${JSON.stringify(target.keepExpressions)}`
     const keys = { outfit: outfitKey, shape: shapeKey, level: levelKey }
     const clips = clipsFor(this.kits, recipe.body).filter(wantedBy(target)).length
-    const stand: Stand = { dressed, resolved, active, whole, skeleton, look, clips, target, options, keys }
+    const stand: Stand = { dressed, resolved, active, whole, skeleton, refined, look, clips, target, options, keys }
     const reduced = this.reduce(stand)
     const measured = this.measure(stand, reduced.levels)
     const finest = reduced.levels[0]!
@@ -319,16 +321,26 @@ export class Builder {
   }
 
   /** Joints from the landmarks, weights folded onto the bones there are. */
-  private rig({ body, merged }: Dressed, shape: Shape, target: Target, outfitKey: string, shapeKey: string) {
+  private rig({ body, outfit, merged }: Dressed, shape: Shape, target: Target, outfitKey: string, shapeKey: string) {
     const { bones, limbs, plan } = body.model
     const rigPlan = { bones: [...bones, ...merged.bones], limbs: [...limbs, ...merged.limbs], pairs: plan.pairs }
-    const skeleton = this.remember('rig', 'skeleton', `${shapeKey} ${target.detail}`, () =>
-      buildSkeleton(rigPlan, shape.joints, target.detail),
+    const { detail, influences, chains = {} } = target
+    const wanted = { twists: detail === 'full', chains }
+    const rigKey = `${detail} ${JSON.stringify(chains)}`
+    // shared out over the figure as its kits have it: sliders move joints and skin together
+    const refined = this.remember('rig', 'refined', `${outfitKey} ${JSON.stringify(wanted)}`, () => {
+      const at = Float32Array.from([...jointsAt(body, body.landmarks), ...partJoints(outfit, [])])
+      return refineRig(rigPlan, { ...merged.mesh, at }, wanted)
+    })
+    const { skeleton, fold } = this.remember('rig', 'skeleton', `${shapeKey} ${rigKey}`, () => {
+      const joints = jointsOf(refined, shape.joints, shape.positions)
+      const { fold, ...skeleton } = buildSkeleton(refined.plan, joints, detail)
+      return { skeleton: { ...skeleton, fold: refined.instead.map((i) => fold[i]!) }, fold }
+    })
+    const skin = this.remember('rig', 'skin', `${outfitKey} ${rigKey} ${influences}`, () =>
+      foldSkin(refined.skin.joints, refined.skin.weights, fold, influences, refined.skin.stride),
     )
-    const skin = this.remember('rig', 'skin', `${outfitKey} ${target.detail} ${target.influences}`, () =>
-      foldSkin(merged.mesh.joints, merged.mesh.weights, skeleton.fold, target.influences),
-    )
-    return { skeleton, skin }
+    return { skeleton, skin, refined }
   }
 
   /** Regions to one atlas: flat colors, and pictures where the models have them. */
@@ -356,7 +368,7 @@ export class Builder {
 
   /** To the limit, then the coarser levels; sliders kept for the game survive as morphs. */
   private reduce(stand: Stand): { levels: Level[]; movements: Movement[] } {
-    const { dressed, resolved, active, whole, skeleton, look, target, options, keys } = stand
+    const { dressed, resolved, active, whole, skeleton, refined, look, target, options, keys } = stand
     const { body, outfit, merged, ground } = dressed
     const limits = limitsOf(target, options)
     // what the game keeps hangs on the face: worked out with every step of one, a drawn face would wait for it
@@ -370,7 +382,7 @@ export class Builder {
       })
       const { morphs } = kept
       const base: Mesh = { ...whole, morphs }
-      const movements = movesOfMorphs(outfit, skeleton, base, ground, active, kept.wanted)
+      const movements = movesOfMorphs(outfit, skeleton, refined, base, ground, active, kept.wanted)
       const careOfSlot = (slot: string) => resolved.slots.find((s) => s.id === slot)?.care ?? 1
       const maker = new LevelMaker(base, merged.pieces, {
         joints: Float32Array.from(skeleton.bones.flatMap((b) => b.at)),

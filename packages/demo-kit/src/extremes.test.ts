@@ -249,7 +249,7 @@ describe('the human', () => {
     const triangles = pointTriangles(human.model.mesh)
     const limbOf = limbs(human.model, {
       head: /^(head|jaw)$/,
-      arm: /(LowerArm|Hand|Proximal|Intermediate|Metacarpal)$/,
+      arm: /(LowerArm|Hand|Proximal|Intermediate|Distal|Metacarpal)$/,
       trunk: /^(hips|spine|chest|upperChest)$/,
       leg: /(UpperLeg|LowerLeg)$/,
     })

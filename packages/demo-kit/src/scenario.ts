@@ -191,7 +191,7 @@ const TARGETS: Target[] = [
   },
   target('standard', 'Lantern Tide, middle distance', 'standard', 4, 128, [2200, 6500, 34], MIB, [900, 400]),
   target('crowd', 'Lantern Tide, crowd', 'crowd', 2, 64, [900, 2700, 24], 200 << 10, [450, 200]),
-  target('far', 'Lantern Tide, far', 'crowd', 1, 64, [250, 750, 24], 100 << 10, []),
+  target('far', 'Lantern Tide, far', 'far', 1, 64, [250, 750, 16], 100 << 10, []),
 ]
 
 function target(

@@ -6,11 +6,16 @@ import type { CareOptions } from './stretchByCare.ts'
 /** How finely reduction keeps what hangs on each bone and each piece, from the regions and slots of the kits. */
 export function careOf(
   { regions }: Pick<BodyDef, 'regions'>,
-  { bones }: Skeleton,
+  { bones, limbs }: Skeleton,
   pieces: readonly Piece[],
   ofSlot: (slot: string) => number,
 ): CareOptions {
-  const regionOf = bones.map((bone) => regions.find((r) => r.bones.includes(bone.name)))
+  // a bone that no plan names counts as the one whose skin it has
+  const planned = new Map(limbs.flatMap((l) => l.plays?.map(({ bone }, i) => [l.bones[i]!, bone] as const) ?? []))
+  const regionOf = bones.map(({ name, twist, parent }) => {
+    const named = twist ? bones[parent]!.name : (planned.get(name) ?? name)
+    return regions.find((r) => r.bones.includes(named))
+  })
   const root = (bone: number): number => {
     const parent = bones[bone]!.parent
     return parent >= 0 && regionOf[parent] === regionOf[bone] ? root(parent) : bone

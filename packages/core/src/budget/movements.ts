@@ -4,6 +4,7 @@ import type { KeptMorph } from './mergeOutfit.ts'
 import { lowestHeight } from '../body/standOnGround.ts'
 import { partJoints, type Outfit } from '../dress/outfit.ts'
 import type { Mesh } from '../mesh/Mesh.ts'
+import { jointsOf, type RefinedRig } from '../rig/refineRig.ts'
 import type { Skeleton } from '../rig/Skeleton.ts'
 
 /** What a morph that is kept for the game does besides moving points: its joints go along. */
@@ -19,12 +20,14 @@ export interface Movement {
 /**
  * The moves of joints that belong to a mesh's morphs.
  *
+ * @param refined what the skeleton was made from
  * @param base   the shaped figure with the morphs it keeps, in their order
  * @param ground its points that stand on the ground
  */
 export function movesOfMorphs(
   outfit: Outfit,
   skeleton: Skeleton,
+  refined: RefinedRig,
   base: Mesh,
   ground: Uint32Array,
   active: readonly ActiveDelta[],
@@ -32,7 +35,7 @@ export function movesOfMorphs(
 ): Movement[] {
   const { body } = outfit
   const still = partJoints(outfit, active)
-  const names = [...body.model.bones, ...outfit.bones].map((b) => b.name)
+  const place = new Map(skeleton.bones.map((b, i) => [b.name, i]))
   return base.morphs.map((morph, m) => {
     const { acts, kind } = kept[m]!
     // the game plays a face by its morph alone: no joint goes along
@@ -45,11 +48,16 @@ export function movesOfMorphs(
     addDelta(morph, 1, moved)
     const lift = lowestHeight(base.positions, ground) - lowestHeight(moved, ground)
     const joints = new Float32Array(skeleton.bones.length * 3)
-    const all = Float32Array.from([...ofBody, ...ofParts])
+    const all = jointsOf(
+      refined,
+      Float32Array.from([...ofBody, ...ofParts]),
+      moved.map((v, i) => v - base.positions[i]!),
+    )
     // every bone that is kept takes the move of its own joint, not of those folded onto it
-    skeleton.fold.forEach((to, planned) => {
-      if (skeleton.bones[to]!.name !== names[planned]) return
-      for (let k = 0; k < 3; k++) joints[to * 3 + k] = all[planned * 3 + k]! + (k === 1 ? lift : 0)
+    refined.plan.bones.forEach(({ name }, from) => {
+      const to = place.get(name)
+      if (to === undefined) return
+      for (let k = 0; k < 3; k++) joints[to * 3 + k] = all[from * 3 + k]! + (k === 1 ? lift : 0)
     })
     return { name: morph.name, kind, joints }
   })

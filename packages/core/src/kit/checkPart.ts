@@ -2,7 +2,7 @@ import { hasErrors, problem, type Problem, type Read } from '../base/problem.ts'
 import { openLoops } from '../mesh/loops.ts'
 import { pointCount, pointTriangles } from '../mesh/Mesh.ts'
 import { checkPartOnBody, refOf, slotsFor } from './library.ts'
-import { boneFault } from './plan.ts'
+import { boneFault, DETAIL_LEVELS } from './plan.ts'
 import type { BodyModel, PartBone, PartModel } from './Kit.ts'
 import type { Model } from './readModel.ts'
 import type { KitManifest, PartDef } from './schema.ts'
@@ -104,7 +104,7 @@ function partBones(def: PartDef, { joints }: Model, problems: Problem[], where: 
   const names = new Set(own.map((b) => b.name))
   // a parent that is none of its own bones is one of the body's
   const fault = boneFault([
-    { name: '', parent: null, level: 'crowd' },
+    { name: '', parent: null, level: DETAIL_LEVELS[0] },
     ...own.map((b) => ({ ...b, parent: b.parent !== null && names.has(b.parent) ? b.parent : '' })),
   ])
   if (fault)

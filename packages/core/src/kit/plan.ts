@@ -2,7 +2,7 @@ import { Type, type Static } from '@sinclair/typebox'
 import { closed, Id, list, Name, record, Vec3 } from '../base/schemas.ts'
 
 /** How much skeleton a figure gets. */
-export const DETAIL_LEVELS = ['crowd', 'standard', 'near'] as const
+export const DETAIL_LEVELS = ['far', 'crowd', 'standard', 'near', 'full'] as const
 export type DetailLevel = (typeof DETAIL_LEVELS)[number]
 
 export const LevelSchema = Type.Union(DETAIL_LEVELS.map((l) => Type.Literal(l)))
@@ -20,7 +20,10 @@ export const BoneSchema = Type.Object(
   closed,
 )
 
-export const LIMB_KINDS = ['leg', 'arm', 'digit', 'neck', 'tail', 'ear', 'wing', 'fin', 'stalk'] as const
+/** Limbs that wave as a whole, and may have any number of bones. */
+export const CHAIN_KINDS = ['neck', 'tail', 'ear', 'wing', 'fin', 'stalk'] as const
+export type ChainKind = (typeof CHAIN_KINDS)[number]
+export const LIMB_KINDS = ['leg', 'arm', 'digit', ...CHAIN_KINDS] as const
 
 /**
  * A chain of bones that moves as one. A leg is upper, lower, foot and perhaps toes; an arm upper,
@@ -113,7 +116,7 @@ export function boneFault(bones: readonly PlannedBone[]): { bone: string; reason
   }
   // folding must end: every step goes to a bone of lesser detail or towards the root
   for (const level of DETAIL_LEVELS) {
-    const rank = DETAIL_LEVELS.indexOf(level)
+    const rank = rankOf(bones, level)
     for (const bone of bones) {
       const seen = new Set<string>()
       for (let at = bone; DETAIL_LEVELS.indexOf(at.level) > rank;) {
@@ -128,9 +131,15 @@ export function boneFault(bones: readonly PlannedBone[]): { bone: string; reason
   return null
 }
 
+/** A skeleton whose root is there from the crowd on has in the far distance what it has in a crowd. */
+function rankOf(bones: readonly PlannedBone[], level: DetailLevel): number {
+  const rank = (l: DetailLevel | undefined) => DETAIL_LEVELS.indexOf(l ?? 'crowd')
+  return Math.max(rank(level), Math.min(rank('crowd'), rank(bones[0]?.level)))
+}
+
 /** For each bone the index of the bone that carries its weights at a level; itself where it stays. */
 export function foldBones(bones: readonly PlannedBone[], level: DetailLevel): Uint16Array {
-  const rank = DETAIL_LEVELS.indexOf(level)
+  const rank = rankOf(bones, level)
   const index = new Map(bones.map((bone, i) => [bone.name, i]))
   const stays = (bone: PlannedBone) => DETAIL_LEVELS.indexOf(bone.level) <= rank
   return Uint16Array.from(bones, (bone) => {

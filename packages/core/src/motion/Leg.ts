@@ -51,10 +51,14 @@ export function legsOf(
         bend: USUAL_BEND,
         hip,
         ankle,
-        ball: toes === undefined ? ankle.clone().add(new Vector3(0, -ankle.y, ankle.y)) : at(toes),
+        ball: toes === undefined ? ballOf(limb, ankle) : at(toes),
       }
     })
 }
+
+/** Where a foot without toes bends: where they would be, or as far ahead of the ankle as that is high. */
+const ballOf = ({ beyond }: Skeleton['limbs'][number], ankle: Vector3): Vector3 =>
+  beyond ? new Vector3(...beyond) : ankle.clone().add(new Vector3(0, -ankle.y, ankle.y))
 
 const ownOf = <T>(values: Readonly<Record<string, T>> | undefined, id: string): T | undefined =>
   values && Object.hasOwn(values, id) ? values[id] : undefined

@@ -1,8 +1,9 @@
 import type { Bone } from '../rig/Skeleton.ts'
+import { shareTwists } from '../rig/twist.ts'
 import type { Clip } from './Clip.ts'
 import type { Moment } from './plantFeet.ts'
 
-/** Moments at even times, the first and the last at the ends of the clip, as a clip. */
+/** Moments at even times, the first and the last at the ends of the clip, as a clip. Twist bones take their share. */
 export function clipOf(
   said: Pick<Clip, 'id' | 'name' | 'duration' | 'loop' | 'travel'>,
   bones: readonly Bone[],
@@ -12,6 +13,7 @@ export function clipOf(
   const turns = bones.map(() => new Float32Array(4 * n))
   const root = new Float32Array(3 * n)
   moments.forEach(({ pose }, s) => {
+    shareTwists(bones, pose)
     for (let b = 0; b < bones.length; b++) turns[b]!.set(pose.turns.subarray(b * 4, b * 4 + 4), s * 4)
     root.set(pose.root, s * 3)
   })

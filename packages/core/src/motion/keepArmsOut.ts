@@ -30,7 +30,7 @@ export function flanksOf(mesh: Skin & Pick<Mesh, 'indices' | 'cornerPoints'>, { 
   const number = (name: string) => bones.findIndex((b) => b.name === name)
   const parents = bones.map((b) => b.parent)
   const below = (top: number) => bonesBelow(parents, top)
-  const whole = limbs.filter((l) => l.kind === 'arm' && l.bones.length > 2 && l.bones.every((b) => number(b) >= 0))
+  const whole = limbs.filter((l) => l.kind === 'arm' && l.bones.length > 1 && l.bones.every((b) => number(b) >= 0))
   const strongest = Array.from({ length: mesh.positions.length / 3 }, (_, p) => {
     let best = 0
     for (let k = 1; k < 4; k++) if (mesh.weights[p * 4 + k]! > mesh.weights[p * 4 + best]!) best = k

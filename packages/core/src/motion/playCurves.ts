@@ -10,6 +10,10 @@ import { placeFoot, setTurn, type Step } from './step.ts'
 const X = new Vector3(1, 0, 0)
 const Z = new Vector3(0, 0, 1)
 
+/** From this bone of a digit on, it curls by so much of what the others do. */
+const TIP = 2
+const TIP_CURL = 0.6
+
 /** What of a skeleton curves are played on; the same at every phase. */
 export interface Played {
   skeleton: Skeleton
@@ -69,19 +73,42 @@ export function playCurves(
     else if (limb.kind === 'digit') {
       // digits curl towards the palm, which faces the body
       const curl = curves.of(limb.bones[0], limb.channels[0]!, 'curl', later(side))
-      const fold = new Quaternion().setFromAxisAngle(Z, radians(-side * curl))
-      for (const bone of limb.bones) set(index.get(bone), fold)
+      limb.bones.forEach((bone, i) => {
+        const share = i < TIP ? 1 : TIP_CURL
+        set(index.get(bone), new Quaternion().setFromAxisAngle(Z, radians(-side * curl * share)))
+      })
     } else if (limb.kind !== 'leg')
       limb.bones.forEach((bone, i) => {
         // a wave runs down the chain
-        const own = later(side) - (i + 1) * (limb.lag ?? 0)
+        const { bone: name, share, place } = limb.plays?.[i] ?? { bone, share: 1, place: i + 1 }
+        const own = later(side) - place * (limb.lag ?? 0)
         const mirror = limb.side ? side : 1
         const channel = limb.channels[i] ?? limb.channels[0]!
-        set(index.get(bone), curves.turn(bone, own, mirror) ?? curves.turn(channel, own, mirror))
+        const turn = curves.turn(name, own, mirror) ?? curves.turn(channel, own, mirror)
+        set(index.get(bone), turn && share !== 1 ? multiple(turn, share) : turn)
       })
   }
+  // what bones that are left out turn, those that hang from them turn as well
+  bones.forEach(({ through }, i) => {
+    if (!through) return
+    const whole = new Quaternion()
+    for (const { name, pair, side } of through) {
+      const turn =
+        curves.turn(name, side < 0 ? later(-1) : phase, side) ?? (pair && curves.turn(pair, later(side), side))
+      if (turn) whole.multiply(turn)
+    }
+    setTurn(pose, i, whole.multiply(new Quaternion().fromArray(pose.turns, i * 4)))
+  })
   legs.forEach((leg, l) => placeFoot(leg, skeleton, steps[l]!, pose))
   return pose
+}
+
+/** A turn so many times, or a share of it. */
+function multiple(turn: Readonly<Quaternion>, times: number): Quaternion {
+  const { x, y, z, w } = turn
+  const angle = 2 * Math.atan2(Math.hypot(x, y, z), w)
+  const axis = new Vector3(x, y, z)
+  return axis.lengthSq() < 1e-20 ? new Quaternion() : new Quaternion().setFromAxisAngle(axis.normalize(), angle * times)
 }
 
 /**

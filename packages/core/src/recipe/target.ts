@@ -1,10 +1,13 @@
-import { Type, type Static } from '@sinclair/typebox'
+import { Type, type Static, type TInteger } from '@sinclair/typebox'
 import type { DocumentKind } from '../base/readDocument.ts'
 import { closed, Id, list, Name, record } from '../base/schemas.ts'
-import { LevelSchema } from '../kit/plan.ts'
+import { CHAIN_KINDS, LevelSchema, type ChainKind } from '../kit/plan.ts'
 import { TargetV1Schema, upgradeTargetV1 } from './targetV1.ts'
 
 export const TARGET_FORMAT = 'idle-tinker-target'
+
+/** So many bones a chain can have. */
+export const MOST_IN_CHAIN = 12
 
 const limit = (maximum: number) => Type.Integer({ minimum: 1, maximum })
 const Axis = Type.Union((['+x', '-x', '+y', '-y', '+z', '-z'] as const).map((a) => Type.Literal(a)))
@@ -68,6 +71,17 @@ export const TargetSchema = Type.Object(
     convention: ConventionSchema,
     detail: LevelSchema,
     influences: Influences,
+    /** How many bones chains have, by kind; as many as their kit gives them if not said. */
+    chains: Type.Optional(
+      Type.Partial(
+        Type.Object(
+          Object.fromEntries(
+            CHAIN_KINDS.map((kind) => [kind, Type.Integer({ minimum: 1, maximum: MOST_IN_CHAIN })]),
+          ) as Record<ChainKind, TInteger>,
+          closed,
+        ),
+      ),
+    ),
     /** Side of the square color atlas, pixels. */
     atlas: Type.Union([64, 128, 256, 512, 1024, 2048].map((n) => Type.Literal(n))),
     limits: Type.Object(

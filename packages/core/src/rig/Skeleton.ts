@@ -13,6 +13,36 @@ export interface Bone {
    * it (see `Pose`); it matters to files that want bones to lie along their limbs.
    */
   turn: [number, number, number, number]
+  /** It takes part in the twist of another bone about the length of the one it hangs from; see `Twist`. */
+  twist?: { of: number; share: number }
+  /** Planned bones left out between it and its parent, from the parent on: what turns them turns this one. */
+  through?: Through[]
+}
+
+/** A bone that is not there, as clips speak of it. */
+export interface Through {
+  name: string
+  /** The channel by which clips turn both of its pair, and which of them it is. */
+  pair?: string
+  side: 1 | -1
+}
+
+/** By how much of another bone's twist a bone turns: what lies between is twisted evenly, not at one joint. */
+export interface Twist {
+  of: string
+  /** Below zero against it. */
+  share: number
+}
+
+/** A bone as a skeleton is made from it. */
+export type RigBone = PlannedBone & { twist?: Twist }
+
+/** A limb; of one whose number of bones is not the plan's, also what each bone plays. */
+export type RigLimb = Limb & {
+  /** The planned bone whose curves each bone plays, how much of its turn, and the how manieth of them it counts as when the chain lags. */
+  plays?: { bone: string; share: number; place: number }[]
+  /** Where the first of its bones that is left out has its joint, metres: feet roll over their ball with toes or without. */
+  beyond?: Bone['at']
 }
 
 /** The bones of one figure, and the limbs they make. */
@@ -21,15 +51,15 @@ export interface Skeleton {
   bones: Bone[]
   /** Index of a planned bone to index in `bones`. */
   fold: Uint16Array
-  limbs: Limb[]
+  limbs: RigLimb[]
   /** Bones that mirror each other, by the channel that turns both; indices, left before right. */
   pairs: { id: string; left: number; right: number }[]
 }
 
 /** What a skeleton is made from: the bones of body and parts, and what the plan says of them. */
 export interface RigPlan {
-  bones: readonly PlannedBone[]
-  limbs: readonly Limb[]
+  bones: readonly RigBone[]
+  limbs: readonly RigLimb[]
   pairs: readonly { id: string; left: string; right: string }[]
 }
 
@@ -45,15 +75,20 @@ export function buildSkeleton(plan: RigPlan, joints: Float32Array, detail: Detai
   const kept = plan.bones.map((_, i) => i).filter((i) => onto[i] === i)
   const place = new Map(kept.map((i, k) => [i, k]))
   const planned = new Map(plan.bones.map((b, i) => [b.name, i]))
+  const atOf = (i: number): Bone['at'] => [joints[i * 3]!, joints[i * 3 + 1]!, joints[i * 3 + 2]!]
   const bones = kept.map((i): Bone => {
-    const { name, parent } = plan.bones[i]!
-    const at: Bone['at'] = [joints[i * 3]!, joints[i * 3 + 1]!, joints[i * 3 + 2]!]
+    const { name, parent, twist } = plan.bones[i]!
+    const at = atOf(i)
+    const from = parent === null ? -1 : planned.get(parent)!
+    const through = leftOut(plan, planned, onto, from)
     return {
       name,
-      parent: parent === null ? -1 : place.get(onto[planned.get(parent)!]!)!,
+      parent: from < 0 ? -1 : place.get(onto[from]!)!,
       at,
       tail: at,
       turn: [...UNTURNED],
+      ...(twist && { twist: { of: place.get(onto[planned.get(twist.of)!]!)!, share: twist.share } }),
+      ...(through.length > 0 && { through }),
     }
   })
   setTails(bones)
@@ -62,12 +97,30 @@ export function buildSkeleton(plan: RigPlan, joints: Float32Array, detail: Detai
     detail,
     bones,
     fold: Uint16Array.from(onto, (i) => place.get(i)!),
-    limbs: plan.limbs.flatMap((limb) => keptLimb(limb, index)),
+    limbs: plan.limbs.flatMap((limb) =>
+      keptLimb(limb, index, (name) => (planned.has(name) ? atOf(planned.get(name)!) : undefined)),
+    ),
     pairs: plan.pairs.flatMap(({ id, left, right }) => {
       const [l, r] = [index.get(left), index.get(right)]
       return l === undefined || r === undefined ? [] : [{ id, left: l, right: r }]
     }),
   }
+}
+
+/** The bones that are not there, from a planned one up to the first that is; those nearest the root first. */
+function leftOut(
+  { bones, pairs }: RigPlan,
+  planned: ReadonlyMap<string, number>,
+  onto: Uint16Array,
+  from: number,
+): Through[] {
+  const gone: Through[] = []
+  for (let i = from; i >= 0 && onto[i] !== i; i = planned.get(bones[i]!.parent ?? '') ?? -1) {
+    const { name } = bones[i]!
+    const pair = pairs.find(({ left, right }) => left === name || right === name)
+    gone.unshift({ name, ...(pair && { pair: pair.id }), side: pair?.right === name ? -1 : 1 })
+  }
+  return gone
 }
 
 function setTails(bones: Bone[]): void {
@@ -88,36 +141,44 @@ export function bonesBelow(parents: readonly number[], top: number): Set<number>
 }
 
 /** A limb at this detail: a leg or arm as long as its first bones are there, a chain with those that are. */
-function keptLimb(limb: Limb, index: ReadonlyMap<string, number>): Limb[] {
+function keptLimb(
+  limb: RigLimb,
+  index: ReadonlyMap<string, number>,
+  jointOf: (bone: string) => Bone['at'] | undefined,
+): RigLimb[] {
   const kept = limb.bones.filter((b) => index.has(b))
   const jointed = limb.kind === 'leg' || limb.kind === 'arm'
   const whole = limb.bones.slice(0, limb.kind === 'leg' ? 3 : 2).every((b) => index.has(b))
-  return kept.length && (!jointed || whole) ? [{ ...limb, bones: kept }] : []
+  const next = kept.length < limb.bones.length ? jointOf(limb.bones[kept.length]!) : undefined
+  return kept.length && (!jointed || whole) ? [{ ...limb, bones: kept, ...(next && { beyond: next }) }] : []
 }
 
 /**
  * Rewrites skin onto a skeleton: weights of bones that are not there fold onto those that carry
  * them, then only the strongest `influences` stay, scaled to sum to one.
  *
- * @param joints  four planned bones a point
- * @param weights four weights a point
+ * @param joints  four planned bones a point; or as many as `stride` says
+ * @param weights as many weights a point
  */
 export function foldSkin(
   joints: Uint16Array,
   weights: Float32Array,
   fold: Uint16Array,
   influences: number,
+  stride = 4,
 ): { joints: Uint16Array; weights: Float32Array } {
-  const outJoints = new Uint16Array(joints.length)
-  const outWeights = new Float32Array(weights.length)
-  const bones = [0, 0, 0, 0]
-  const sums = [0, 0, 0, 0]
-  for (let p = 0; p < joints.length; p += 4) {
+  const points = joints.length / stride
+  const outJoints = new Uint16Array(points * 4)
+  const outWeights = new Float32Array(points * 4)
+  const bones = new Array<number>(stride).fill(0)
+  const sums = new Array<number>(stride).fill(0)
+  for (let p = 0; p < points; p++) {
+    const [from, to] = [p * stride, p * 4]
     let n = 0
-    for (let k = 0; k < 4; k++) {
-      const w = weights[p + k]!
+    for (let k = 0; k < stride; k++) {
+      const w = weights[from + k]!
       if (w <= 0) continue
-      const bone = fold[joints[p + k]!]!
+      const bone = fold[joints[from + k]!]!
       let at = 0
       while (at < n && bones[at] !== bone) at++
       if (at === n) {
@@ -136,12 +197,12 @@ export function foldSkin(
       total += sums[k]!
     }
     if (total === 0) {
-      outWeights[p] = 1
+      outWeights[to] = 1
       continue
     }
     for (let k = 0; k < keep; k++) {
-      outJoints[p + k] = bones[k]!
-      outWeights[p + k] = sums[k]! / total
+      outJoints[to + k] = bones[k]!
+      outWeights[to + k] = sums[k]! / total
     }
   }
   return { joints: outJoints, weights: outWeights }

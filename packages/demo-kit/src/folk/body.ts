@@ -77,11 +77,8 @@ function humanLandmarks(fingers: FingerJoints, ball: V3): Map<string, V3> {
   pair('UpperArm', add(SHOULDER, [0.6, 0.2, 0]))
   pair('LowerArm', arm(ELBOW))
   pair('Hand', arm(WRIST))
-  for (const [bone, [root, mid]] of Object.entries(fingers)) {
-    const name = bone.slice('left'.length)
-    pair(name, root)
-    pair(name.replace('Metacarpal', 'Second').replace('Proximal', 'Intermediate').replace('Second', 'Proximal'), mid)
-  }
+  for (const [finger, joints] of Object.entries(fingers))
+    fingerBones(finger).forEach((bone, i) => pair(bone, joints[i]!))
   pair('UpperLeg', [6, 46.8, -0.4])
   pair('LowerLeg', [6.75, 26, 0.4])
   pair('Foot', ANKLE)
@@ -163,13 +160,17 @@ export function humanSkin(p: Point, landmarks: ReadonlyMap<string, V3>): Skinnin
   return trunk()
 }
 
+/** The bones of a finger from its root, without their side. */
+export const fingerBones = (finger: string): [string, string, string] =>
+  finger === 'Thumb'
+    ? ['ThumbMetacarpal', 'ThumbProximal', 'ThumbDistal']
+    : [`${finger}Proximal`, `${finger}Intermediate`, `${finger}Distal`]
+
 function handSkin(p: Point, side: string, landmarks: ReadonlyMap<string, V3>): Skinning {
   // the finger whose line it lies on, if it is beyond the knuckles
   let best: { name: string; d: number; t: number } | null = null
   for (const finger of ['Thumb', 'Index', 'Middle', 'Ring', 'Little']) {
-    const [first, second] = finger === 'Thumb' ? ['Metacarpal', 'Proximal'] : ['Proximal', 'Intermediate']
-    const root = landmarks.get(`${side}${finger}${first}`)!
-    const mid = landmarks.get(`${side}${finger}${second}`)!
+    const [root, mid] = fingerBones(finger).map((bone) => landmarks.get(side + bone)!) as [V3, V3, V3]
     const line = sub(mid, root)
     const length = Math.hypot(...line)
     const dir = scale(line, 1 / length)
@@ -182,10 +183,13 @@ function handSkin(p: Point, side: string, landmarks: ReadonlyMap<string, V3>): S
   const { name, t } = best!
   if (p.u < 36.5 && name !== 'Thumb') return [[`${side}Hand`, 1]]
   if (name === 'Thumb' && p.u < 33) return [[`${side}Hand`, 1]]
-  const [first, second] = name === 'Thumb' ? ['Metacarpal', 'Proximal'] : ['Proximal', 'Intermediate']
+  const [first, second, third] = fingerBones(name).map((bone) => side + bone) as [string, string, string]
+  const [root, mid, last] = [first, second, third].map((bone) => landmarks.get(bone)!) as [V3, V3, V3]
+  const length = Math.hypot(...sub(mid, root))
   return chain(t, `${side}Hand`, [
     // the ball of the thumb bends with it
-    name === 'Thumb' ? [0.25, 0.45, `${side}${name}${first}`] : [0.05, 0.25, `${side}${name}${first}`],
-    [1, 0.2, `${side}${name}${second}`],
+    [...(name === 'Thumb' ? ([0.25, 0.45] as const) : ([0.05, 0.25] as const)), first],
+    [1, 0.2, second],
+    [1 + Math.hypot(...sub(last, mid)) / length, 0.2, third],
   ])
 }

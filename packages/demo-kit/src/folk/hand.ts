@@ -29,12 +29,15 @@ const THUMB_RING = [
   [0.62, 0.9],
 ] as const
 
-/** Where the finger bones start, by name: root and middle joint. */
-export type FingerJoints = Record<string, readonly [V3, V3]>
+/** Where the three bones of each finger start, from its root. */
+export type FingerJoints = Record<string, readonly [V3, V3, V3]>
+/** The last joint of a finger lies so far from the middle one to its tip. */
+const LAST_JOINT = 0.45
+const THUMB_JOINT = 0.55
 
 /** Makes the left hand on the wrist ring (up, front, down, back) and returns its joints. */
 export function buildHand(s: Sculpt, wrist: Chain): FingerJoints {
-  const joints: Record<string, readonly [V3, V3]> = {}
+  const joints: Record<string, readonly [V3, V3, V3]> = {}
   const center = (u: number): V3 => along(SHOULDER, ARM_AXIS, u)
   const put = (at: V3, u: number, tag: string, axis: V3) => s.add(at, { limb: tag, u, out: unit(sub(at, axis)) })
 
@@ -66,7 +69,7 @@ export function buildHand(s: Sculpt, wrist: Chain): FingerJoints {
       const bend = unit(add(dir, scale(ARM_UP, -0.28)))
       const mid = along(root, dir, finger.length * 0.52)
       const tip = along(mid, bend, finger.length * 0.48)
-      joints[`left${finger.name}Proximal`] = [root, mid]
+      joints[finger.name] = [root, mid, lerp(mid, tip, LAST_JOINT)]
       const sizes: [V3, number, number][] = [
         [mid, 0.97, 0.86],
         [tip, 0.62, 0.6],
@@ -93,12 +96,12 @@ export function buildHand(s: Sculpt, wrist: Chain): FingerJoints {
     const dir = unit(add(add(scale(ARM_AXIS, 0.8), scale(FRONT, 0.72)), scale(ARM_UP, -0.3)))
     const knuckle = along(root, dir, 2.6)
     const tip = along(knuckle, unit(add(dir, scale(ARM_AXIS, 0.45))), 3.9)
-    joints.leftThumbMetacarpal = [along(root, dir, -0.6), knuckle]
+    joints.Thumb = [along(root, dir, -0.6), knuckle, lerp(knuckle, tip, THUMB_JOINT)]
     const across = unit(sub(ARM_AXIS, scale(dir, dot(ARM_AXIS, dir))))
     let ring = hole
     for (const [at, size] of [
       [knuckle, 1.5],
-      [lerp(knuckle, tip, 0.55), 1.25],
+      [lerp(knuckle, tip, THUMB_JOINT), 1.25],
       [tip, 0.72],
     ] as const) {
       const next = THUMB_RING.map(([a, u]) =>

@@ -4,7 +4,7 @@ import { color, own, slotsOf } from '../entries.ts'
 import { flipX } from '../model/vector.ts'
 import { Dummy } from '../model/garment.ts'
 import { HUMAN_ARCHETYPES } from './archetypes.ts'
-import { buildHumanBody, humanSkin } from './body.ts'
+import { buildHumanBody, fingerBones, humanSkin } from './body.ts'
 import { LOOKS } from './looks.ts'
 import { FACE_CORRECTIVES, HUMAN_EXPRESSIONS, HUMAN_MOVEMENTS, MOVING_GROUPS } from './expressions.ts'
 import { onArm } from './hand.ts'
@@ -43,9 +43,7 @@ const REGIONS: BodyDef['regions'] = [
     care: 0.85,
     bones: ['left', 'right'].flatMap((s) => [
       `${s}Hand`,
-      ...['Thumb', 'Index', 'Middle', 'Ring', 'Little'].flatMap((f) =>
-        (f === 'Thumb' ? ['Metacarpal', 'Proximal'] : ['Proximal', 'Intermediate']).map((j) => `${s}${f}${j}`),
-      ),
+      ...['Thumb', 'Index', 'Middle', 'Ring', 'Little'].flatMap((f) => fingerBones(f).map((bone) => s + bone)),
     ]),
   },
   { id: 'thighs', name: 'Thighs', bones: ['leftUpperLeg', 'rightUpperLeg'] },
@@ -277,7 +275,7 @@ export function folkKit(): KitSource {
       version: 2,
       id: 'saltwick-folk',
       name: 'Saltwick folk',
-      kitVersion: '2.5.0',
+      kitVersion: '2.6.0',
       license: 'CC0-1.0',
       slots: SLOTS,
       colorRegions: COLORS,

@@ -29,7 +29,7 @@ export function tideKit(): KitSource {
       version: 2,
       id: 'tide-creatures',
       name: 'Tide creatures',
-      kitVersion: '3.3.0',
+      kitVersion: '3.4.0',
       license: 'CC0-1.0',
       plans: [WADER, HOPPER],
       slots: [

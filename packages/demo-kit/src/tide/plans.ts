@@ -13,12 +13,16 @@ const STEMS = ['UpperLeg', 'LowerLeg', 'Foot', 'Toes'] as const
 
 const bone = (name: string, parent: string | null, level: Bone['level'] = 'crowd'): Bone => ({ name, parent, level })
 
-/** Four bones a leg: hind ones hang from the first, fore ones from the second of two bones. */
-const legBones = (hind: string, fore: string): Bone[] =>
+/** Four bones a leg: hind ones hang from the first, fore ones from the second of two bones. Long toes are there from afar. */
+const legBones = (hind: string, fore: string, longToes: readonly string[] = []): Bone[] =>
   SIDES.flatMap((side) =>
     ENDS.flatMap((end) =>
       STEMS.map((stem, i) =>
-        bone(`${side}${end}${stem}`, i === 0 ? (end === 'Hind' ? hind : fore) : `${side}${end}${STEMS[i - 1]!}`),
+        bone(
+          `${side}${end}${stem}`,
+          i === 0 ? (end === 'Hind' ? hind : fore) : `${side}${end}${STEMS[i - 1]!}`,
+          stem === 'Toes' && !longToes.includes(end) ? 'crowd' : 'far',
+        ),
       ),
     ),
   )
@@ -74,12 +78,12 @@ export const WADER: BodyPlan = {
   id: 'wader',
   name: 'Four long legs and a neck',
   bones: [
-    bone('hips', null),
+    bone('hips', null, 'far'),
     bone('spine', 'hips'),
-    bone('chest', 'spine'),
-    bone('neckBase', 'chest'),
+    bone('chest', 'spine', 'far'),
+    bone('neckBase', 'chest', 'far'),
     bone('neckMiddle', 'neckBase'),
-    bone('head', 'neckMiddle'),
+    bone('head', 'neckMiddle', 'far'),
     bone('tail1', 'hips'),
     bone('tail2', 'tail1', 'standard'),
     ...legBones('hips', 'chest'),
@@ -116,12 +120,12 @@ export const HOPPER: BodyPlan = {
   id: 'hopper',
   name: 'Leaping hind legs and a jaw',
   bones: [
-    bone('hips', null),
-    bone('chest', 'hips'),
+    bone('hips', null, 'far'),
+    bone('chest', 'hips', 'far'),
     bone('head', 'chest'),
     bone('jaw', 'chest'),
     bone('tongue', 'jaw', 'standard'),
-    ...legBones('hips', 'chest'),
+    ...legBones('hips', 'chest', ['Hind']),
   ],
   pairs: legPairs,
   limbs: legLimbs((_side, end) => (end === 'Fore' ? 0.08 : 0), { Fore: [0, 0, -1] }),

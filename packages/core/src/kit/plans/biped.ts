@@ -8,15 +8,16 @@ const UPPER: Record<Side, string> = { left: 'Left', right: 'Right' }
 function bonesOf(s: Side): PlannedBone[] {
   const bones: PlannedBone[] = [
     { name: `${s}Shoulder`, parent: 'upperChest', level: 'crowd' },
-    { name: `${s}UpperArm`, parent: `${s}Shoulder`, level: 'crowd' },
-    { name: `${s}LowerArm`, parent: `${s}UpperArm`, level: 'crowd' },
+    { name: `${s}UpperArm`, parent: `${s}Shoulder`, level: 'far' },
+    { name: `${s}LowerArm`, parent: `${s}UpperArm`, level: 'far' },
     { name: `${s}Hand`, parent: `${s}LowerArm`, level: 'crowd' },
-    { name: `${s}UpperLeg`, parent: 'hips', level: 'crowd' },
-    { name: `${s}LowerLeg`, parent: `${s}UpperLeg`, level: 'crowd' },
-    { name: `${s}Foot`, parent: `${s}LowerLeg`, level: 'crowd' },
+    { name: `${s}UpperLeg`, parent: 'hips', level: 'far' },
+    { name: `${s}LowerLeg`, parent: `${s}UpperLeg`, level: 'far' },
+    { name: `${s}Foot`, parent: `${s}LowerLeg`, level: 'far' },
     { name: `${s}Toes`, parent: `${s}Foot`, level: 'crowd' },
     { name: `${s}ThumbMetacarpal`, parent: `${s}Hand`, level: 'standard' },
     { name: `${s}ThumbProximal`, parent: `${s}ThumbMetacarpal`, level: 'standard' },
+    { name: `${s}ThumbDistal`, parent: `${s}ThumbProximal`, level: 'full' },
   ]
   for (const finger of FINGERS) {
     // at standard detail the middle finger's bones carry the whole mitten of fingers
@@ -25,6 +26,7 @@ function bonesOf(s: Side): PlannedBone[] {
     bones.push(
       { name: `${s}${finger}Proximal`, parent: `${s}Hand`, level, ...fold('Proximal') },
       { name: `${s}${finger}Intermediate`, parent: `${s}${finger}Proximal`, level, ...fold('Intermediate') },
+      { name: `${s}${finger}Distal`, parent: `${s}${finger}Intermediate`, level: 'full' },
     )
   }
   return bones
@@ -52,7 +54,7 @@ function limbsOf(side: Side): Limb[] {
       id: `${side}${finger}`,
       kind: 'digit',
       side,
-      bones: named(`${finger}Proximal`, `${finger}Intermediate`),
+      bones: named(`${finger}Proximal`, `${finger}Intermediate`, `${finger}Distal`),
       channels: ['fingers'],
     })),
   ]
@@ -65,12 +67,12 @@ export const BIPED: BodyPlan = {
   id: 'biped',
   name: 'Two legs, two arms',
   bones: [
-    { name: 'hips', parent: null, level: 'crowd' },
+    { name: 'hips', parent: null, level: 'far' },
     { name: 'spine', parent: 'hips', level: 'crowd' },
-    { name: 'chest', parent: 'spine', level: 'crowd' },
+    { name: 'chest', parent: 'spine', level: 'far' },
     { name: 'upperChest', parent: 'chest', level: 'crowd' },
     { name: 'neck', parent: 'upperChest', level: 'crowd' },
-    { name: 'head', parent: 'neck', level: 'crowd' },
+    { name: 'head', parent: 'neck', level: 'far' },
     { name: 'jaw', parent: 'head', level: 'near' },
     { name: 'leftEye', parent: 'head', level: 'near' },
     { name: 'rightEye', parent: 'head', level: 'near' },
