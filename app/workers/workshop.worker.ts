@@ -136,6 +136,7 @@ const workshop: Workshop = {
       : JSON.stringify([
           recipe.body,
           recipe.parts,
+          recipe.joints,
           figure.pieces.map((p) => [p.kit, p.id]),
           target.detail,
           target.chains,

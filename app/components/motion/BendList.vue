@@ -1,14 +1,40 @@
 <script setup lang="ts">
-import type { BendScore } from '@idle-tinker/core'
+import { bodyOf, planOf, setSoftness, softnessOf, type BendScore } from '@idle-tinker/core'
+import { useFigure } from '../../stores/figure'
+import { useProject } from '../../stores/project'
 
 /** How the joints bend, the worst first; the worst bend of one is tried on the stage. */
 const props = defineProps<{ scores: readonly BendScore[] }>()
 const shown = defineModel<boolean>('shown', { required: true })
 const tried = defineModel<string | null>('tried', { required: true })
 
+const figure = useFigure()
+const project = useProject()
+const plan = computed(() => {
+  const body = figure.recipe?.body
+  const def = body && bodyOf(project.library, body)
+  return (def && planOf(project.library.get(body.kit)!.manifest, def.plan)) ?? null
+})
+const softness = computed(() => (tried.value && figure.recipe ? softnessOf(figure.recipe, tried.value) : 0))
+/** What belongs to one stroke is one step of undo. */
+function soften(value: number): void {
+  const bone = tried.value
+  if (bone && figure.recipe && plan.value)
+    figure.edit(setSoftness(figure.recipe, plan.value, bone, value), `soften ${bone}`)
+}
+
 const FEW = 8
 const all = ref(false)
-const listed = computed(() => (all.value ? props.scores : props.scores.slice(0, FEW)))
+/** While one is worked on, none changes its place. */
+const order = ref<string[]>([])
+watch([() => props.scores, tried], ([scores, held]) => {
+  if (!held || order.value.length !== scores.length) order.value = scores.map((s) => s.name)
+})
+const sorted = computed(() => {
+  const place = new Map(order.value.map((name, i) => [name, i]))
+  return [...props.scores].sort((a, b) => (place.get(a.name) ?? 0) - (place.get(b.name) ?? 0))
+})
+const listed = computed(() => (all.value ? sorted.value : sorted.value.slice(0, FEW)))
 const WAYS = { x: 'bent forward or back', y: 'turned', z: 'bent sideways' } as const
 const percent = (share: number) => `${Math.round(share * 100)} %`
 const wordsOf = ({ worst }: BendScore) =>
@@ -33,6 +59,20 @@ const wordsOf = ({ worst }: BendScore) =>
             <span>{{ boneWords(s.name) }}</span> <span class="number">{{ Math.round(s.score) }}</span>
             <small v-if="s.name === tried" class="soft" data-test="bend-words">At worst {{ wordsOf(s) }}.</small>
           </button>
+          <div v-if="s.name === tried" class="softness">
+            <span class="soft">stiffer</span>
+            <Slider
+              :model-value="softness"
+              :min="-1"
+              :max="1"
+              :step="0.05"
+              :aria-label="`How soft the joint is: ${boneWords(s.name)}`"
+              data-test="softness"
+              @update:model-value="soften($event as number)"
+            />
+            <span class="soft">softer</span>
+            <Button v-if="softness" size="small" text label="As made" data-test="softness-reset" @click="soften(0)" />
+          </div>
         </li>
       </ul>
       <button v-if="scores.length > FEW" class="more" data-test="all-bends" @click="all = !all">
@@ -43,3 +83,17 @@ const wordsOf = ({ worst }: BendScore) =>
 </template>
 
 <style scoped src="./sheetList.css"></style>
+<style scoped>
+.softness {
+  display: grid;
+  grid-template-columns: auto 1fr auto auto;
+  align-items: center;
+  gap: var(--s3);
+  padding: var(--s2) 6px var(--s3);
+}
+
+.softness .soft {
+  margin: 0;
+  font-size: 12px;
+}
+</style>

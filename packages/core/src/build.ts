@@ -25,7 +25,7 @@ import type { StandingSurface } from './dress/spots.ts'
 import { socketPlaces } from './dress/bindPart.ts'
 import { assembleOutfit, nudgeable, partJoints } from './dress/outfit.ts'
 import type { Paint } from './kit/readModel.ts'
-import { cornerCount, triangleCount, type Mesh, type Morph } from './mesh/Mesh.ts'
+import { cornerCount, pointTriangles, triangleCount, type Mesh, type Morph } from './mesh/Mesh.ts'
 import { topologyOf } from './mesh/topology.ts'
 import { createNormalScratch } from './mesh/normals.ts'
 import { movementsOf } from './kit/movements.ts'
@@ -38,6 +38,7 @@ import type { Target } from './recipe/target.ts'
 import { makeShape, namedLandmarks, type Dressed, type Shape } from './shapeFigure.ts'
 import { placePoints, type HelperPoint } from './rig/helperPoints.ts'
 import { jointsOf, refineRig, type RefinedRig } from './rig/refineRig.ts'
+import { softenJoints } from './rig/softenJoints.ts'
 import { buildSkeleton, foldSkin, type Skeleton } from './rig/Skeleton.ts'
 
 /** A built figure. Its arrays belong to the builder and hold for its next two builds. */
@@ -150,7 +151,7 @@ export class Builder {
     const resolved = resolution.value
     if (!resolved) return { figure: null, problems: resolution.problems, done: this.done }
     const { dressed, active, shape, outfitKey, shapeKey } = this.stand(resolved)
-    const { skeleton, skin, refined } = this.rig(dressed, shape, target, outfitKey, shapeKey)
+    const { skeleton, skin, refined } = this.rig(dressed, resolved, shape, target, outfitKey, shapeKey)
     const look = this.color(dressed, resolved, target, outfitKey)
     const whole: Mesh = {
       ...dressed.merged.mesh,
@@ -159,7 +160,8 @@ export class Builder {
       normals: shape.normals,
       uvs: look.uvs,
     }
-    const levelKey = `${target.detail} ${JSON.stringify(target.chains)} ${target.influences} ${look.layoutKey} ${target.keepSliders.join()} ${JSON.stringify(target.keepExpressions)}`
+    const rigKey = JSON.stringify([target.detail, target.chains, target.influences, resolved.joints])
+    const levelKey = `${rigKey} ${look.layoutKey} ${target.keepSliders.join()} ${JSON.stringify(target.keepExpressions)}`
     const keys = { outfit: outfitKey, shape: shapeKey, level: levelKey }
     const clips = clipsFor(this.kits, recipe.body).filter(wantedBy(target)).length
     const stand: Stand = { dressed, resolved, active, whole, skeleton, refined, look, clips, target, options, keys }
@@ -193,7 +195,7 @@ export class Builder {
     const resolved = this.resolve(recipe).value
     if (!resolved) return []
     const { dressed, shape, outfitKey, shapeKey } = this.stand(resolved)
-    const { skeleton } = this.rig(dressed, shape, target, outfitKey, shapeKey)
+    const { skeleton } = this.rig(dressed, resolved, shape, target, outfitKey, shapeKey)
     const { body, merged, ground } = dressed
     const { bones, plan, def } = body.model
     const [own, ...worn] = merged.pieces.map((p) => p.points)
@@ -283,6 +285,7 @@ export class Builder {
       Object.entries(recipe.colors).sort(),
       sliders.sort(),
       recipe.nudges?.map(nudgeKey) ?? 0,
+      Object.entries(recipe.joints ?? {}).sort(),
     ])
     return this.remember('resolve', 'resolve', key, () => resolveRecipe(recipe, this.kits))
   }
@@ -321,23 +324,34 @@ export class Builder {
   }
 
   /** Joints from the landmarks, weights folded onto the bones there are. */
-  private rig({ body, outfit, merged }: Dressed, shape: Shape, target: Target, outfitKey: string, shapeKey: string) {
+  private rig(
+    { body, outfit, merged }: Dressed,
+    { joints: softness }: Resolved,
+    shape: Shape,
+    target: Target,
+    outfitKey: string,
+    shapeKey: string,
+  ) {
     const { bones, limbs, plan } = body.model
     const rigPlan = { bones: [...bones, ...merged.bones], limbs: [...limbs, ...merged.limbs], pairs: plan.pairs }
     const { detail, influences, chains = {} } = target
     const wanted = { twists: detail === 'full', chains }
+    const jointsKey = `${outfitKey} ${JSON.stringify(Object.entries(softness).sort())}`
     const rigKey = `${detail} ${JSON.stringify(chains)}`
     // shared out over the figure as its kits have it: sliders move joints and skin together
-    const refined = this.remember('rig', 'refined', `${outfitKey} ${JSON.stringify(wanted)}`, () => {
+    const refined = this.remember('rig', 'refined', `${jointsKey} ${JSON.stringify(wanted)}`, () => {
       const at = Float32Array.from([...jointsAt(body, body.landmarks), ...partJoints(outfit, [])])
-      return refineRig(rigPlan, { ...merged.mesh, at }, wanted)
+      const skin = Object.keys(softness).length
+        ? softenJoints({ ...merged.mesh, triangles: pointTriangles(merged.mesh) }, rigPlan.bones, at, softness)
+        : merged.mesh
+      return refineRig(rigPlan, { ...merged.mesh, ...skin, at }, wanted)
     })
     const { skeleton, fold } = this.remember('rig', 'skeleton', `${shapeKey} ${rigKey}`, () => {
       const joints = jointsOf(refined, shape.joints, shape.positions)
       const { fold, ...skeleton } = buildSkeleton(refined.plan, joints, detail)
       return { skeleton: { ...skeleton, fold: refined.instead.map((i) => fold[i]!) }, fold }
     })
-    const skin = this.remember('rig', 'skin', `${outfitKey} ${rigKey} ${influences}`, () =>
+    const skin = this.remember('rig', 'skin', `${jointsKey} ${rigKey} ${influences}`, () =>
       foldSkin(refined.skin.joints, refined.skin.weights, fold, influences, refined.skin.stride),
     )
     return { skeleton, skin, refined }

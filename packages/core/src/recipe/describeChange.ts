@@ -3,6 +3,7 @@ import type { SliderDef } from '../kit/schema.ts'
 import { movementsOf, shapeSlidersOf } from '../kit/movements.ts'
 import { isHeld } from './edits.ts'
 import { expressionOf, isFaceAtRest } from './expressions.ts'
+import { softnessOf } from './joints.ts'
 import { nudgeOn } from './nudges.ts'
 import { sidesOf, unevenSliders } from './symmetry.ts'
 import type { Recipe } from './schema.ts'
@@ -12,8 +13,8 @@ import type { Recipe } from './schema.ts'
  * where it is one, how many of each kind where they are several. Things whose kits are not here go by their ids.
  */
 export function describeChange(before: Recipe, after: Recipe, kits: Manifests): string {
-  const { body, name, parts, face, shape, nudged, colors, locks } = changesOf(before, after, kits)
-  const all = [...body, ...name, ...parts, ...face, ...shape, ...nudged, ...colors, ...locks]
+  const { body, name, parts, face, shape, nudged, joints, colors, locks } = changesOf(before, after, kits)
+  const all = [...body, ...name, ...parts, ...face, ...shape, ...nudged, ...joints, ...colors, ...locks]
   const [only] = all
   if (all.length === 0) return 'Nothing seen'
   if (all.length === 1) return only!
@@ -25,6 +26,7 @@ export function describeChange(before: Recipe, after: Recipe, kits: Manifests): 
     ...face,
     ...countOf(shape, 'slider'),
     ...nudged,
+    ...countOf(joints, 'joint'),
     ...countOf(colors, 'color'),
     ...countOf(locks, 'lock'),
   ]
@@ -43,7 +45,17 @@ function changesOf(before: Recipe, after: Recipe, kits: Manifests) {
   const locks = lockChanges(before, after, kits)
   const name = before.name === after.name ? [] : [`Named “${after.name}”`]
   const body = fullName(before.body) === fullName(after.body) ? [] : [`Body: ${bodyName(after, kits)}`]
-  return { body, name, parts, face, shape, nudged: nudgeChanges(before, after, kits), colors, locks }
+  return {
+    body,
+    name,
+    parts,
+    face,
+    shape,
+    nudged: nudgeChanges(before, after, kits),
+    joints: jointChanges(before, after),
+    colors,
+    locks,
+  }
 }
 
 const countOf = (changes: readonly string[], noun: string) =>
@@ -124,6 +136,22 @@ function nudgeChanges(before: Recipe, after: Recipe, kits: Manifests): string[] 
     const name = part ? (partOf(kits, part)?.def.name ?? part.id) : bodyName(after, kits)
     return [now ? `${name}: nudged` : `${name}: nudges brought back`]
   })
+}
+
+/** Both of a pair are one change. */
+function jointChanges(before: Recipe, after: Recipe): string[] {
+  const bones = [...new Set([...Object.keys(before.joints ?? {}), ...Object.keys(after.joints ?? {})])]
+  const changes = bones.flatMap((bone) => {
+    const [was, now] = [softnessOf(before, bone), softnessOf(after, bone)]
+    if (was === now) return []
+    const name = bone
+      .replace(/^(left|right)(?=[A-Z])/, '')
+      .replace(/([A-Z0-9]+)/g, ' $1')
+      .trim()
+      .toLowerCase()
+    return [`Joint at the ${name}: ${now > was ? 'softer' : 'stiffer'}`]
+  })
+  return [...new Set(changes)]
 }
 
 function isEvened(before: Recipe, after: Recipe, kits: Manifests): boolean {

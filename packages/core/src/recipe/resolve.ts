@@ -30,6 +30,8 @@ export interface Resolved {
   sliders: Record<string, SliderValue>
   /** What was nudged: on the body under null, on what is worn under its instance. */
   nudges: ReadonlyMap<string | null, Nudge>
+  /** Joint to its softness; of those on parts that are not on it counts for nothing. */
+  joints: Readonly<Record<string, number>>
   /** Color region to "#rrggbb": the recipe's, else the kit's own; white for a picture that is left as it is. */
   colorOf: (region: string, isPicture?: boolean) => string
 }
@@ -78,7 +80,7 @@ export function resolveRecipe(recipe: Recipe, kits: Kits): { value: Resolved | n
   }
   const sliders = sliderValues(recipe, body.def, problems)
   const nudges = usableNudges(recipe, body, parts, problems)
-  return { value: { body, slots, parts, sliders, nudges, colorOf }, problems }
+  return { value: { body, slots, parts, sliders, nudges, joints: recipe.joints ?? {}, colorOf }, problems }
 }
 
 /** The nudges made on the very meshes that are here. */

@@ -87,6 +87,8 @@ export const RecipeSchema = Type.Object(
     /** Color region to swatch; those at the kit's own color are left out. */
     colors: record(Color),
     nudges: Type.Optional(Type.Array(NudgeSchema, { maxItems: 60 })),
+    /** Joint to how much softer (to 1) or stiffer (to -1) it bends than its kit has it. */
+    joints: Type.Optional(record(Type.Number({ minimum: -1, maximum: 1 }), 200)),
     /** Slots that shuffling leaves alone. */
     locks: Type.Array(Key, { maxItems: 100 }),
     /** Slider groups and color regions that it leaves alone as well. */
