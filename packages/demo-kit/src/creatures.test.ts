@@ -10,10 +10,12 @@ import {
   shipFigure,
   spotFor,
   type Recipe,
+  type Target,
 } from '@idle-tinker/core'
 import { ShippedFile } from '../../core/src/ship/ShippedFile.ts'
 import { demoKit, wear } from '../../core/src/testing/demoKits.ts'
 import { glbFaults } from '../../core/src/testing/glbFaults.ts'
+import { samples } from '../../core/src/testing/thorough.ts'
 
 /*
  * Creatures in motion, measured on the vertices of the files they ship as.
@@ -21,7 +23,7 @@ import { glbFaults } from '../../core/src/testing/glbFaults.ts'
 
 const tide = await demoKit('tide-creatures')
 const kits = new Map([[tide.manifest.id, tide]])
-const target = { ...newTarget('any', 'Any'), detail: 'near' as const, lods: [] }
+const target: Target = { ...newTarget('any', 'Any'), detail: 'near', lods: [], keepClips: 'all' }
 beforeAll(() => reducerReady)
 
 async function shipped(body: string, parts: string[], sliders: Recipe['sliders'] = {}): Promise<ShippedFile> {
@@ -95,12 +97,12 @@ const SHAPES: Record<string, Recipe['sliders'][]> = {
 }
 
 describe.each([
-  ['lampstrider', 'Walk'],
-  ['gulper', 'Hop'],
-])('a %s', (body, name) => {
-  it.each(SHAPES[body]!.map((s) => [JSON.stringify(s), s] as const))(
+  ['lampstrider', ['Walk', 'Hurry']],
+  ['gulper', ['Hop', 'Crawl']],
+])('a %s', (body, gaits) => {
+  it.each(SHAPES[body]!.flatMap((s) => gaits.map((gait) => [`${gait} ${JSON.stringify(s)}`, gait, s] as const)))(
     'goes along on the ground as %s: no foot sinks, or slides while it stands',
-    async (_shape, sliders) => {
+    async (_shape, name, sliders) => {
       const file = await shipped(body, [], sliders)
       const { drawn, frames } = framesOf(file, name)
       for (const points of frames) expect(lowest(points)).toBeGreaterThan(-BELOW)
@@ -109,7 +111,8 @@ describe.each([
       for (const leg of LEGS) {
         const own = pointsOn(file, drawn, new RegExp(`^${leg}(Foot|Toes)$`))
         expect(own.length).toBeGreaterThan(8)
-        let slide = 0
+        // where what touches has got to against the ground: a tremble between two samples of a clip is no slide
+        const ways = [new Vector3()]
         let stands = 0
         for (let n = 0; n < FRAMES; n++) {
           const [a, b] = [frames[n]!, frames[n + 1]!]
@@ -117,18 +120,41 @@ describe.each([
           if (!touching.length) continue
           stands++
           const mean = (k: number) => touching.reduce((s, v) => s + b[v * 3 + k]! - a[v * 3 + k]!, 0) / touching.length
-          slide += Math.hypot(mean(0), mean(2) + travel / FRAMES)
+          ways.push(new Vector3(mean(0), 0, mean(2) + travel / FRAMES).add(ways.at(-1)!))
         }
+        const slide = Math.max(...ways.flatMap((p) => ways.map((q) => p.distanceTo(q))))
         expect(stands, leg).toBeGreaterThan(FRAMES * 0.1)
         expect(slide, leg).toBeLessThan(SLIDE * height)
       }
     },
   )
 
-  it('keeps out of the ground in all its clips', async () => {
-    const file = await shipped(body, ['lure-lantern'])
-    for (const clip of file.clips())
-      for (const points of framesOf(file, clip.name).frames) expect(lowest(points), clip.name).toBeGreaterThan(-BELOW)
+  it('keeps out of the ground in all its clips, stands where it stands, and closes its loops', async () => {
+    for (const sliders of SHAPES[body]!.slice(0, samples(2, 4))) {
+      const file = await shipped(body, ['lure-lantern'], sliders)
+      const defs = tide.manifest.clips.filter((c) => file.clips().some((f) => f.name === c.name) && c.plan !== 'biped')
+      const own = defs.filter((d) => d.plan === tide.bodies.get(body)!.def.plan)
+      expect(own.length).toBeGreaterThanOrEqual(7)
+      for (const def of own) {
+        const { drawn, frames } = framesOf(file, def.name)
+        for (const points of frames) expect(lowest(points), def.name).toBeGreaterThan(-BELOW)
+        if (def.loop)
+          for (let i = 0; i < frames[0]!.length; i++)
+            expect(Math.abs(frames[0]![i]! - frames.at(-1)![i]!), def.name).toBeLessThan(1e-4)
+        if (def.stance[1] - def.stance[0] < 1) continue
+        // whoever goes nowhere stays on all fours: what is on the ground stays there
+        for (const leg of LEGS) {
+          const touching = pointsOn(file, drawn, new RegExp(`^${leg}(Foot|Toes)$`)).filter((v) =>
+            frames.every((points) => points[v * 3 + 1]! < TOUCHING),
+          )
+          expect(touching.length, `${def.name} ${leg}`).toBeGreaterThan(1)
+          for (const v of touching)
+            for (const k of [0, 2])
+              for (const points of frames)
+                expect(Math.abs(points[v * 3 + k]! - frames[0]![v * 3 + k]!), `${def.name} ${leg}`).toBeLessThan(0.01)
+        }
+      }
+    }
   })
 })
 
@@ -147,6 +173,31 @@ describe('a gulper that hops', () => {
     const [jaw, head] = [pointsOn(file, drawn, /^jaw$/), pointsOn(file, drawn, /^head$/)]
     const gape = frames.map((points) => Math.max(...head.map((v) => points[v * 3 + 1]!)) - lowest(points, jaw))
     expect(Math.max(...gape) - gape[0]!).toBeGreaterThan(0.08)
+  })
+})
+
+describe('what they are called', () => {
+  it('is what is seen: it drinks at its feet, reaches its flank, starts up, goes faster, leaps higher', async () => {
+    const file = await shipped('lampstrider', [])
+    const head = (name: string) => {
+      const { drawn, frames } = framesOf(file, name)
+      const own = pointsOn(file, drawn, /^head$/)
+      return frames.map((points) => ({
+        low: lowest(points, own),
+        side: own.reduce((sum, v) => sum + points[v * 3]!, 0) / own.length,
+        high: own.reduce((most, v) => Math.max(most, points[v * 3 + 1]!), 0),
+      }))
+    }
+    const tall = Math.max(...head('Idle').map((m) => m.high))
+    expect(Math.min(...head('Drink').map((m) => m.low))).toBeLessThan(0.2 * tall)
+    expect(Math.max(...head('Preen').map((m) => m.side))).toBeGreaterThan(0.12 * tall)
+    expect(Math.max(...head('Startled').map((m) => m.high))).toBeGreaterThan(tall)
+    const speed = (name: string) => wayOf(file, name) / file.clips().find((c) => c.name === name)!.duration
+    expect(speed('Hurry')).toBeGreaterThan(1.8 * speed('Walk'))
+    const gulper = await shipped('gulper', [])
+    const above = (name: string) => Math.max(...framesOf(gulper, name).frames.map((points) => lowest(points)))
+    expect(above('Leap up')).toBeGreaterThan(above('Hop'))
+    expect(above('Crawl')).toBeLessThan(TOUCHING)
   })
 })
 

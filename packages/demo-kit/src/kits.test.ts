@@ -151,8 +151,8 @@ describe('the demo kits', () => {
     }
     const clips = (plan: string) => tide.manifest.clips.filter((c) => c.plan === plan)
     for (const plan of ['wader', 'hopper']) {
-      expect(clips(plan)).toHaveLength(3)
-      expect(clips(plan).filter((c) => c.travel > 0)).toHaveLength(1)
+      expect(clips(plan)).toHaveLength(8)
+      expect(clips(plan).filter((c) => c.travel > 0)).toHaveLength(2)
     }
     const shared = [...tide.parts.values()].filter((p) => p.def.bodies.length > 1)
     expect(shared.length).toBeGreaterThanOrEqual(10)

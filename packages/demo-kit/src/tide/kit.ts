@@ -2,7 +2,7 @@ import { KIT_FORMAT, type PaletteDef } from '@idle-tinker/core'
 import { CLIPS } from '../clips/index.ts'
 import { color, own, slotsOf } from '../entries.ts'
 import type { KitSource } from '../writeKit.ts'
-import { TIDE_CLIPS } from './clips.ts'
+import { TIDE_CLIPS } from './clips/index.ts'
 import { GUESTS } from './guests.ts'
 import { gulper } from './gulper/source.ts'
 import { lampstrider } from './lampstrider/source.ts'
@@ -29,7 +29,7 @@ export function tideKit(): KitSource {
       version: 2,
       id: 'tide-creatures',
       name: 'Tide creatures',
-      kitVersion: '3.4.0',
+      kitVersion: '3.5.0',
       license: 'CC0-1.0',
       plans: [WADER, HOPPER],
       slots: [
