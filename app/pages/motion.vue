@@ -48,6 +48,7 @@ const clip = computed(
   // the stage is a belt: whoever goes along stays in sight
   () => bent.value ?? (carried.value ? onTheSpot(carried.value.clip) : ownClip.value),
 )
+const listed = computed(() => (bent.value ? null : (clips.value.find((c) => c.id === clipId.value) ?? null)))
 const plan = computed(() => {
   const body = figure.recipe?.body
   const def = body && bodyOf(project.library, body)
@@ -204,6 +205,7 @@ function scrub(value: number): void {
             />
           </div>
         </template>
+        <DialSheet v-if="listed" :key="listed.id" :clip="listed" />
         <CarriedPanel
           v-if="motion && carried"
           :motion="motion.content"

@@ -365,6 +365,27 @@ describe('Motion', () => {
     expect(await j.errors()).toEqual([])
   })
 
+  it('plays a clip by its dials, in one step of undo each, and trims it', async () => {
+    await j.until('the walk', async () => (await (await j.find('clip-walk')).getAttribute('aria-checked')) === 'true')
+    expect(await j.text('clip-walk')).toContain('1.0 s')
+    await (await (await j.find('dials')).findElement(By.css('summary'))).click()
+    const knob = async (dial: string, which = 0) =>
+      (await (await j.find(dial)).findElements(By.css('[role="slider"]')))[which]!
+    await (await knob('dial-pace')).sendKeys(Key.END)
+    await j.until('twice as fast', async () => (await j.text('clip-walk')).includes('0.5 s'))
+    await (await knob('dial-trim', 1)).sendKeys(Key.PAGE_DOWN, Key.PAGE_DOWN, Key.PAGE_DOWN)
+    await j.until('less of it', async () => !(await j.text('clip-walk')).includes('0.5 s'))
+    await j.click('undo')
+    await j.until('all of it', async () => (await j.text('clip-walk')).includes('0.5 s'))
+    await j.click('undo')
+    await j.until('as made', async () => (await j.text('clip-walk')).includes('1.0 s'))
+    await j.click('dial-mirrored')
+    await j.until('a way back', async () => (await j.findAll('dials-reset')).length === 1)
+    await j.click('dials-reset')
+    await j.until('no way back needed', async () => (await j.findAll('dials-reset')).length === 0)
+    expect(await j.errors()).toEqual([])
+  })
+
   it('opens with a gulper’s hop, and says what of its bones each level leaves out', async () => {
     await j.walk('/bench')
     await j.click('figure-name')
@@ -412,10 +433,7 @@ describe('Motion', () => {
     await j.click('detail-full')
     await j.until('twists', async () => (await j.gauge('bones')) === 37)
     await j.click('keep-skeleton')
-    await j.until(
-      'kept',
-      async () => (await j.findAll('tried-skeleton')).length === 0,
-    )
+    await j.until('kept', async () => (await j.findAll('tried-skeleton')).length === 0)
     await j.walk('/bench')
     await j.until('still there', async () => (await j.gauge('bones')) === 37)
     await j.walk('/motion')

@@ -2,6 +2,7 @@ import { bodyOf, colorRegionsOf, fullName, partOf, slotsFor, type Manifests } fr
 import type { SliderDef } from '../kit/schema.ts'
 import { movementsOf, shapeSlidersOf } from '../kit/movements.ts'
 import { isHeld } from './edits.ts'
+import { dialsOf } from './dials.ts'
 import { expressionOf, isFaceAtRest } from './expressions.ts'
 import { softnessOf } from './joints.ts'
 import { nudgeOn } from './nudges.ts'
@@ -13,8 +14,8 @@ import type { Recipe } from './schema.ts'
  * where it is one, how many of each kind where they are several. Things whose kits are not here go by their ids.
  */
 export function describeChange(before: Recipe, after: Recipe, kits: Manifests): string {
-  const { body, name, parts, face, shape, nudged, joints, colors, locks } = changesOf(before, after, kits)
-  const all = [...body, ...name, ...parts, ...face, ...shape, ...nudged, ...joints, ...colors, ...locks]
+  const { body, name, parts, face, shape, nudged, joints, dials, colors, locks } = changesOf(before, after, kits)
+  const all = [...body, ...name, ...parts, ...face, ...shape, ...nudged, ...joints, ...dials, ...colors, ...locks]
   const [only] = all
   if (all.length === 0) return 'Nothing seen'
   if (all.length === 1) return only!
@@ -27,6 +28,7 @@ export function describeChange(before: Recipe, after: Recipe, kits: Manifests): 
     ...countOf(shape, 'slider'),
     ...nudged,
     ...countOf(joints, 'joint'),
+    ...countOf(dials, 'clip'),
     ...countOf(colors, 'color'),
     ...countOf(locks, 'lock'),
   ]
@@ -53,6 +55,7 @@ function changesOf(before: Recipe, after: Recipe, kits: Manifests) {
     shape,
     nudged: nudgeChanges(before, after, kits),
     joints: jointChanges(before, after),
+    dials: dialChanges(before, after, kits),
     colors,
     locks,
   }
@@ -152,6 +155,16 @@ function jointChanges(before: Recipe, after: Recipe): string[] {
     return [`Joint at the ${name}: ${now > was ? 'softer' : 'stiffer'}`]
   })
   return [...new Set(changes)]
+}
+
+function dialChanges(before: Recipe, after: Recipe, kits: Manifests): string[] {
+  const clips = [...new Set([...Object.keys(before.dials ?? {}), ...Object.keys(after.dials ?? {})])]
+  return clips.flatMap((clip) => {
+    const [was, now] = [dialsOf(before, clip), dialsOf(after, clip)]
+    if (JSON.stringify(was) === JSON.stringify(now)) return []
+    const name = [...kits.values()].flatMap((k) => k.manifest.clips).find((c) => c.id === clip)?.name ?? clip
+    return [`${name}: ${Object.keys(now).length ? 'plays otherwise' : 'plays as made'}`]
+  })
 }
 
 function isEvened(before: Recipe, after: Recipe, kits: Manifests): boolean {

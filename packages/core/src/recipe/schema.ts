@@ -73,6 +73,22 @@ export const NudgeSchema = Type.Object(
 
 const Value = Type.Number({ minimum: -2, maximum: 2 })
 
+const within = (minimum: number, maximum: number) => Type.Optional(Type.Number({ minimum, maximum }))
+
+/** How a figure plays a clip, where that is not as it was made; see `Dials`. */
+export const DialsSchema = Type.Object(
+  {
+    pace: within(0.5, 2),
+    stride: within(0.4, 1.25),
+    energy: within(0, 2),
+    clearance: within(-10, 40),
+    lean: within(-15, 30),
+    mirrored: Type.Optional(Type.Boolean()),
+    trim: Type.Optional(Type.Tuple([Share, Share])),
+  },
+  closed,
+)
+
 /** A figure, whole: everything it is built from. */
 export const RecipeSchema = Type.Object(
   {
@@ -89,6 +105,8 @@ export const RecipeSchema = Type.Object(
     nudges: Type.Optional(Type.Array(NudgeSchema, { maxItems: 60 })),
     /** Joint to how much softer (to 1) or stiffer (to -1) it bends than its kit has it. */
     joints: Type.Optional(record(Type.Number({ minimum: -1, maximum: 1 }), 200)),
+    /** Clip to how the figure plays it. */
+    dials: Type.Optional(record(DialsSchema, 300)),
     /** Slots that shuffling leaves alone. */
     locks: Type.Array(Key, { maxItems: 100 }),
     /** Slider groups and color regions that it leaves alone as well. */

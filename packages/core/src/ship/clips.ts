@@ -1,12 +1,14 @@
 import type { Figure } from '../build.ts'
 import type { ClipDef } from '../kit/schema.ts'
 import type { Clip } from '../motion/Clip.ts'
+import { dialClip, playedAt } from '../motion/dials.ts'
 import { fitClip } from '../motion/fitClip.ts'
 import { legLength, legsOf } from '../motion/Leg.ts'
 import { flanksOf } from '../motion/keepArmsOut.ts'
 import { bellyOf, trunkOf } from '../motion/keepTrunkUp.ts'
 import { solesOf } from '../motion/soles.ts'
 import { clipsFor } from '../recipe/clips.ts'
+import { dialsOf } from '../recipe/dials.ts'
 import type { Kits } from '../recipe/resolve.ts'
 import type { Recipe } from '../recipe/schema.ts'
 
@@ -18,17 +20,31 @@ import type { Recipe } from '../recipe/schema.ts'
 export function clipsOf(
   figure: Pick<Figure, 'mesh' | 'skeleton'>,
   kits: Kits,
-  { body }: Pick<Recipe, 'body'>,
+  recipe: Pick<Recipe, 'body' | 'dials'>,
   wanted: (clip: ClipDef) => boolean = () => true,
 ): Clip[] {
   const { mesh, skeleton } = figure
-  const clips = clipsFor(kits, body).filter(wanted)
+  const clips = dialledClips(kits, recipe).filter(wanted)
   if (clips.length === 0) return []
   const soles = solesOf(mesh, skeleton)
   const flanks = flanksOf(mesh, skeleton)
   const belly = bellyOf(mesh, skeleton)
   const trunk = clips.some((c) => c.lies) ? trunkOf(mesh, skeleton) : null
-  return clips.map((clip) => fitClip(clip, skeleton, soles, flanks, clip.lies ? trunk : belly))
+  return clips.map((clip) => {
+    const fitted = fitClip(clip, skeleton, soles, flanks, clip.lies ? trunk : belly)
+    return playedAt(fitted, dialsOf(recipe, clip.id))
+  })
+}
+
+/** The clips a body can play, as the figure's dials have them. */
+function dialledClips(kits: Kits, recipe: Pick<Recipe, 'body' | 'dials'>): ClipDef[] {
+  const clips = clipsFor(kits, recipe.body)
+  const plan = kits.get(recipe.body.kit)?.bodies.get(recipe.body.id)?.plan
+  if (!plan || !recipe.dials) return clips
+  return clips.map((clip) => {
+    const dials = dialsOf(recipe, clip.id)
+    return Object.keys(dials).length ? dialClip(clip, plan, dials) : clip
+  })
 }
 
 /** What is to be known of a clip before it is fitted to a figure. */
@@ -38,10 +54,13 @@ export type ListedClip = Pick<Clip, 'id' | 'name' | 'duration' | 'loop' | 'trave
 export function listClips(
   { skeleton }: Pick<Figure, 'skeleton'>,
   kits: Kits,
-  { body }: Pick<Recipe, 'body'>,
+  recipe: Pick<Recipe, 'body' | 'dials'>,
 ): ListedClip[] {
-  return clipsFor(kits, body).map((clip) => {
+  return dialledClips(kits, recipe).map((clip) => {
     const { id, name, duration, loop } = clip
-    return { id, name, duration, loop, travel: clip.travel * legLength(legsOf(skeleton, clip), skeleton) }
+    const { trim: [from, to] = [0, 1], pace = 1 } = dialsOf(recipe, id)
+    const travel = clip.travel * legLength(legsOf(skeleton, clip), skeleton)
+    const whole = to - from >= 1
+    return { id, name, duration: (duration * (to - from)) / pace, loop: loop && whole, travel: travel * (to - from) }
   })
 }

@@ -1,4 +1,4 @@
-import type { ClipDef } from '@idle-tinker/core'
+import { BODY_PLANS, mirrorClip, type ClipDef } from '@idle-tinker/core'
 import { BASIC } from './basic.ts'
 
 export type Curves = ClipDef['curves']
@@ -76,21 +76,8 @@ export function walking(scale: Record<string, number>, instead: Curves = {}): Cu
   return { ...Object.fromEntries(scaled), ...instead }
 }
 
-/** The same clip on the other side: left and right change places, what turns to a side turns to the other. */
-export function mirrored(def: ClipDef, id: string, name: string): ClipDef {
-  const across = (channel: string) => channel.replace(/^(left|right)/, (side) => (side === 'left' ? 'right' : 'left'))
-  // of pairs and limbs each side is its own mirror; the middle of the figure, and what turns about it, change their sign
-  const middle = /^(hips|spine|chest|upperChest|neck|head|jaw|tail)\.(x|yaw|roll)$|[Ff]oot\.turn$/
-  const curves = Object.entries(def.curves).map(([channel, keys]): [string, Keys] => [
-    across(channel),
-    middle.test(channel) ? keys.map(([phase, value]) => [phase, -value]) : keys,
-  ])
-  const legs = <T>(of: Record<string, T> | undefined) =>
-    of && Object.fromEntries(Object.entries(of).map(([leg, value]) => [across(leg), value]))
-  const { phases, stances } = def
-  return {
-    ...{ ...def, id, name, curves: Object.fromEntries(curves) },
-    ...(phases && { phases: legs(phases) }),
-    ...(stances && { stances: legs(stances) }),
-  }
-}
+/** The same clip on the other side. */
+export const mirrored = (def: ClipDef, id: string, name: string): ClipDef => ({
+  ...mirrorClip(def, BODY_PLANS.get(def.plan)!),
+  ...{ id, name },
+})
