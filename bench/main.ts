@@ -33,6 +33,7 @@ import {
   reducerReady,
   selectCrowd,
   setPart,
+  keyClip,
   writeFigure,
   type Kit,
   nudgeFigure,
@@ -195,7 +196,10 @@ const STAGE = { still: true }
   // the exporter is given no targets, so that what both write is the same
   const { figure } = build(maren, kits, { ...near, keepExpressions: [] })
   const clips = clipsOf(figure!, kits, maren, wantedBy(near))
-  const written = (of: typeof figure) => () => writeFigure({ figure: of!, clips, recipe: maren, target: near })
+  const written = (of: typeof figure) => () => {
+    const keyed = clips.map((clip) => keyClip(clip, of!.skeleton.bones, near))
+    return writeFigure({ figure: of!, clips: keyed, recipe: maren, target: near })
+  }
   const ours = await measure('write GLB', written(figure))
   const faces = build(maren, kits, near).figure
   lines.push({

@@ -40,6 +40,13 @@ function set(change: Partial<Target>): void {
   open.change({ ...plain(props.target), ...change })
 }
 
+/** How clips are written; what is not said is left out. */
+function setMotion(change: NonNullable<Target['motion']>): void {
+  const { motion: before, ...rest } = plain(props.target)
+  const motion = Object.fromEntries(Object.entries({ ...before, ...change }).filter(([, v]) => v !== undefined))
+  open.change(Object.keys(motion).length ? { ...rest, motion } : rest)
+}
+
 function rename(field: HTMLInputElement): void {
   const name = field.value.trim() || props.target.name
   set({ name })
@@ -179,6 +186,43 @@ onMounted(() => void attempt(() => project.loadDeleted('target')))
       />
       Helper points ship along: eyes, grips, soles</label
     >
+    <label class="wide line"
+      ><Checkbox
+        :model-value="target.motion?.travels ?? false"
+        binary
+        size="small"
+        input-id="travels"
+        data-test="travels"
+        @update:model-value="setMotion({ travels: $event || undefined })"
+      />
+      Figures go along in their clips, instead of walking on the spot</label
+    >
+    <label
+      >Keys a second, at most
+      <InputNumber
+        :model-value="target.motion?.rate ?? 30"
+        :min="5"
+        :max="30"
+        size="small"
+        fluid
+        aria-label="Keys a second, at most"
+        data-test="key-rate"
+        @update:model-value="setMotion({ rate: $event && $event < 30 ? $event : undefined })"
+    /></label>
+    <label
+      >Keys may be off by, mm
+      <InputNumber
+        :model-value="target.motion?.tolerance"
+        :min="0"
+        :max="50"
+        :max-fraction-digits="1"
+        size="small"
+        fluid
+        placeholder="about 3"
+        aria-label="Keys may be off by, mm"
+        data-test="key-tolerance"
+        @update:model-value="setMotion({ tolerance: $event ?? undefined })"
+    /></label>
     <label class="wide">Clips that go along <ClipChoice :target="target" @change="set({ keepClips: $event })" /></label>
     <label class="wide"
       >Skeleton

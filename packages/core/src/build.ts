@@ -9,6 +9,7 @@ import {
   contentsOf,
   costsByPiece,
   estimateFileBytes,
+  keysOf,
   mostInfluences,
   overBudget,
   type Costs,
@@ -466,6 +467,7 @@ export class Builder {
             skeleton.bones.length,
           ),
           clips,
+          keys: keysOf(target),
         }),
       }
       const problems = overBudget(costs, target)

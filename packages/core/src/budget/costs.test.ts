@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { Builder } from '../build.ts'
 import { shipFigure } from '../ship/shipFigure.ts'
+import type { Target } from '../recipe/target.ts'
 import { demoKit, demoTarget, dressed, MAREN, TARGETS } from '../testing/demoKits.ts'
 import { estimateFileBytes, overBudget, type Costs } from './costs.ts'
 import { reducerReady } from './reduceMesh.ts'
@@ -44,10 +45,16 @@ describe('a budget', () => {
 })
 
 describe('the size of a file', () => {
-  const shipped = async (id: string, keepSliders: string[], lods: boolean, keepClips?: 'all' | string[]) => {
+  const shipped = async (
+    id: string,
+    keepSliders: string[],
+    lods: boolean,
+    keepClips?: 'all' | string[],
+    motion?: Target['motion'],
+  ) => {
     const kit = await demoKit('saltwick-folk')
     const kits = new Map([[kit.manifest.id, kit]])
-    const target = { ...demoTarget(id), keepSliders, ...(keepClips && { keepClips }) }
+    const target = { ...demoTarget(id), keepSliders, ...(keepClips && { keepClips }), ...(motion && { motion }) }
     const recipe = dressed(kit, 'human', MAREN)
     const { bytes } = await shipFigure(new Builder(kits), kits, recipe, target, { lods })
     const told = new Builder(kits).build(recipe, target, { reduce: true, lods }).figure!.costs.fileBytes
@@ -64,13 +71,17 @@ describe('the size of a file', () => {
     ['crowd', [], false, 'all'],
     ['standard', [], false, ['wave']],
     ['near', [], false, []],
+    ['near', [], false, 'all', { tolerance: 0 }],
+    ['crowd', [], false, 'all', { tolerance: 0.3 }],
+    ['crowd', [], false, 'all', { tolerance: 15 }],
+    ['near', [], false, ['walk', 'wave', 'run'], { rate: 15 }],
     ['near', ['belly', 'arms'], false],
     ['near', ['belly', 'arms', 'stature', 'build', 'nose'], true],
-  ] as [string, string[], boolean, ('all' | string[])?][])(
-    'of %s with sliders %j (levels: %s), clips %j, is told to an eighth before it is written',
-    async (id, keep, lods, clips) => {
+  ] as [string, string[], boolean, ('all' | string[])?, Target['motion']?][])(
+    'of %s with sliders %j (levels: %s), clips %j, keys %j, is told to an eighth before it is written',
+    async (id, keep, lods, clips, motion) => {
       await reducerReady
-      const { told, bytes } = await shipped(id, keep, lods, clips)
+      const { told, bytes } = await shipped(id, keep, lods, clips, motion)
       expect(Math.abs(told - bytes) / bytes).toBeLessThan(0.125)
     },
   )

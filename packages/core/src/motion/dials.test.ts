@@ -211,10 +211,18 @@ describe('dials', () => {
     for (const trim of [
       [0, 0],
       [1, 1],
-      [0.9, 0.1],
     ] as const)
       expect(trimClip(clip, [...trim]).times).toHaveLength(2)
     expect(trimClip(clip, [0, 1])).toBe(clip)
+    expect(trimClip(clip, [0.5, 0])).toEqual(trimClip(clip, [0, 0.5]))
+    const { figure } = new Builder(kits).build(bare, near)
+    for (const trim of [
+      [0.9, 0.1],
+      [1, 1],
+    ] as [number, number][]) {
+      const listed = listClips(figure!, kits, setDials(bare, 'wave', { trim })).find((c) => c.id === 'wave')!
+      expect(listed.duration).toBeGreaterThan(0)
+    }
   })
 
   it('are kept in the recipe, read again, told, and leave no trace at nothing', () => {

@@ -67,15 +67,24 @@ export function dialClip(clip: ClipDef, plan: BodyPlan, dials: Dials): ClipDef {
 }
 
 /** A fitted clip at its pace, and as much of it as is played. As many samples as ever: feet hold as well at any pace. */
-export function playedAt(clip: Clip, { pace = 1, trim = [0, 1] }: Pick<Dials, 'pace' | 'trim'>): Clip {
+export function playedAt(clip: Clip, { pace = 1, trim }: Pick<Dials, 'pace' | 'trim'>): Clip {
   const [least, , most] = DIAL_RANGES.pace
   const by = Math.min(most, Math.max(least, pace))
-  const cut = trimClip(clip, trim)
+  const cut = trim ? trimClip(clip, trim) : clip
   return by === 1 ? cut : { ...cut, duration: cut.duration / by, times: cut.times.map((t) => t / by) }
 }
 
+/** The share of a clip that is played: at least a little of it, whichever way round it is said. */
+export function spanOf({ trim: [a, b] = [0, 1] }: Pick<Dials, 'trim'>): [from: number, to: number] {
+  const [from, to] = [Math.max(0, Math.min(a, b)), Math.min(1, Math.max(a, b))]
+  return to - from >= LEAST_TRIM
+    ? [from, to]
+    : [Math.min(from, 1 - LEAST_TRIM), Math.min(from, 1 - LEAST_TRIM) + LEAST_TRIM]
+}
+
 /** A fitted clip from one share of it to another; it goes round no more. */
-export function trimClip(clip: Clip, [from, to]: NonNullable<Dials['trim']>): Clip {
+export function trimClip(clip: Clip, trim: NonNullable<Dials['trim']>): Clip {
+  const [from, to] = spanOf({ trim })
   const last = clip.times.length - 1
   const first = Math.min(last - 1, Math.max(0, Math.round(from * last)))
   const end = Math.min(last, Math.max(first + 1, Math.round(to * last)))

@@ -103,6 +103,20 @@ export const TargetSchema = Type.Object(
     keepExpressions: Type.Optional(Type.Union([Type.Literal('all'), list(Id, 100)])),
     /** Clips that go along: all the figure can play, or those named; where not said, those that kits do not hold back. */
     keepClips: Type.Optional(Type.Union([Type.Literal('all'), list(Id, 200)])),
+    /** How clips are written. */
+    motion: Type.Optional(
+      Type.Object(
+        {
+          /** Keys a second at most; thirty if not said. */
+          rate: Type.Optional(Type.Integer({ minimum: 5, maximum: 30 })),
+          /** How far a joint may be off where keys are left out, millimetres; two to five if not said. */
+          tolerance: Type.Optional(Type.Number({ minimum: 0, maximum: 50 })),
+          /** Whether a figure goes along in its clips; it stays on the spot if not said. */
+          travels: Type.Optional(Type.Boolean()),
+        },
+        closed,
+      ),
+    ),
     /** Whether places that games ask for go along as nodes: eyes, grips, soles; they do if not said. */
     helperPoints: Type.Optional(Type.Boolean()),
   },

@@ -125,7 +125,8 @@ function leftOut(
 
 function setTails(bones: Bone[]): void {
   const first = new Map<number, Bone>()
-  for (const bone of bones) if (!first.has(bone.parent)) first.set(bone.parent, bone)
+  // what only twists ends no bone
+  for (const bone of bones) if (!bone.twist && !first.has(bone.parent)) first.set(bone.parent, bone)
   bones.forEach((bone, i) => {
     const child = first.get(i)
     const from = bone.parent >= 0 ? bones[bone.parent]!.at : bone.at

@@ -166,6 +166,18 @@ describe('twist bones', () => {
   })
 })
 
+describe('a bone that twists', () => {
+  it('ends no other: an upper arm still ends at the elbow, and what twists it lies halfway', () => {
+    const { skeleton } = new Builder(kits).build(dressed(folk, 'human', []), { ...roomy, detail: 'full' }).figure!
+    const bone = (name: string) => skeleton.bones.find((b) => b.name === name)!
+    expect(bone('leftUpperArm').tail).toEqual(bone('leftLowerArm').at)
+    expect(bone('leftLowerLeg').tail).toEqual(bone('leftFoot').at)
+    const way = bone('leftUpperArmTwist').at.map((v, k) => v - bone('leftUpperArm').at[k]!)
+    const whole = bone('leftLowerArm').at.map((v, k) => v - bone('leftUpperArm').at[k]!)
+    expect(Math.hypot(...way) / Math.hypot(...whole)).toBeCloseTo(0.5, 5)
+  })
+})
+
 describe('a chain with another number of bones', () => {
   const ottern = dressed(tide, 'ottern', [])
   const tailOf = (bones: readonly string[]) => bones.filter((b) => b.startsWith('tail'))

@@ -270,7 +270,7 @@ const onGround: Check = ({ file, first, rest, facts }) => {
         return {
           code: 'clip-ground',
           bad: `In “${clip.name}” it goes ${(sunk * 100).toFixed(1)} cm through the ground.`,
-          remedy: 'Fit the clip again.',
+          remedy: 'Fit the clip again, or let it have more keys.',
         }
     }
   }

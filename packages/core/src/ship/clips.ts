@@ -1,7 +1,7 @@
 import type { Figure } from '../build.ts'
 import type { ClipDef } from '../kit/schema.ts'
 import type { Clip } from '../motion/Clip.ts'
-import { dialClip, playedAt } from '../motion/dials.ts'
+import { dialClip, playedAt, spanOf } from '../motion/dials.ts'
 import { fitClip } from '../motion/fitClip.ts'
 import { legLength, legsOf } from '../motion/Leg.ts'
 import { flanksOf } from '../motion/keepArmsOut.ts'
@@ -58,7 +58,9 @@ export function listClips(
 ): ListedClip[] {
   return dialledClips(kits, recipe).map((clip) => {
     const { id, name, duration, loop } = clip
-    const { trim: [from, to] = [0, 1], pace = 1 } = dialsOf(recipe, id)
+    const dials = dialsOf(recipe, id)
+    const [from, to] = spanOf(dials)
+    const { pace = 1 } = dials
     const travel = clip.travel * legLength(legsOf(skeleton, clip), skeleton)
     const whole = to - from >= 1
     return { id, name, duration: (duration * (to - from)) / pace, loop: loop && whole, travel: travel * (to - from) }

@@ -8,6 +8,7 @@ import type { Kits } from '../recipe/resolve.ts'
 import type { Recipe } from '../recipe/schema.ts'
 import type { Target } from '../recipe/target.ts'
 import { checkShipped, type ShippedCheck } from './checkShipped.ts'
+import { keyClip, type KeyedClip } from './clipKeys.ts'
 import { clipsOf } from './clips.ts'
 import { writeFigure } from './writeFigure.ts'
 
@@ -35,13 +36,25 @@ export async function shipFigure(
   const { figure: built, problems } = builder.build(recipe, target, { reduce: true, lods: options.lods })
   if (!built || hasErrors(problems)) return { bytes: null, figure: null, check: null, problems }
   const clips = options.clips?.(built) ?? clipsOf(built, kits, recipe, wantedBy(target))
-  const bytes = writeFigure({ figure: built, clips, points: pointsOf(builder, recipe, target), recipe, target })
+  const keyed = clips.map((clip) => keyClip(clip, built.skeleton.bones, target))
+  const bytes = writeFigure({ figure: built, clips: keyed, points: pointsOf(builder, recipe, target), recipe, target })
   // what the builder remembers stays as it is
   const figure = { ...built, costs: { ...built.costs, fileBytes: bytes.length } }
-  const check = await checkShipped(bytes, recipe.name)
+  const read = await checkShipped(bytes, recipe.name)
+  const check = { ...read, passed: [...read.passed, ...keysTold(keyed)] }
   // what was estimated is known now
   const known = problems.filter((p) => p.code !== 'over-budget')
   return { bytes, figure, check, problems: [...known, ...overBudget(figure.costs, target), ...check.problems] }
+}
+
+/** What was left of the keys of all clips, and what that costs. */
+function keysTold(clips: readonly KeyedClip[]): string[] {
+  if (clips.length === 0) return []
+  const sum = (of: (clip: KeyedClip) => number) => clips.reduce((all, clip) => all + of(clip), 0).toLocaleString('en')
+  const error = Math.max(...clips.map((c) => c.error())) * 1000
+  return [
+    `Clips have ${sum((c) => c.kept)} keys of ${sum((c) => c.of)}; no joint is off by more than ${error.toFixed(1)} mm.`,
+  ]
 }
 
 /** The helper points that a target wants of a figure. */

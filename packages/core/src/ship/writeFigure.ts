@@ -4,17 +4,16 @@ import type { Figure } from '../build.ts'
 import type { Movement } from '../budget/movements.ts'
 import { boundsOf, type Mesh, type Morph } from '../mesh/Mesh.ts'
 import { computeNormals, createNormalScratch, type NormalScratch } from '../mesh/normals.ts'
-import type { Clip } from '../motion/Clip.ts'
 import type { Recipe } from '../recipe/schema.ts'
 import type { Target } from '../recipe/target.ts'
 import type { HelperPoint } from '../rig/helperPoints.ts'
 import { GlbWriter, type Moves } from '../scene/GlbWriter.ts'
+import type { KeyedClip } from './clipKeys.ts'
 import { EXTRAS_KEY, type FileExtras } from './extras.ts'
-import { thinKeys } from './thinKeys.ts'
 
 export interface ShipContents {
   figure: Figure
-  clips: readonly Clip[]
+  clips: readonly KeyedClip[]
   /** Written as nodes that hang from the joints. */
   points?: readonly HelperPoint[]
   /** Written into the file, so that it can be opened again as a figure. */
@@ -307,18 +306,13 @@ function weightBytes(weights: Float32Array, at: number, out: Uint8Array): void {
   }
 }
 
-function writeClip(file: GlbWriter, { name, times, rotations, root }: Clip, joints: readonly number[]): void {
+function writeClip(file: GlbWriter, { name, tracks }: KeyedClip, joints: readonly number[]): void {
   const clip = new ClipWriter(file, name)
   const inputs = new Map<string, number>()
-  const track = (node: number, path: 'rotation' | 'translation', values: Float32Array, stride: 3 | 4) => {
-    const kept = thinKeys(times, values, stride, path === 'rotation' ? 8e-4 : 5e-4)
-    const key = kept.keys.join()
+  for (const { bone, path, times, values } of tracks) {
+    const key = times.join()
     let input = inputs.get(key)
-    if (input === undefined) inputs.set(key, (input = clip.input(kept.times)))
-    clip.track(node, path, input, stride === 4 ? 'VEC4' : 'VEC3', kept.values)
+    if (input === undefined) inputs.set(key, (input = clip.input(times)))
+    clip.track(joints[bone]!, path, input, path === 'rotation' ? 'VEC4' : 'VEC3', values)
   }
-  rotations.forEach((turns, i) => {
-    if (turns) track(joints[i]!, 'rotation', turns, 4)
-  })
-  track(joints[0]!, 'translation', root, 3)
 }

@@ -1,0 +1,156 @@
+import { Vector3 } from 'three'
+import { poseAt, type Clip } from '../motion/Clip.ts'
+import type { Target } from '../recipe/target.ts'
+import { createWorldPose, solveForward, type Pose } from '../rig/Pose.ts'
+import type { Bone } from '../rig/Skeleton.ts'
+import { thinKeys } from './thinKeys.ts'
+
+/** Keys of one bone's turn, or of where the root stands; between them an engine goes by a line. */
+export interface Track {
+  bone: number
+  path: 'rotation' | 'translation'
+  times: Float32Array
+  values: Float32Array
+}
+
+/** A clip as it is written: as few keys as hold it. */
+export interface KeyedClip {
+  name: string
+  tracks: Track[]
+  /** How many keys are left of how many. */
+  kept: number
+  of: number
+  /** How far a joint is from where it was at any of the clip's samples, metres; worked out when it is asked for. */
+  error: () => number
+}
+
+/** Components of turns, and places in metres, may be off by so much where a target says nothing. */
+const USUAL = { turn: 8e-4, place: 5e-4 }
+/** Tolerances are halved so many times before all keys stay. */
+const TRIES = 5
+/** Errors of bones in a row add up: each has so much of what is allowed. */
+const SHARE = 0.35
+
+/** How a target wants a clip: at its frames a second, going along or staying, and with the keys it needs. */
+export function keyClip(clip: Clip, bones: readonly Bone[], { motion = {} }: Pick<Target, 'motion'> = {}): KeyedClip {
+  const made = motion.travels ? travelling(clip) : clip
+  const whole = motion.rate ? atRate(made, motion.rate) : made
+  const all = tracksOf(whole, bones)
+  const of = tracksOf(made, bones).reduce((sum, t) => sum + t.times.length, 0)
+  const keyed = (tracks: Track[]): KeyedClip => ({
+    name: clip.name,
+    tracks,
+    kept: tracks.reduce((sum, t) => sum + t.times.length, 0),
+    of,
+    error: () => errorOf(made, tracks, bones),
+  })
+  if (motion.tolerance === undefined) return keyed(thinned(all, () => USUAL.turn, USUAL.place))
+  const reach = reaches(bones)
+  let allowed = (motion.tolerance / 1000) * SHARE
+  for (let n = 0; n < TRIES; n++, allowed /= 2) {
+    // half an angle is what a component of a turn changes by
+    const tracks = thinned(all, (bone) => allowed / 2 / reach[bone]!, allowed)
+    // what fewer samples a second cost is told, but no keys can bring it back
+    if (errorOf(whole, tracks, bones) * 1000 <= motion.tolerance) return keyed(tracks)
+  }
+  return keyed(all)
+}
+
+/** The clip with fewer samples a second; one that has no more is left as it is. */
+function atRate(clip: Clip, rate: number): Clip {
+  const n = Math.max(2, Math.round(clip.duration * rate) + 1)
+  if (n >= clip.times.length) return clip
+  const times = Float32Array.from({ length: n }, (_, i) => (i * clip.duration) / (n - 1))
+  const rotations = clip.rotations.map((r) => r && new Float32Array(n * 4))
+  const root = new Float32Array(n * 3)
+  times.forEach((t, i) => {
+    // a loop ends where it begins; what does not ends at its end
+    const pose = poseAt(i === n - 1 ? { ...clip, loop: false } : clip, t)
+    rotations.forEach((r, b) => r?.set(pose.turns.subarray(b * 4, b * 4 + 4), i * 4))
+    root.set(pose.root, i * 3)
+  })
+  return { ...clip, times, rotations, root }
+}
+
+/** The clip with its way in it: the root goes along as far as the ground did. */
+function travelling(clip: Clip): Clip {
+  if (clip.travel === 0) return clip
+  const root = clip.root.slice()
+  clip.times.forEach((t, i) => (root[i * 3 + 2]! += (clip.travel * t) / clip.duration))
+  return { ...clip, root }
+}
+
+function tracksOf({ times, rotations, root }: Clip, bones: readonly Bone[]): Track[] {
+  const turns = bones.flatMap((_, bone): Track[] => {
+    const values = rotations[bone]
+    return values ? [{ bone, path: 'rotation', times, values }] : []
+  })
+  return [...turns, { bone: 0, path: 'translation', times, values: root }]
+}
+
+const thinned = (tracks: readonly Track[], turn: (bone: number) => number, place: number): Track[] =>
+  tracks.map((track) => {
+    const [stride, tolerance] = track.path === 'rotation' ? [4, turn(track.bone)] : [3, place]
+    const { times, values } = thinKeys(track.times, track.values, stride, tolerance)
+    return { ...track, times, values }
+  })
+
+/** From each joint to the farthest end of what hangs on it, metres. */
+function reaches(bones: readonly Bone[]): number[] {
+  return bones.map(({ at }, top) => {
+    const below = new Set([top])
+    bones.forEach(({ parent }, b) => below.has(parent) && below.add(b))
+    const from = new Vector3(...at)
+    return Math.max(0.05, ...[...below].map((b) => from.distanceTo(new Vector3(...bones[b]!.tail))))
+  })
+}
+
+/** Posed by its keys alone, how far joints are from where the clip has them, at every sample. */
+function errorOf(clip: Clip, tracks: readonly Track[], bones: readonly Bone[]): number {
+  const [there, here] = [createWorldPose(bones), createWorldPose(bones)]
+  const places = tracks.map(() => 0)
+  const pose: Pose = { turns: new Float32Array(bones.length * 4), root: [0, 0, 0] }
+  const own: Pose = { turns: new Float32Array(bones.length * 4), root: [0, 0, 0] }
+  for (const p of [pose, own]) for (let i = 3; i < p.turns.length; i += 4) p.turns[i] = 1
+  let error = 0
+  clip.times.forEach((time, s) => {
+    clip.rotations.forEach((r, b) => r && own.turns.set(r.subarray(s * 4, s * 4 + 4), b * 4))
+    own.root = [clip.root[s * 3]!, clip.root[s * 3 + 1]!, clip.root[s * 3 + 2]!]
+    tracks.forEach((track, i) => (places[i] = sample(track, time, places[i]!, pose)))
+    solveForward(bones, own, there)
+    solveForward(bones, pose, here)
+    for (let b = 0; b < there.joints.length; b += 3)
+      error = Math.max(
+        error,
+        Math.hypot(
+          there.joints[b]! - here.joints[b]!,
+          there.joints[b + 1]! - here.joints[b + 1]!,
+          there.joints[b + 2]! - here.joints[b + 2]!,
+        ),
+      )
+  })
+  return error
+}
+
+/** Puts what a track says at a time into a pose, from key `from` on; returns the key it found. */
+function sample({ bone, path, times, values }: Track, time: number, from: number, pose: Pose): number {
+  let i = from
+  while (i < times.length - 2 && times[i + 1]! <= time) i++
+  const next = Math.min(i + 1, times.length - 1)
+  const span = times[next]! - times[i]!
+  const share = span > 0 ? Math.min(1, Math.max(0, (time - times[i]!) / span)) : 0
+  const stride = path === 'rotation' ? 4 : 3
+  const value = Array.from({ length: stride }, (_, k) => {
+    const [a, b] = [values[i * stride + k]!, values[next * stride + k]!]
+    return a + (b - a) * share
+  })
+  if (path === 'translation') pose.root = value as Pose['root']
+  else {
+    const length = Math.hypot(...value)
+    pose.turns.set(
+      value.map((v) => v / length),
+      bone * 4,
+    )
+  }
+  return i
+}
