@@ -1,4 +1,6 @@
-import type { DetailLevel } from '@idle-tinker/core'
+import { boneWords, type ChainKind, type DetailLevel } from '@idle-tinker/core'
+
+export { boneWords }
 
 /** How much skeleton a figure gets, in words that hold for every body. */
 export const DETAILS: readonly { id: DetailLevel; name: string; words: string }[] = [
@@ -9,13 +11,9 @@ export const DETAILS: readonly { id: DetailLevel; name: string; words: string }[
   { id: 'far', name: 'Far', words: 'what can be told from afar' },
 ]
 
-/** "leftUpperArm" to "Left upper arm". */
-export function boneWords(name: string): string {
-  const split = name
-    .replace(/([A-Z0-9]+)/g, ' $1')
-    .toLowerCase()
-    .trim()
-  return split.charAt(0).toUpperCase() + split.slice(1)
+/** A chain, by its kind. */
+export const CHAIN_NAMES: Record<ChainKind, string> = {
+  ...{ neck: 'a neck', tail: 'a tail', ear: 'an ear', wing: 'a wing', fin: 'a fin', stalk: 'a stalk' },
 }
 
 const MOST_TOLD = 4

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { bodyOf, newRecipe, onTheSpot, planOf, type Clip, type ListedClip } from '@idle-tinker/core'
+import { newRecipe, onTheSpot, type Clip, type ListedClip } from '@idle-tinker/core'
 import { unlessEnded, workshop } from '../workers'
 import { plain } from '../workers/plain'
 import { Refused } from '../stores/api'
@@ -49,11 +49,7 @@ const clip = computed(
   () => bent.value ?? (carried.value ? onTheSpot(carried.value.clip) : ownClip.value),
 )
 const listed = computed(() => (bent.value ? null : (clips.value.find((c) => c.id === clipId.value) ?? null)))
-const plan = computed(() => {
-  const body = figure.recipe?.body
-  const def = body && bodyOf(project.library, body)
-  return (def && planOf(project.library.get(body.kit)!.manifest, def.plan)) ?? null
-})
+const plan = usePlan()
 
 // a bend is tried by playing it; whoever chooses a clip has seen enough of it
 watch(bendTried, (joint) => (playing.value = joint !== null))

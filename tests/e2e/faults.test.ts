@@ -25,6 +25,57 @@ describe('when things go wrong', () => {
     expect((await j.errors()).filter((e) => !e.includes('409'))).toEqual([])
   })
 
+  it('tells a skeleton that cannot be kept, as its target was changed in another window, and gives the way out', async () => {
+    const first = await j.driver.getWindowHandle()
+    await j.walk('/motion')
+    await j.find('detail-far')
+    await j.driver.switchTo().newWindow('tab')
+    await j.go('/ship')
+    await j.click('edit-target')
+    await j.click('travels')
+    await j.saved()
+    await j.driver.switchTo().window(first)
+    await j.click('detail-far')
+    await j.click('keep-skeleton')
+    await j.until('told', async () => (await j.text('save-state')) === 'Changed in another window')
+    expect(await j.text('open-target')).toContain('Limits')
+    await j.press('//button[contains(., "Take theirs")]')
+    // theirs it is, and what is worked on is the figure again
+    await j.until('the figure', async () => (await j.findAll('open-target')).length === 0)
+    await j.until('its own bones', async () => (await j.gauge('bones')) === 45)
+    expect((await j.errors()).filter((e) => !e.includes('409'))).toEqual([])
+  })
+
+  it('keeps a skeleton for its target while the server is away, and the figure can be undone meanwhile', async () => {
+    await j.walk('/motion')
+    await j.driver.executeScript(
+      'window.realFetch = window.fetch; window.fetch = (...a) => String(a[0]).includes("/api/documents/target/") ? Promise.reject(new TypeError("away")) : window.realFetch(...a)',
+    )
+    await j.click('detail-far')
+    await j.click('keep-skeleton')
+    await j.until('the figure again', async () => (await j.findAll('open-target')).length === 0)
+    await j.until('its bones', async () => (await j.gauge('bones')) === 13)
+    await j.walk('/bench')
+    await j.click('clear-hat')
+    await j.until('bare', async () => (await j.text('part-hat')) === 'No headwear')
+    await j.click('undo')
+    await j.until('undone', async () => (await j.text('part-hat')) !== 'No headwear')
+    await j.driver.executeScript('window.fetch = window.realFetch')
+    // back, it is saved without anybody asking; the next visit finds it
+    const kept = async () => {
+      await j.go('/bench')
+      return (await j.gauge('bones')) === 13
+    }
+    await j.until('kept', kept)
+    await j.walk('/motion')
+    await j.click('detail-near')
+    await j.click('keep-skeleton')
+    await j.until(
+      'as it was',
+      async () => (await j.gauge('bones')) === 45 && (await j.findAll('open-target')).length === 0,
+    )
+  })
+
   it('keeps edits while the server is away and saves them when it is back', async () => {
     const hair = await j.text('part-hair')
     await j.driver.executeScript(

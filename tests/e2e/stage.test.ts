@@ -362,6 +362,23 @@ describe('Motion', () => {
     await j.click('ship-figure')
     const along = new ShippedFile(new Uint8Array(readFileSync(await j.downloaded('.glb', shipped))))
     expect(along.clips().map((c) => c.name)).toEqual(['Idle', 'Walk', 'Quay wait'])
+    // as its target wants: every key there is, and going along
+    await j.click('edit-target')
+    await j.click('travels')
+    const tolerance = await (await j.find('key-tolerance')).findElements(By.css('input'))
+    await (tolerance[0] ?? (await j.find('key-tolerance'))).sendKeys('0', Key.TAB)
+    const shippedBefore = readdirSync(j.downloads)
+    await j.until('the figure', async () => (await j.find('ship-figure')).isEnabled())
+    await j.click('ship-figure')
+    const going = new ShippedFile(new Uint8Array(readFileSync(await j.downloaded('.glb', shippedBefore))))
+    const walk = going.clips().find((c) => c.name === 'Walk')!
+    const root = (time: number) => going.at({ clip: walk, time }).world[going.jointsOf(0)[0]!]!.elements[14]!
+    expect(root(walk.duration) - root(0)).toBeGreaterThan(0.5)
+    const keys = (file: ShippedFile) => file.clips()[0]!.channels.reduce((sum, c) => sum + c.times.length, 0)
+    expect(keys(going)).toBeGreaterThan(2 * keys(along))
+    await j.click('undo')
+    await j.click('undo')
+    await j.click('edit-target')
     expect(await j.errors()).toEqual([])
   })
 
@@ -436,6 +453,12 @@ describe('Motion', () => {
     await j.until('kept', async () => (await j.findAll('tried-skeleton')).length === 0)
     await j.walk('/bench')
     await j.until('still there', async () => (await j.gauge('bones')) === 37)
+    // the figure is what is worked on, not its target
+    expect(await j.findAll('open-target')).toEqual([])
+    await j.walk('/ship')
+    await j.click('edit-target')
+    expect(await j.findAll('target-chain')).toEqual([])
+    await j.click('edit-target')
     await j.walk('/motion')
     await j.click('detail-near')
     await j.click('keep-skeleton')

@@ -1,8 +1,8 @@
-<script setup lang="ts">
-/** A slider with its name before it and its value in words behind. */
+<script setup lang="ts" generic="V extends number | number[]">
+/** A slider with its name before it and its value in words behind; of two numbers from one to the other. */
 defineProps<{
   name: string
-  value: number
+  value: V
   min: number
   max: number
   step: number
@@ -10,7 +10,7 @@ defineProps<{
   label: string
   test?: string
 }>()
-const emit = defineEmits<{ change: [value: number]; settle: [] }>()
+const emit = defineEmits<{ change: [value: V]; settle: [] }>()
 </script>
 
 <template>
@@ -18,12 +18,13 @@ const emit = defineEmits<{ change: [value: number]; settle: [] }>()
     <span>{{ name }}</span>
     <Slider
       :model-value="value"
+      :range="Array.isArray(value)"
       :min="min"
       :max="max"
       :step="step"
       :aria-label="label"
       :data-test="test"
-      @update:model-value="emit('change', $event as number)"
+      @update:model-value="emit('change', $event as V)"
       @slideend="emit('settle')"
     />
     <span class="number">{{ words }}</span>
@@ -33,7 +34,7 @@ const emit = defineEmits<{ change: [value: number]; settle: [] }>()
 <style scoped>
 .line {
   display: grid;
-  grid-template-columns: 62px 1fr 46px;
+  grid-template-columns: 62px 1fr minmax(46px, auto);
   align-items: center;
   gap: var(--s3);
   padding: 5px 0;

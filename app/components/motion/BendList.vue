@@ -1,7 +1,6 @@
 <script setup lang="ts">
-import { bodyOf, planOf, setSoftness, softnessOf, type BendScore } from '@idle-tinker/core'
+import { setSoftness, softnessOf, type BendScore } from '@idle-tinker/core'
 import { useFigure } from '../../stores/figure'
-import { useProject } from '../../stores/project'
 
 /** How the joints bend, the worst first; the worst bend of one is tried on the stage. */
 const props = defineProps<{ scores: readonly BendScore[] }>()
@@ -9,12 +8,7 @@ const shown = defineModel<boolean>('shown', { required: true })
 const tried = defineModel<string | null>('tried', { required: true })
 
 const figure = useFigure()
-const project = useProject()
-const plan = computed(() => {
-  const body = figure.recipe?.body
-  const def = body && bodyOf(project.library, body)
-  return (def && planOf(project.library.get(body.kit)!.manifest, def.plan)) ?? null
-})
+const plan = usePlan()
 const softness = computed(() => (tried.value && figure.recipe ? softnessOf(figure.recipe, tried.value) : 0))
 /** What belongs to one stroke is one step of undo. */
 function soften(value: number): void {
@@ -60,17 +54,17 @@ const wordsOf = ({ worst }: BendScore) =>
             <small v-if="s.name === tried" class="soft" data-test="bend-words">At worst {{ wordsOf(s) }}.</small>
           </button>
           <div v-if="s.name === tried" class="softness">
-            <span class="soft">stiffer</span>
-            <Slider
-              :model-value="softness"
+            <DialRow
+              name="stiffer"
+              words="softer"
+              :value="softness"
               :min="-1"
               :max="1"
               :step="0.05"
-              :aria-label="`How soft the joint is: ${boneWords(s.name)}`"
-              data-test="softness"
-              @update:model-value="soften($event as number)"
+              :label="`How soft the joint is: ${boneWords(s.name)}`"
+              test="softness"
+              @change="soften"
             />
-            <span class="soft">softer</span>
             <Button v-if="softness" size="small" text label="As made" data-test="softness-reset" @click="soften(0)" />
           </div>
         </li>
@@ -85,15 +79,6 @@ const wordsOf = ({ worst }: BendScore) =>
 <style scoped src="./sheetList.css"></style>
 <style scoped>
 .softness {
-  display: grid;
-  grid-template-columns: auto 1fr auto auto;
-  align-items: center;
-  gap: var(--s3);
-  padding: var(--s2) 6px var(--s3);
-}
-
-.softness .soft {
-  margin: 0;
-  font-size: 12px;
+  padding: 0 6px;
 }
 </style>

@@ -1,23 +1,18 @@
 <script setup lang="ts">
 import {
-  bodyOf,
-  dialsFor,
   DIAL_RANGES,
   dialsOf,
   LEAST_TRIM,
-  planOf,
   setDials,
   type Dials,
   type ListedClip,
   type NumberDial,
 } from '@idle-tinker/core'
 import { useFigure } from '../../stores/figure'
-import { useProject } from '../../stores/project'
 
 /** How this figure plays a clip of its kit. */
 const props = defineProps<{ clip: ListedClip }>()
 const figure = useFigure()
-const project = useProject()
 
 const NAMES: Record<NumberDial, string> = {
   ...{ pace: 'Pace', stride: 'Stride', energy: 'Energy', clearance: 'Arms out', lean: 'Lean' },
@@ -26,15 +21,6 @@ const STEPS: Record<NumberDial, number> = { pace: 0.05, stride: 0.05, energy: 0.
 const wordsOf = (dial: NumberDial, v: number) =>
   dial === 'clearance' || dial === 'lean' ? `${v > 0 ? '+' : ''}${v}°` : `${Math.round(v * 100)} %`
 
-const plan = computed(() => {
-  const body = figure.recipe?.body
-  const def = body && bodyOf(project.library, body)
-  return (def && planOf(project.library.get(body.kit)!.manifest, def.plan)) ?? null
-})
-const made = computed(() =>
-  [...project.library.values()].flatMap((k) => k.manifest.clips).find((c) => c.id === props.clip.id),
-)
-const rows = computed(() => (made.value && plan.value ? dialsFor(made.value, plan.value) : []))
 const dials = computed<Dials>(() => (figure.recipe ? dialsOf(figure.recipe, props.clip.id) : {}))
 const changed = computed(() => Object.keys(dials.value).length > 0)
 const valueOf = (dial: NumberDial) => dials.value[dial] ?? DIAL_RANGES[dial][1]
@@ -52,8 +38,8 @@ function set(change: Partial<Dials>, mark: string | null): void {
 }
 const setNumber = (dial: NumberDial, v: number) =>
   set({ [dial]: Number(v.toFixed(2)) }, `dial ${props.clip.id} ${dial}`)
-function setTrim(value: number | number[]): void {
-  const [a, b] = (value as number[]).map((v) => v / 100) as [number, number]
+function setTrim(value: number[]): void {
+  const [a, b] = value.map((v) => v / 100) as [number, number]
   const [from, to] = [Math.min(a, b), Math.max(a, b)]
   if (to - from < LEAST_TRIM) return
   set({ trim: from === 0 && to === 1 ? undefined : [from, to] }, `dial ${props.clip.id} trim`)
@@ -62,35 +48,32 @@ const trim = computed(() => (dials.value.trim ?? [0, 1]).map((v) => Math.round(v
 </script>
 
 <template>
-  <details v-if="made" class="dials" data-test="dials">
+  <details class="dials" data-test="dials">
     <summary>How {{ figure.recipe?.name }} plays “{{ clip.name }}”<i v-if="changed" title="Not as made"> •</i></summary>
-    <div v-for="dial in rows" :key="dial" class="dial">
-      <span>{{ NAMES[dial] }}</span>
-      <Slider
-        :model-value="valueOf(dial)"
-        :min="DIAL_RANGES[dial][0]"
-        :max="DIAL_RANGES[dial][2]"
-        :step="STEPS[dial]"
-        :aria-label="NAMES[dial]"
-        :data-test="`dial-${dial}`"
-        @update:model-value="setNumber(dial, $event as number)"
-      />
-      <span class="number">{{ wordsOf(dial, valueOf(dial)) }}</span>
-    </div>
-    <div class="dial">
-      <span>From, to</span>
-      <Slider
-        :model-value="trim"
-        range
-        :min="0"
-        :max="100"
-        :step="1"
-        aria-label="From, to"
-        data-test="dial-trim"
-        @update:model-value="setTrim"
-      />
-      <span class="number">{{ trim[0] }}–{{ trim[1] }} %</span>
-    </div>
+    <DialRow
+      v-for="dial in clip.dials"
+      :key="dial"
+      :name="NAMES[dial]"
+      :label="NAMES[dial]"
+      :value="valueOf(dial)"
+      :words="wordsOf(dial, valueOf(dial))"
+      :min="DIAL_RANGES[dial][0]"
+      :max="DIAL_RANGES[dial][2]"
+      :step="STEPS[dial]"
+      :test="`dial-${dial}`"
+      @change="setNumber(dial, $event)"
+    />
+    <DialRow
+      name="From, to"
+      label="From, to"
+      :value="trim"
+      :words="`${trim[0]}–${trim[1]} %`"
+      :min="0"
+      :max="100"
+      :step="1"
+      test="dial-trim"
+      @change="setTrim"
+    />
     <label class="line"
       ><ToggleSwitch
         :model-value="dials.mirrored ?? false"
@@ -126,19 +109,6 @@ summary {
 summary i {
   color: var(--care-mark);
   font-style: normal;
-}
-
-.dial {
-  display: grid;
-  grid-template-columns: 64px 1fr 64px;
-  align-items: center;
-  gap: var(--s3);
-  margin-top: var(--s3);
-  font-size: 13px;
-}
-
-.dial .number {
-  text-align: right;
 }
 
 .line {

@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { bodyOf, planOf, type DetailLevel } from '@idle-tinker/core'
+import type { DetailLevel } from '@idle-tinker/core'
+import { watchDebounced } from '@vueuse/core'
 import { useFigure } from '../../stores/figure'
 import { useView } from '../../stores/view'
-import { inPool, useProject } from '../../stores/project'
+import { inPool } from '../../stores/project'
 import { plain } from '../../workers/plain'
 import { drawSkeleton } from '../../stage/skeletonPicture'
 import { weightGradient } from '../../stage/weightRamp'
@@ -11,7 +12,6 @@ const bones = defineModel<boolean>('bones', { required: true })
 const weightsOf = defineModel<string | null>('weightsOf', { required: true })
 const figure = useFigure()
 const view = useView()
-const project = useProject()
 const pictures = ref<Record<string, { url: string; bones: string[] }>>({})
 
 /** Of a level's picture, pixels. */
@@ -35,18 +35,19 @@ async function drawLevels(): Promise<void> {
       }
   }
 }
-watch(() => figure.view, drawLevels, { immediate: true })
+// which level is tried makes no other pictures; a hand that drags waits for the figure, not for them
+watchDebounced(
+  [() => figure.view !== null, () => figure.recipe, () => view.target.chains, () => view.ownTarget.id],
+  drawLevels,
+  { debounce: 300, immediate: true },
+)
 onBeforeUnmount(() => run++)
 
 const names = computed(() => (figure.view?.bones ?? []).map((b) => ({ value: b.name, label: boneWords(b.name) })))
 
 /** Fingers and the like, as the body's plan knows them. */
-const digits = computed(() => {
-  const body = figure.recipe?.body
-  const def = body && bodyOf(project.library, body)
-  const plan = def && planOf(project.library.get(body.kit)!.manifest, def.plan)
-  return (plan?.limbs ?? []).filter((l) => l.kind === 'digit').map((l) => l.bones)
-})
+const plan = usePlan()
+const digits = computed(() => (plan.value?.limbs ?? []).filter((l) => l.kind === 'digit').map((l) => l.bones))
 const wordsOf = (level: DetailLevel) => {
   const [full, own] = [pictures.value[DETAILS[0]!.id], pictures.value[level]]
   return full && own ? leftOut(full.bones, own.bones, digits.value) : '…'
@@ -78,6 +79,7 @@ const wordsOf = (level: DetailLevel) => {
       </button>
     </div>
     <ChainBones />
+    <TriedSkeleton />
     <label class="line"><ToggleSwitch v-model="bones" input-id="bones" data-test="bones" /> Show bones</label>
     <label class="weights">
       Weights of a bone

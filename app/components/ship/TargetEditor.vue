@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Target } from '@idle-tinker/core'
+import type { ChainKind, Target } from '@idle-tinker/core'
 import { useProject } from '../../stores/project'
 import { useTarget } from '../../stores/target'
 import { plain } from '../../workers/plain'
@@ -38,6 +38,14 @@ const keepsFaces = computed(() => {
 
 function set(change: Partial<Target>): void {
   open.change({ ...plain(props.target), ...change })
+}
+
+/** Chains whose number of bones is not that of their kit; Motion sets it. */
+const chains = computed(() => Object.entries(props.target.chains ?? {}) as [ChainKind, number][])
+function dropChain(kind: ChainKind): void {
+  const { [kind]: _gone, ...left } = props.target.chains ?? {}
+  const { chains: _before, ...rest } = plain(props.target)
+  open.change(Object.keys(left).length ? { ...rest, chains: left } : rest)
 }
 
 /** How clips are written; what is not said is left out. */
@@ -236,6 +244,10 @@ onMounted(() => void attempt(() => project.loadDeleted('target')))
         aria-label="Skeleton"
         @update:model-value="set({ detail: $event as Target['detail'] })"
     /></label>
+    <p v-for="[kind, count] in chains" :key="kind" class="wide soft" data-test="target-chain">
+      Bones of {{ CHAIN_NAMES[kind] }}: {{ count }}
+      <Button size="small" text label="As made" @click="dropChain(kind)" />
+    </p>
     <div class="wide levels">
       <span>Coarser levels, triangles</span>
       <span v-for="(l, i) in target.lods" :key="i" class="level">

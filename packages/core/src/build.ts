@@ -1,7 +1,7 @@
 import { Memory } from './base/Memory.ts'
 import { problem, type Problem } from './base/problem.ts'
 import type { Shelf } from './base/Shelf.ts'
-import { jointsAt, prepareBody, type PreparedBody } from './body/PreparedBody.ts'
+import { prepareBody, type PreparedBody } from './body/PreparedBody.ts'
 import { activeDeltas, type ActiveDelta } from './body/shapeBody.ts'
 import { groundPoints } from './body/standOnGround.ts'
 import { careOf } from './budget/careOf.ts'
@@ -24,9 +24,9 @@ import { decodeImage, type Pixels } from './color/decodeImage.ts'
 import type { Nudgeable } from './dress/nudge.ts'
 import type { StandingSurface } from './dress/spots.ts'
 import { socketPlaces } from './dress/bindPart.ts'
-import { assembleOutfit, nudgeable, partJoints } from './dress/outfit.ts'
+import { assembleOutfit, nudgeable } from './dress/outfit.ts'
 import type { Paint } from './kit/readModel.ts'
-import { cornerCount, pointTriangles, triangleCount, type Mesh, type Morph } from './mesh/Mesh.ts'
+import { cornerCount, triangleCount, type Mesh, type Morph } from './mesh/Mesh.ts'
 import { topologyOf } from './mesh/topology.ts'
 import { createNormalScratch } from './mesh/normals.ts'
 import { movementsOf } from './kit/movements.ts'
@@ -38,9 +38,9 @@ import type { Nudge, Recipe } from './recipe/schema.ts'
 import type { Target } from './recipe/target.ts'
 import { makeShape, namedLandmarks, type Dressed, type Shape } from './shapeFigure.ts'
 import { placePoints, type HelperPoint } from './rig/helperPoints.ts'
-import { jointsOf, refineRig, type RefinedRig } from './rig/refineRig.ts'
-import { softenJoints } from './rig/softenJoints.ts'
-import { buildSkeleton, foldSkin, type Skeleton } from './rig/Skeleton.ts'
+import type { RefinedRig } from './rig/refineRig.ts'
+import { foldSkin, type Skeleton } from './rig/Skeleton.ts'
+import { rigOutfit, skeletonOf } from './rigFigure.ts'
 
 /** A built figure. Its arrays belong to the builder and hold for its next two builds. */
 export interface Figure {
@@ -325,35 +325,20 @@ export class Builder {
   }
 
   /** Joints from the landmarks, weights folded onto the bones there are. */
-  private rig(
-    { body, outfit, merged }: Dressed,
-    { joints: softness }: Resolved,
-    shape: Shape,
-    target: Target,
-    outfitKey: string,
-    shapeKey: string,
-  ) {
-    const { bones, limbs, plan } = body.model
-    const rigPlan = { bones: [...bones, ...merged.bones], limbs: [...limbs, ...merged.limbs], pairs: plan.pairs }
+  private rig(dressed: Dressed, resolved: Resolved, shape: Shape, target: Target, outfitKey: string, shapeKey: string) {
     const { detail, influences, chains = {} } = target
     const wanted = { twists: detail === 'full', chains }
-    const jointsKey = `${outfitKey} ${JSON.stringify(Object.entries(softness).sort())}`
+    const jointsKey = `${outfitKey} ${JSON.stringify(Object.entries(resolved.joints).sort())}`
     const rigKey = `${detail} ${JSON.stringify(chains)}`
-    // shared out over the figure as its kits have it: sliders move joints and skin together
-    const refined = this.remember('rig', 'refined', `${jointsKey} ${JSON.stringify(wanted)}`, () => {
-      const at = Float32Array.from([...jointsAt(body, body.landmarks), ...partJoints(outfit, [])])
-      const skin = Object.keys(softness).length
-        ? softenJoints({ ...merged.mesh, triangles: pointTriangles(merged.mesh) }, rigPlan.bones, at, softness)
-        : merged.mesh
-      return refineRig(rigPlan, { ...merged.mesh, ...skin, at }, wanted)
-    })
-    const { skeleton, fold } = this.remember('rig', 'skeleton', `${shapeKey} ${rigKey}`, () => {
-      const joints = jointsOf(refined, shape.joints, shape.positions)
-      const { fold, ...skeleton } = buildSkeleton(refined.plan, joints, detail)
-      return { skeleton: { ...skeleton, fold: refined.instead.map((i) => fold[i]!) }, fold }
-    })
+    const refined = this.remember('rig', 'refined', `${jointsKey} ${JSON.stringify(wanted)}`, () =>
+      rigOutfit(dressed, resolved.joints, wanted),
+    )
+    const { skeleton, fold } = this.remember('rig', 'skeleton', `${shapeKey} ${rigKey}`, () =>
+      skeletonOf(refined, shape, detail),
+    )
+    const { joints, weights, stride } = refined.skin
     const skin = this.remember('rig', 'skin', `${jointsKey} ${rigKey} ${influences}`, () =>
-      foldSkin(refined.skin.joints, refined.skin.weights, fold, influences, refined.skin.stride),
+      foldSkin(joints, weights, fold, influences, stride),
     )
     return { skeleton, skin, refined }
   }

@@ -54,3 +54,12 @@ export function meaningsOf(words: Iterable<string>): Set<string> {
   }
   return all
 }
+
+/** The name of a bone in words: "leftUpperArm" is "Left upper arm", "tail12" is "Tail 12". */
+export function boneWords(name: string): string {
+  const split = name
+    .replace(/([A-Z0-9]+)/g, ' $1')
+    .toLowerCase()
+    .trim()
+  return split.charAt(0).toUpperCase() + split.slice(1)
+}

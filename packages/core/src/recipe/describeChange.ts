@@ -1,3 +1,4 @@
+import { boneWords } from '../base/words.ts'
 import { bodyOf, colorRegionsOf, fullName, partOf, slotsFor, type Manifests } from '../kit/library.ts'
 import type { SliderDef } from '../kit/schema.ts'
 import { movementsOf, shapeSlidersOf } from '../kit/movements.ts'
@@ -147,11 +148,7 @@ function jointChanges(before: Recipe, after: Recipe): string[] {
   const changes = bones.flatMap((bone) => {
     const [was, now] = [softnessOf(before, bone), softnessOf(after, bone)]
     if (was === now) return []
-    const name = bone
-      .replace(/^(left|right)(?=[A-Z])/, '')
-      .replace(/([A-Z0-9]+)/g, ' $1')
-      .trim()
-      .toLowerCase()
+    const name = boneWords(bone.replace(/^(left|right)(?=[A-Z])/, '')).toLowerCase()
     return [`Joint at the ${name}: ${now > was ? 'softer' : 'stiffer'}`]
   })
   return [...new Set(changes)]

@@ -1,6 +1,7 @@
 import { Type, type Static } from '@sinclair/typebox'
 import type { DocumentKind } from '../base/readDocument.ts'
 import { closed, Color, Id, Key, Name, record } from '../base/schemas.ts'
+import { DIAL_RANGES, type NumberDial } from '../motion/dials.ts'
 import { RecipeV1Schema, upgradeRecipeV1 } from './recipeV1.ts'
 
 export const RECIPE_FORMAT = 'idle-tinker-recipe'
@@ -73,16 +74,17 @@ export const NudgeSchema = Type.Object(
 
 const Value = Type.Number({ minimum: -2, maximum: 2 })
 
-const within = (minimum: number, maximum: number) => Type.Optional(Type.Number({ minimum, maximum }))
+const dial = (id: NumberDial) =>
+  Type.Optional(Type.Number({ minimum: DIAL_RANGES[id][0], maximum: DIAL_RANGES[id][2] }))
 
 /** How a figure plays a clip, where that is not as it was made; see `Dials`. */
 export const DialsSchema = Type.Object(
   {
-    pace: within(0.5, 2),
-    stride: within(0.4, 1.25),
-    energy: within(0, 2),
-    clearance: within(-10, 40),
-    lean: within(-15, 30),
+    pace: dial('pace'),
+    stride: dial('stride'),
+    energy: dial('energy'),
+    clearance: dial('clearance'),
+    lean: dial('lean'),
     mirrored: Type.Optional(Type.Boolean()),
     trim: Type.Optional(Type.Tuple([Share, Share])),
   },

@@ -1,8 +1,8 @@
 import { Vector3 } from 'three'
 import { poseAt, type Clip } from '../motion/Clip.ts'
 import type { Target } from '../recipe/target.ts'
-import { createWorldPose, solveForward, type Pose } from '../rig/Pose.ts'
-import type { Bone } from '../rig/Skeleton.ts'
+import { createWorldPose, restPose, solveForward, type Pose } from '../rig/Pose.ts'
+import { bonesBelow, type Bone } from '../rig/Skeleton.ts'
 import { thinKeys } from './thinKeys.ts'
 
 /** Keys of one bone's turn, or of where the root stands; between them an engine goes by a line. */
@@ -11,6 +11,8 @@ export interface Track {
   path: 'rotation' | 'translation'
   times: Float32Array
   values: Float32Array
+  /** Equal for tracks of a clip whose keys are at the same times. */
+  at: string
 }
 
 /** A clip as it is written: as few keys as hold it. */
@@ -83,25 +85,28 @@ function travelling(clip: Clip): Clip {
 function tracksOf({ times, rotations, root }: Clip, bones: readonly Bone[]): Track[] {
   const turns = bones.flatMap((_, bone): Track[] => {
     const values = rotations[bone]
-    return values ? [{ bone, path: 'rotation', times, values }] : []
+    return values ? [{ bone, path: 'rotation', times, values, at: 'all' }] : []
   })
-  return [...turns, { bone: 0, path: 'translation', times, values: root }]
+  return [...turns, { bone: 0, path: 'translation', times, values: root, at: 'all' }]
 }
 
 const thinned = (tracks: readonly Track[], turn: (bone: number) => number, place: number): Track[] =>
   tracks.map((track) => {
     const [stride, tolerance] = track.path === 'rotation' ? [4, turn(track.bone)] : [3, place]
-    const { times, values } = thinKeys(track.times, track.values, stride, tolerance)
-    return { ...track, times, values }
+    const { keys, times, values } = thinKeys(track.times, track.values, stride, tolerance)
+    return { ...track, times, values, at: keys.join() }
   })
+
+/** A bone that reaches no farther turns as if it did, metres: what is shorter is not seen to turn. */
+const LEAST_REACH = 0.05
 
 /** From each joint to the farthest end of what hangs on it, metres. */
 function reaches(bones: readonly Bone[]): number[] {
+  const parents = bones.map((b) => b.parent)
   return bones.map(({ at }, top) => {
-    const below = new Set([top])
-    bones.forEach(({ parent }, b) => below.has(parent) && below.add(b))
     const from = new Vector3(...at)
-    return Math.max(0.05, ...[...below].map((b) => from.distanceTo(new Vector3(...bones[b]!.tail))))
+    const ends = [...bonesBelow(parents, top)].map((b) => from.distanceTo(new Vector3(...bones[b]!.tail)))
+    return Math.max(LEAST_REACH, ...ends)
   })
 }
 
@@ -109,13 +114,11 @@ function reaches(bones: readonly Bone[]): number[] {
 function errorOf(clip: Clip, tracks: readonly Track[], bones: readonly Bone[]): number {
   const [there, here] = [createWorldPose(bones), createWorldPose(bones)]
   const places = tracks.map(() => 0)
-  const pose: Pose = { turns: new Float32Array(bones.length * 4), root: [0, 0, 0] }
-  const own: Pose = { turns: new Float32Array(bones.length * 4), root: [0, 0, 0] }
-  for (const p of [pose, own]) for (let i = 3; i < p.turns.length; i += 4) p.turns[i] = 1
+  const [pose, own] = [restPose(bones), restPose(bones)]
   let error = 0
   clip.times.forEach((time, s) => {
     clip.rotations.forEach((r, b) => r && own.turns.set(r.subarray(s * 4, s * 4 + 4), b * 4))
-    own.root = [clip.root[s * 3]!, clip.root[s * 3 + 1]!, clip.root[s * 3 + 2]!]
+    for (let k = 0; k < 3; k++) own.root[k] = clip.root[s * 3 + k]!
     tracks.forEach((track, i) => (places[i] = sample(track, time, places[i]!, pose)))
     solveForward(bones, own, there)
     solveForward(bones, pose, here)
@@ -139,18 +142,15 @@ function sample({ bone, path, times, values }: Track, time: number, from: number
   const next = Math.min(i + 1, times.length - 1)
   const span = times[next]! - times[i]!
   const share = span > 0 ? Math.min(1, Math.max(0, (time - times[i]!) / span)) : 0
-  const stride = path === 'rotation' ? 4 : 3
-  const value = Array.from({ length: stride }, (_, k) => {
+  const [stride, out, at] = path === 'rotation' ? [4, pose.turns, bone * 4] : [3, pose.root, 0]
+  let square = 0
+  for (let k = 0; k < stride; k++) {
     const [a, b] = [values[i * stride + k]!, values[next * stride + k]!]
-    return a + (b - a) * share
-  })
-  if (path === 'translation') pose.root = value as Pose['root']
-  else {
-    const length = Math.hypot(...value)
-    pose.turns.set(
-      value.map((v) => v / length),
-      bone * 4,
-    )
+    const value = a + (b - a) * share
+    out[at + k] = value
+    square += value * value
   }
+  // a turn that was gone through by a line is none of length one
+  if (stride === 4) for (let k = 0; k < 4; k++) out[at + k]! /= Math.sqrt(square)
   return i
 }

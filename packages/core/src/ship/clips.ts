@@ -1,7 +1,7 @@
 import type { Figure } from '../build.ts'
 import type { ClipDef } from '../kit/schema.ts'
 import type { Clip } from '../motion/Clip.ts'
-import { dialClip, playedAt, spanOf } from '../motion/dials.ts'
+import { dialClip, dialsFor, playedAt, spanOf, type NumberDial } from '../motion/dials.ts'
 import { fitClip } from '../motion/fitClip.ts'
 import { legLength, legsOf } from '../motion/Leg.ts'
 import { flanksOf } from '../motion/keepArmsOut.ts'
@@ -36,10 +36,12 @@ export function clipsOf(
   })
 }
 
+const planOf = (kits: Kits, { body }: Pick<Recipe, 'body'>) => kits.get(body.kit)?.bodies.get(body.id)?.plan
+
 /** The clips a body can play, as the figure's dials have them. */
 function dialledClips(kits: Kits, recipe: Pick<Recipe, 'body' | 'dials'>): ClipDef[] {
   const clips = clipsFor(kits, recipe.body)
-  const plan = kits.get(recipe.body.kit)?.bodies.get(recipe.body.id)?.plan
+  const plan = planOf(kits, recipe)
   if (!plan || !recipe.dials) return clips
   return clips.map((clip) => {
     const dials = dialsOf(recipe, clip.id)
@@ -48,7 +50,10 @@ function dialledClips(kits: Kits, recipe: Pick<Recipe, 'body' | 'dials'>): ClipD
 }
 
 /** What is to be known of a clip before it is fitted to a figure. */
-export type ListedClip = Pick<Clip, 'id' | 'name' | 'duration' | 'loop' | 'travel'>
+export type ListedClip = Pick<Clip, 'id' | 'name' | 'duration' | 'loop' | 'travel'> & {
+  /** Those that make sense for it, as it was made. */
+  dials: NumberDial[]
+}
 
 /** All clips a figure's body can play, none of them worked out yet. */
 export function listClips(
@@ -56,13 +61,16 @@ export function listClips(
   kits: Kits,
   recipe: Pick<Recipe, 'body' | 'dials'>,
 ): ListedClip[] {
+  const plan = planOf(kits, recipe)
   return dialledClips(kits, recipe).map((clip) => {
-    const { id, name, duration, loop } = clip
-    const dials = dialsOf(recipe, id)
-    const [from, to] = spanOf(dials)
-    const { pace = 1 } = dials
-    const travel = clip.travel * legLength(legsOf(skeleton, clip), skeleton)
-    const whole = to - from >= 1
-    return { id, name, duration: (duration * (to - from)) / pace, loop: loop && whole, travel: travel * (to - from) }
+    const { id, name } = clip
+    const set = dialsOf(recipe, id)
+    const [from, to] = spanOf(set)
+    const share = to - from
+    return {
+      ...{ id, name, duration: (clip.duration * share) / (set.pace ?? 1), loop: clip.loop && share >= 1 },
+      travel: clip.travel * share * legLength(legsOf(skeleton, clip), skeleton),
+      dials: plan ? dialsFor(clip, plan) : [],
+    }
   })
 }

@@ -309,10 +309,9 @@ function weightBytes(weights: Float32Array, at: number, out: Uint8Array): void {
 function writeClip(file: GlbWriter, { name, tracks }: KeyedClip, joints: readonly number[]): void {
   const clip = new ClipWriter(file, name)
   const inputs = new Map<string, number>()
-  for (const { bone, path, times, values } of tracks) {
-    const key = times.join()
-    let input = inputs.get(key)
-    if (input === undefined) inputs.set(key, (input = clip.input(times)))
+  for (const { bone, path, times, values, at } of tracks) {
+    let input = inputs.get(at)
+    if (input === undefined) inputs.set(at, (input = clip.input(times)))
     clip.track(joints[bone]!, path, input, path === 'rotation' ? 'VEC4' : 'VEC3', values)
   }
 }

@@ -2,26 +2,6 @@ import type { ClipDef } from '@idle-tinker/core'
 import { held, still, sway, type Curves } from '../../clips/make.ts'
 import { asked, carried, clip } from './make.ts'
 
-/** A foot that is rolled off and carried forward high, as through water. */
-const waded = (foot: string, lift: number): Curves => ({
-  [`${foot}Foot.pitch`]: [
-    [0, -4],
-    [0.08, 0],
-    [0.5, 0],
-    [0.66, 22],
-    [0.78, 46],
-    [0.9, 18],
-    [1, -4],
-  ],
-  [`${foot}Foot.lift`]: [
-    [0.62, 0],
-    [0.72, lift * 0.6],
-    [0.82, lift],
-    [0.93, lift * 0.5],
-    [1, 0],
-  ],
-})
-
 const PLAIN: ClipDef[] = [
   clip('wader-idle', 'Idle', 'wader', 5, {
     'hips.y': [
@@ -170,8 +150,8 @@ const PLAIN: ClipDef[] = [
         [0, 3],
         [0.5, -3],
       ],
-      ...waded('hind', 0.14),
-      ...waded('fore', 0.17),
+      ...carried('hind', 0.64, 0.14, 46),
+      ...carried('fore', 0.64, 0.17, 46),
     },
     { travel: 0.86, stance: [0, 0.64], alternate: true },
   ),
