@@ -8,6 +8,7 @@ import { editRecipe, shuffleRecipe, type EditOptions, type ShuffleOptions } from
 import { listClips } from './commands/listClips.ts'
 import { retarget, type RetargetOptions } from './commands/retarget.ts'
 import { rigMesh, type RigOptions } from './commands/rigMesh.ts'
+import { poseFigure, type PoseOptions } from './commands/poseFigure.ts'
 import { refitParts, type RefitOptions } from './commands/refitParts.ts'
 import { sortPack, type SortOptions } from './commands/sortPack.ts'
 import { splitFigure, type SplitOptions } from './commands/splitFigure.ts'
@@ -102,6 +103,24 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .addOption(kits)
     .action(async (recipe: string, options: FigureOptions) => {
       code = await listClips(recipe, options, voice)
+    })
+  command('pose <recipe>', 'poses a figure; without --out it lists the poses that are ready and what can be moved')
+    .option('--out <file>', 'where to write it: a pose as JSON, or a GLB that stands so at rest')
+    .option('--pose <name|file>', 'from where to start: a pose of its kits, rest, t, a, hanging, or a pose file')
+    .option('--blend <pose=share>', 'another pose, and how much of it')
+    .option('--move <handle=x,y,z>', 'brings a handle to a place, in metres', each, [])
+    .option('--turn <bone=nod,turn,tilt>', 'turns a joint from rest, in degrees', each, [])
+    .option('--pin <limb...>', 'limbs whose ends stay where they are, or none; the legs where nothing is said')
+    .option('--both', 'the other side does the same', false)
+    .option('--free', 'joints turn farther than they can', false)
+    .option('--mirror', 'left and right exchanged', false)
+    .addOption(new Option('--even <side>', 'both sides like one of them').choices(['left', 'right']))
+    .option('--down', 'set down on its lowest point', false)
+    .option('--name <name>', 'what it is called')
+    .addOption(target('near'))
+    .addOption(kits)
+    .action(async (recipe: string, options: PoseOptions) => {
+      code = await poseFigure(recipe, options, voice)
     })
   command('retarget <clips...>', 'carries motions from BVH and GLB files onto a figure, a GLB with its clips for each')
     .requiredOption('--onto <file>', 'the figure: a recipe, or a GLB shipped from here')

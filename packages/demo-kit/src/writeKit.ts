@@ -56,6 +56,7 @@ export interface KitSource {
     | 'colorRegions'
     | 'palettes'
     | 'clips'
+    | 'poses'
     | 'looks'
   >
   bodies: BodySource[]

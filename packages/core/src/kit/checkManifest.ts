@@ -28,6 +28,7 @@ function duplicateIds(manifest: KitManifest): Problem[] {
     colorRegions: manifest.colorRegions,
     palettes: manifest.palettes,
     clips: manifest.clips,
+    poses: manifest.poses ?? [],
     looks: manifest.looks ?? [],
   }
   manifest.plans?.forEach((plan, i) => (lists[`plans/${i}/points`] = plan.points ?? []))
@@ -181,6 +182,12 @@ function checkClips(manifest: KitManifest): Problem[] {
         problems.push(
           problem('clip-curve', `${where}/curves/${channel}`, 'Its phases do not rise.', 'Put its keys in order.'),
         )
+  })
+  manifest.poses?.forEach(({ clip }, i) => {
+    if (!manifest.clips.some((c) => c.id === clip))
+      problems.push(
+        problem('clip-unknown', `kit.json/poses/${i}/clip`, `There is no clip “${clip}”.`, 'Name one.', 'warning'),
+      )
   })
   return problems.slice(0, MOST)
 }

@@ -290,6 +290,19 @@ export const ClipSchema = Type.Object(
   closed,
 )
 
+/** A pose that is ready: a moment of a clip, so that it fits every figure as the clip does. */
+export const ReadyPoseSchema = Type.Object(
+  {
+    id: Id,
+    name: Name,
+    /** A clip of this kit. */
+    clip: Id,
+    /** The share of the clip at which it is taken, 0 to 1. */
+    at: Type.Number({ minimum: 0, maximum: 1 }),
+  },
+  closed,
+)
+
 /** A figure that is ready, to start from. */
 export const LookSchema = Type.Object(
   {
@@ -325,6 +338,7 @@ export const KitSchema = Type.Object(
     colorRegions: list(ColorRegionSchema, 200),
     palettes: list(PaletteSchema, 60),
     clips: list(ClipSchema, 60),
+    poses: Type.Optional(list(ReadyPoseSchema, 100)),
     looks: Type.Optional(list(LookSchema, 200)),
   },
   closed,
@@ -338,6 +352,7 @@ export type ArchetypeDef = Static<typeof ArchetypeSchema>
 export type SlotDef = Static<typeof SlotSchema>
 export type PartDef = Static<typeof PartSchema>
 export type ClipDef = Static<typeof ClipSchema>
+export type ReadyPoseDef = Static<typeof ReadyPoseSchema>
 export type LookDef = Static<typeof LookSchema>
 export type PaletteDef = Static<typeof PaletteSchema>
 export type ColorRegionDef = Static<typeof ColorRegionSchema>

@@ -25,7 +25,7 @@ const UP = new Vector3(0, 1, 0)
 
 /** The legs of a skeleton, with their phases in a clip. */
 export function legsOf(
-  { limbs, bones }: Skeleton,
+  { limbs, bones }: Pick<Skeleton, 'limbs' | 'bones'>,
   clip: Pick<ClipDef, 'phases' | 'alternate' | 'stance' | 'stances'>,
 ): Leg[] {
   const index = new Map(bones.map((b, i) => [b.name, i]))
@@ -70,8 +70,13 @@ function phaseOf(limb: Skeleton['limbs'][number], clip: Pick<ClipDef, 'phases' |
 }
 
 /** The unit of lengths in curves, metres: the first leg stretched; half the skeleton's height without legs. */
-export function legLength(legs: readonly Leg[], { bones }: Skeleton): number {
+export function legLength(legs: readonly Leg[], { bones }: Pick<Skeleton, 'bones'>): number {
   if (legs[0]) return legs[0].upper.length() + legs[0].lower.length()
   const heights = bones.map((b) => b.at[1])
   return Math.max(1e-3, (Math.max(...heights) - Math.min(...heights)) / 2)
+}
+
+/** The same of a skeleton alone, whatever it plays. */
+export function unitOf(skeleton: Pick<Skeleton, 'limbs' | 'bones'>): number {
+  return legLength(legsOf(skeleton, { alternate: false, stance: [0, 1] }), skeleton)
 }

@@ -2,6 +2,7 @@ import { Quaternion, Vector3 } from 'three'
 import type { ClipDef } from '../kit/schema.ts'
 import { restPose, type Pose } from '../rig/Pose.ts'
 import type { Skeleton } from '../rig/Skeleton.ts'
+import { timesTurn } from '../rig/turns.ts'
 import { radians, type Channels } from './curves.ts'
 import type { Leg } from './Leg.ts'
 import { legLength } from './Leg.ts'
@@ -85,7 +86,7 @@ export function playCurves(
         const mirror = limb.side ? side : 1
         const channel = limb.channels[i] ?? limb.channels[0]!
         const turn = curves.turn(name, own, mirror) ?? curves.turn(channel, own, mirror)
-        set(index.get(bone), turn && share !== 1 ? multiple(turn, share) : turn)
+        set(index.get(bone), turn && share !== 1 ? timesTurn(turn, share) : turn)
       })
   }
   // what bones that are left out turn, those that hang from them turn as well
@@ -101,14 +102,6 @@ export function playCurves(
   })
   legs.forEach((leg, l) => placeFoot(leg, skeleton, steps[l]!, pose))
   return pose
-}
-
-/** A turn so many times, or a share of it. */
-function multiple(turn: Readonly<Quaternion>, times: number): Quaternion {
-  const { x, y, z, w } = turn
-  const angle = 2 * Math.atan2(Math.hypot(x, y, z), w)
-  const axis = new Vector3(x, y, z)
-  return axis.lengthSq() < 1e-20 ? new Quaternion() : new Quaternion().setFromAxisAngle(axis.normalize(), angle * times)
 }
 
 /**

@@ -1,5 +1,5 @@
 import { BODY_PLANS } from '../kit/plans/index.ts'
-import type { ClipDef } from '../kit/schema.ts'
+import type { ClipDef, ReadyPoseDef } from '../kit/schema.ts'
 import type { Kits } from './resolve.ts'
 import type { Recipe } from './schema.ts'
 import type { Target } from './target.ts'
@@ -25,15 +25,41 @@ export function clipsNamed(
  * Those of the body's own kit; where that has none, as a kit made of somebody's figure, and the plan is one that comes
  * with the workshop, those of the other kits, each id once.
  */
-export function clipsFor(kits: Kits, { kit: home, id }: Recipe['body']): ClipDef[] {
+export function clipsFor(kits: Kits, body: Recipe['body']): ClipDef[] {
+  const clips = new Map<string, ClipDef>()
+  for (const kit of kitsWithClips(kits, body)) for (const c of kit.clips) if (!clips.has(c.id)) clips.set(c.id, c)
+  return [...clips.values()]
+}
+
+/** A pose that is ready for a body, and the clip it is a moment of. */
+export interface ReadyPose extends ReadyPoseDef {
+  of: ClipDef
+}
+
+/** The poses that are ready for a body: those of the kits its clips are from. */
+export function readyPosesFor(kits: Kits, body: Recipe['body']): ReadyPose[] {
+  const clips = new Map(clipsFor(kits, body).map((c) => [c.id, c]))
+  const poses = new Map<string, ReadyPose>()
+  for (const { poses: own } of kitsWithClips(kits, body))
+    for (const pose of own) {
+      const of = clips.get(pose.clip)
+      if (of && !poses.has(pose.id)) poses.set(pose.id, { ...pose, of })
+    }
+  return [...poses.values()]
+}
+
+function kitsWithClips(kits: Kits, { kit: home, id }: Recipe['body']): { clips: ClipDef[]; poses: ReadyPoseDef[] }[] {
   const kit = kits.get(home)
   const plan = kit?.bodies.get(id)?.plan.id
   if (!kit || plan === undefined) return []
-  const own = kit.manifest.clips.filter((clip) => clip.plan === plan)
-  if (own.length || !BODY_PLANS.has(plan) || kit.manifest.plans?.some((p) => p.id === plan)) return own
-  const clips = new Map<string, ClipDef>()
-  for (const [name, { manifest }] of [...kits].sort(([a], [b]) => (a < b ? -1 : 1)))
-    if (name !== home && !manifest.plans?.some((p) => p.id === plan))
-      for (const clip of manifest.clips) if (clip.plan === plan && !clips.has(clip.id)) clips.set(clip.id, clip)
-  return [...clips.values()]
+  const ofPlan = ({ manifest }: typeof kit) => ({
+    clips: manifest.clips.filter((clip) => clip.plan === plan),
+    poses: manifest.poses ?? [],
+  })
+  const own = ofPlan(kit)
+  if (own.clips.length || !BODY_PLANS.has(plan) || kit.manifest.plans?.some((p) => p.id === plan)) return [own]
+  return [...kits]
+    .sort(([a], [b]) => (a < b ? -1 : 1))
+    .filter(([name, { manifest }]) => name !== home && !manifest.plans?.some((p) => p.id === plan))
+    .map(([, other]) => ofPlan(other))
 }

@@ -2,6 +2,7 @@ import { Type, type Static, type TInteger } from '@sinclair/typebox'
 import type { DocumentKind } from '../base/readDocument.ts'
 import { closed, Id, list, Name, record } from '../base/schemas.ts'
 import { CHAIN_KINDS, LevelSchema, type ChainKind } from '../kit/plan.ts'
+import { KeptPoseSchema } from '../motion/poses/keptPose.ts'
 import { TargetV1Schema, upgradeTargetV1 } from './targetV1.ts'
 
 export const TARGET_FORMAT = 'idle-tinker-target'
@@ -20,8 +21,10 @@ export const ConventionSchema = Type.Object(
     unit: Type.Number({ minimum: 1e-4, maximum: 1e3 }),
     up: Axis,
     front: Axis,
-    /** How figures stand at rest. */
-    rest: Type.Union([Type.Literal('built'), Type.Literal('t'), Type.Literal('a')]),
+    /** How figures stand at rest: as they were built, arms straight out, half way down or hanging, or in a pose. */
+    rest: Type.Union((['built', 't', 'a', 'hanging', 'pose'] as const).map((r) => Type.Literal(r))),
+    /** That pose, for figures of its plan. */
+    pose: Type.Optional(Type.Omit(KeptPoseSchema, ['format', 'version'], closed)),
     bones: Type.Object(
       {
         /** What bones are called: as the open VRM standard has it, numbered, or by the table. */

@@ -1,6 +1,7 @@
 import { Quaternion, Vector3 } from 'three'
 import type { Pose } from './Pose.ts'
 import type { Bone } from './Skeleton.ts'
+import { twistAbout } from './turns.ts'
 
 const axis = new Vector3()
 const turn = new Quaternion()
@@ -17,10 +18,6 @@ export function shareTwists(bones: readonly Bone[], pose: Pose): void {
     if (axis.lengthSq() < 1e-12) return
     axis.normalize()
     turn.fromArray(pose.turns, twist.of * 4)
-    let angle = 2 * Math.atan2(axis.x * turn.x + axis.y * turn.y + axis.z * turn.z, turn.w)
-    // the shorter way round
-    if (angle > Math.PI) angle -= 2 * Math.PI
-    else if (angle < -Math.PI) angle += 2 * Math.PI
-    turn.setFromAxisAngle(axis, angle * twist.share).toArray(pose.turns, i * 4)
+    turn.setFromAxisAngle(axis, twistAbout(turn, axis) * twist.share).toArray(pose.turns, i * 4)
   })
 }

@@ -3,7 +3,7 @@ import type { ClipDef } from '../kit/schema.ts'
 import type { Clip } from '../motion/Clip.ts'
 import { dialClip, dialsFor, playedAt, spanOf, type NumberDial } from '../motion/dials.ts'
 import { fitClip } from '../motion/fitClip.ts'
-import { legLength, legsOf } from '../motion/Leg.ts'
+import { unitOf } from '../motion/Leg.ts'
 import { flanksOf } from '../motion/keepArmsOut.ts'
 import { bellyOf, trunkOf } from '../motion/keepTrunkUp.ts'
 import { solesOf } from '../motion/soles.ts'
@@ -69,7 +69,7 @@ export function listClips(
     const share = to - from
     return {
       ...{ id, name, duration: (clip.duration * share) / (set.pace ?? 1), loop: clip.loop && share >= 1 },
-      travel: clip.travel * share * legLength(legsOf(skeleton, clip), skeleton),
+      travel: clip.travel * share * unitOf(skeleton),
       dials: plan ? dialsFor(clip, plan) : [],
     }
   })

@@ -10,6 +10,8 @@ import type { Target } from '../recipe/target.ts'
 import { checkShipped, type ShippedCheck } from './checkShipped.ts'
 import { keyClip, type KeyedClip } from './clipKeys.ts'
 import { clipsOf } from './clips.ts'
+import { restInPose } from './restInPose.ts'
+import { restOf } from './restOf.ts'
 import { writeFigure } from './writeFigure.ts'
 
 export interface Shipped {
@@ -36,15 +38,28 @@ export async function shipFigure(
   const { figure: built, problems } = builder.build(recipe, target, { reduce: true, lods: options.lods })
   if (!built || hasErrors(problems)) return { bytes: null, figure: null, check: null, problems }
   const clips = options.clips?.(built) ?? clipsOf(built, kits, recipe, wantedBy(target))
-  const keyed = clips.map((clip) => keyClip(clip, built.skeleton.bones, target))
-  const bytes = writeFigure({ figure: built, clips: keyed, points: pointsOf(builder, recipe, target), recipe, target })
+  const plan = kits.get(recipe.body.kit)!.bodies.get(recipe.body.id)!.plan
+  const { value: rest, problems: restless } = restOf(built, plan, target)
+  const rested = rest && restInPose(built, rest)
+  const stands = rested?.figure ?? built
+  const points = pointsOf(builder, recipe, target)
+  const keyed = clips.map((clip) => keyClip(rested?.clip(clip) ?? clip, stands.skeleton.bones, target))
+  const bytes = writeFigure({
+    ...{ figure: stands, clips: keyed, recipe, target },
+    points: rested ? points.map(rested.point) : points,
+  })
   // what the builder remembers stays as it is
   const figure = { ...built, costs: { ...built.costs, fileBytes: bytes.length } }
   const read = await checkShipped(bytes, recipe.name)
   const check = { ...read, passed: [...read.passed, ...keysTold(keyed)] }
   // what was estimated is known now
   const known = problems.filter((p) => p.code !== 'over-budget')
-  return { bytes, figure, check, problems: [...known, ...overBudget(figure.costs, target), ...check.problems] }
+  return {
+    bytes,
+    figure,
+    check,
+    problems: [...known, ...restless, ...overBudget(figure.costs, target), ...check.problems],
+  }
 }
 
 /** What was left of the keys of all clips, and what that costs. */

@@ -1,4 +1,5 @@
 import { CLIPS } from '../clips/index.ts'
+import { POSES } from '../clips/poses.ts'
 import { KIT_FORMAT, type BodyDef, type ColorRegionDef, type PaletteDef, type SlotDef } from '@idle-tinker/core'
 import { color, own, slotsOf } from '../entries.ts'
 import { flipX } from '../model/vector.ts'
@@ -275,12 +276,13 @@ export function folkKit(): KitSource {
       version: 2,
       id: 'saltwick-folk',
       name: 'Saltwick folk',
-      kitVersion: '2.6.0',
+      kitVersion: '2.7.0',
       license: 'CC0-1.0',
       slots: SLOTS,
       colorRegions: COLORS,
       palettes: PALETTES,
       clips: CLIPS,
+      poses: POSES,
       looks: LOOKS,
     },
     bodies: [

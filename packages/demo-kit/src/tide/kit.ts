@@ -1,5 +1,6 @@
 import { KIT_FORMAT, type PaletteDef } from '@idle-tinker/core'
 import { CLIPS } from '../clips/index.ts'
+import { POSES, TIDE_POSES } from '../clips/poses.ts'
 import { color, own, slotsOf } from '../entries.ts'
 import type { KitSource } from '../writeKit.ts'
 import { TIDE_CLIPS } from './clips/index.ts'
@@ -29,7 +30,7 @@ export function tideKit(): KitSource {
       version: 2,
       id: 'tide-creatures',
       name: 'Tide creatures',
-      kitVersion: '3.5.0',
+      kitVersion: '3.6.0',
       license: 'CC0-1.0',
       plans: [WADER, HOPPER],
       slots: [
@@ -186,6 +187,7 @@ export function tideKit(): KitSource {
         }),
       ],
       clips: [...CLIPS, ...TIDE_CLIPS],
+      poses: [...POSES, ...TIDE_POSES],
     },
     bodies: [ottern(), lampstrider(), gulper()],
     guests: GUESTS,
