@@ -5,6 +5,7 @@ import { useCrowd } from './stores/crowd'
 import { useFigure } from './stores/figure'
 import { forgetDrafting } from './stores/kitDraft'
 import { forgetPool, useProject } from './stores/project'
+import { usePose } from './stores/pose'
 import { useTarget } from './stores/target'
 import { useView } from './stores/view'
 import { onWorkerEnd } from './workers'
@@ -13,6 +14,7 @@ const project = useProject()
 const figure = useFigure()
 const crowd = useCrowd()
 const target = useTarget()
+const pose = usePose()
 const open = useOpenDocument()
 const view = useView()
 const toast = useToast()
@@ -71,6 +73,7 @@ useEventListener('beforeunload', () => {
   figure.flush()
   crowd.flush()
   target.flush()
+  pose.flush()
 })
 </script>
 

@@ -1,5 +1,6 @@
 import { useCrowd } from './stores/crowd'
 import { useFigure } from './stores/figure'
+import { usePose } from './stores/pose'
 import { useShip } from './stores/ship'
 import { useTarget } from './stores/target'
 
@@ -36,6 +37,7 @@ export function useShown() {
 export function useOpenDocument() {
   const shown = useShown()
   const target = useTarget()
-  // it is open for as long as its limits are on screen
-  return computed(() => (target.id ? target : shown.value))
+  const pose = usePose()
+  // each is open for as long as it is worked on on screen
+  return computed(() => (target.id ? target : pose.id ? pose : shown.value))
 }

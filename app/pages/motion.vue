@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { newRecipe, onTheSpot, type Clip, type ListedClip } from '@idle-tinker/core'
+import { newRecipe, onTheSpot, poseAt, type Clip, type ListedClip } from '@idle-tinker/core'
 import { unlessEnded, workshop } from '../workers'
 import { plain } from '../workers/plain'
 import { Refused } from '../stores/api'
@@ -37,6 +37,17 @@ const { scores: bends, shown: bendsShown, tried: bendTried, clip: bent } = useBe
 const time = ref(0)
 const stage = ref<{ scrub(t: number): void }>()
 const matching = ref(false)
+const posing = usePosing()
+const SHEETS = [
+  { id: false, name: 'Clips' },
+  { id: true, name: 'Poses' },
+]
+/** Whether poses are worked on, and not clips. */
+const isPosing = posing.shown
+watch(isPosing, (on) => {
+  playing.value = false
+  if (on) bendTried.value = null
+})
 const carried = computed(() =>
   motion.value && motions.carried.value?.id === motion.value.id ? motions.carried.value : null,
 )
@@ -46,7 +57,8 @@ const ownClip = computed(() => {
 })
 const clip = computed(
   // the stage is a belt: whoever goes along stays in sight
-  () => bent.value ?? (carried.value ? onTheSpot(carried.value.clip) : ownClip.value),
+  () =>
+    bent.value ?? (isPosing.value ? posing.clip.value : carried.value ? onTheSpot(carried.value.clip) : ownClip.value),
 )
 const listed = computed(() => (bent.value ? null : (clips.value.find((c) => c.id === clipId.value) ?? null)))
 const plan = usePlan()
@@ -112,6 +124,13 @@ async function downloadMotion(): Promise<void> {
   const bytes = entry && (await motions.fileOf(entry))
   if (bytes) download(new Blob([bytes as BlobPart]), `${idOf(`${figure.recipe!.name} ${entry.name}`)}.glb`)
 }
+/** Keeps the moment that is seen as a pose, and goes on with it. */
+async function takePose(): Promise<void> {
+  const [now, seen] = [clip.value, listed.value?.name ?? motion.value?.name]
+  if (!now || !seen) return
+  await posing.take(poseAt({ ...now, loop: false }, time.value % now.duration), seen)
+  if (posing.said.value.length === 0) isPosing.value = true
+}
 function scrub(value: number): void {
   playing.value = false
   time.value = value
@@ -137,100 +156,128 @@ function scrub(value: number): void {
       :lit-point="litPoint"
       :weights-of="weightsOf"
       @frame="time = $event"
-    />
+      ><template v-if="isPosing && !bent" #over="{ stage: on, frame, hold }"
+        ><PoseHandles :posing="posing" :stage="on" :frame="frame" @hold="hold" /></template
+    ></StageView>
     <template #right
-      ><aside class="clips scroll" aria-label="Clips">
-        <h2>Clips</h2>
-        <p v-if="bent" class="soft" data-test="trying">Trying a bend: {{ boneWords(bendTried!) }}. A clip ends it.</p>
-        <p v-else class="soft">Fitted to this figure: standing feet stay where they are.</p>
-        <ClipList v-model="clipId" :clips="clips" :motions="kept" @remove="motions.remove" @picked="bendTried = null" />
-        <div class="picks">
-          <FilePick
-            label="Bring in motions …"
-            accept=".bvh,.glb"
-            hint="BVH or GLB files with motions of two-legged figures"
-            test="add-motion"
-            several
-            @files="bring"
-          />
-          <FilePick
-            label="Give a mesh bones …"
-            accept=".glb,.gltf,.bin,.obj,.mtl,.zip"
-            hint="A GLB, glTF or OBJ file with the mesh of an upright figure"
-            test="add-mesh"
-            several
-            @files="openMesh"
-          />
-        </div>
-        <RigDialog
-          v-if="mesh"
-          :files="mesh"
-          :taking="taking"
-          :said="meshSaid"
-          @made="takeRigged"
-          @close="mesh = null"
+      ><aside class="clips scroll" :aria-label="isPosing ? 'Poses' : 'Clips'">
+        <SelectButton
+          v-model="isPosing"
+          :options="SHEETS"
+          option-label="name"
+          option-value="id"
+          :allow-empty="false"
+          size="small"
+          aria-label="Clips or poses"
+          data-test="clips-or-poses"
         />
-        <p v-if="motions.removed.value" class="soft">
-          “{{ motions.removed.value.name }}” was removed.
-          <Button size="small" text label="Bring it back" data-test="bring-back-motion" @click="motions.bringBack()" />
-        </p>
-        <p
-          v-for="(line, i) in [...motions.said.value, ...motions.told.value]"
-          :key="i"
-          role="alert"
-          class="said"
-          data-test="motion-said"
-        >
-          {{ line }}
-        </p>
-        <template v-if="clip">
-          <div class="play">
-            <Button size="small" :label="playing ? 'Pause' : 'Play'" data-test="play" @click="playing = !playing" />
-            <span class="number" data-test="clip-time"
-              >{{ (Math.floor((time % clip.duration) * 100) / 100).toFixed(2) }} s</span
-            >
-          </div>
-          <div class="track">
-            <Slider
-              :model-value="time % clip.duration"
-              :min="0"
-              :max="clip.duration"
-              :step="0.01"
-              aria-label="Time in the clip"
-              @update:model-value="scrub($event as number)"
+        <PosePanel v-if="isPosing" :posing="posing" />
+        <template v-else>
+          <p v-if="bent" class="soft" data-test="trying">Trying a bend: {{ boneWords(bendTried!) }}. A clip ends it.</p>
+          <p v-else class="soft">Fitted to this figure: standing feet stay where they are.</p>
+          <ClipList
+            v-model="clipId"
+            :clips="clips"
+            :motions="kept"
+            @remove="motions.remove"
+            @picked="bendTried = null" />
+          <div class="picks">
+            <FilePick
+              label="Bring in motions …"
+              accept=".bvh,.glb"
+              hint="BVH or GLB files with motions of two-legged figures"
+              test="add-motion"
+              several
+              @files="bring"
+            />
+            <FilePick
+              label="Give a mesh bones …"
+              accept=".glb,.gltf,.bin,.obj,.mtl,.zip"
+              hint="A GLB, glTF or OBJ file with the mesh of an upright figure"
+              test="add-mesh"
+              several
+              @files="openMesh"
             />
           </div>
-        </template>
-        <DialSheet v-if="listed" :key="listed.id" :clip="listed" />
-        <CarriedPanel
-          v-if="motion && carried"
-          :motion="motion.content"
-          :clip="carried.clip"
-          :numbers="carried.numbers"
-          :doubtful="carried.doubtful"
-          :bones="figure.view?.bones ?? []"
-          :busy="motions.busy.value"
-          @look="scrub"
-          @amend="motions.amend(motion, $event)"
-          @match="matching = true"
-          @download="downloadMotion"
-        />
-        <Button
-          v-else-if="motion && plan && !motions.busy.value"
-          size="small"
-          outlined
-          label="Which bone is which …"
-          data-test="open-match"
-          @click="matching = true"
-        />
-        <MatchDialog
-          v-if="motion && plan && figure.view"
-          v-model:visible="matching"
-          :motion="motion.content"
-          :plan="plan"
-          :bones="figure.view.bones"
-          @keep="motions.rematch"
-        /></aside
+          <RigDialog
+            v-if="mesh"
+            :files="mesh"
+            :taking="taking"
+            :said="meshSaid"
+            @made="takeRigged"
+            @close="mesh = null" />
+          <p v-if="motions.removed.value" class="soft">
+            “{{ motions.removed.value.name }}” was removed.
+            <Button
+              size="small"
+              text
+              label="Bring it back"
+              data-test="bring-back-motion"
+              @click="motions.bringBack()"
+            />
+          </p>
+          <p
+            v-for="(line, i) in [...motions.said.value, ...motions.told.value]"
+            :key="i"
+            role="alert"
+            class="said"
+            data-test="motion-said"
+          >
+            {{ line }}
+          </p>
+          <template v-if="clip">
+            <div class="play">
+              <Button size="small" :label="playing ? 'Pause' : 'Play'" data-test="play" @click="playing = !playing" />
+              <span class="number" data-test="clip-time"
+                >{{ (Math.floor((time % clip.duration) * 100) / 100).toFixed(2) }} s</span
+              >
+            </div>
+            <div class="track">
+              <Slider
+                :model-value="time % clip.duration"
+                :min="0"
+                :max="clip.duration"
+                :step="0.01"
+                aria-label="Time in the clip"
+                @update:model-value="scrub($event as number)"
+              />
+            </div>
+          </template>
+          <Button
+            v-if="clip && !bent"
+            size="small"
+            text
+            label="Keep this moment as a pose"
+            data-test="take-pose"
+            @click="takePose" />
+          <DialSheet v-if="listed" :key="listed.id" :clip="listed" />
+          <CarriedPanel
+            v-if="motion && carried"
+            :motion="motion.content"
+            :clip="carried.clip"
+            :numbers="carried.numbers"
+            :doubtful="carried.doubtful"
+            :bones="figure.view?.bones ?? []"
+            :busy="motions.busy.value"
+            @look="scrub"
+            @amend="motions.amend(motion, $event)"
+            @match="matching = true"
+            @download="downloadMotion" />
+          <Button
+            v-else-if="motion && plan && !motions.busy.value"
+            size="small"
+            outlined
+            label="Which bone is which …"
+            data-test="open-match"
+            @click="matching = true" />
+          <MatchDialog
+            v-if="motion && plan && figure.view"
+            v-model:visible="matching"
+            :motion="motion.content"
+            :plan="plan"
+            :bones="figure.view.bones"
+            @keep="motions.rematch"
+        /></template></aside
     ></template>
   </StationLayout>
 </template>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { fileName, type Problem, type Target } from '@idle-tinker/core'
+import { fileName, heldClip, restOf, type Problem, type Target } from '@idle-tinker/core'
 import { theBooth } from '../stage/Booth'
 import { useCrowd } from '../stores/crowd'
 import { useFigure } from '../stores/figure'
@@ -15,6 +15,7 @@ const figure = useFigure()
 const crowd = useCrowd()
 const ship = useShip()
 const limits = useTarget()
+const plan = usePlan()
 const view = useView()
 const pattern = ref('{name}')
 const lods = ref(false)
@@ -38,7 +39,11 @@ const MOST_PICTURES = 60
 /** What is about to leave, as it looks. */
 const pictures = computed(() => {
   if (what.value === 'crowd') return crowd.cards.flatMap((c) => c.picture ?? []).slice(0, MOST_PICTURES)
-  const taken = figure.view && theBooth().take(figure.view, 340, 540, { turn: 0.4, armsDown: true })
+  const { view: built } = figure
+  const rest = built && plan.value && restOf({ skeleton: built }, plan.value, target.value).value
+  // as it will stand, where that is said; as people stand where it is not
+  const framing = rest ? { turn: 0.4, clip: heldClip(built.bones, rest) } : { turn: 0.4, armsDown: true }
+  const taken = built && theBooth().take(built, 340, 540, framing)
   return taken ? [taken.toDataURL()] : []
 })
 
@@ -198,7 +203,7 @@ function cancel(): void {
         /></span>
         <template v-if="editing">
           <span />
-          <TargetEditor v-if="limits.target" :target="limits.target" @chosen="choose" />
+          <TargetEditor v-if="limits.now" :target="limits.now" @chosen="choose" />
         </template>
         <span />
         <span class="soft"
@@ -236,7 +241,7 @@ function cancel(): void {
           </span>
         </template>
         <span />
-        <span class="soft">Rest pose with the arms out; bones named by the open VRM standard.</span>
+        <span class="soft">Rest pose: {{ restWords(target.convention) }}; bones named by the open VRM standard.</span>
         <span />
         <span>
           <Button

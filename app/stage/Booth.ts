@@ -1,3 +1,4 @@
+import type { Clip } from '@idle-tinker/core'
 import { Box3, OrthographicCamera, Scene, Vector3 } from 'three'
 import type { FigureView } from '../workers/protocol'
 import { FigureModel } from './FigureModel'
@@ -12,6 +13,8 @@ export interface Framing {
   turn: number
   /** Box to show, metres; the whole figure if absent. */
   box?: Box3
+  /** Stands as at the beginning of this clip. */
+  clip?: Clip
   /** Let the arms hang, as people stand; for whole figures. */
   armsDown?: boolean
   /** From the height of its middle, not from above: lengths can be read off. */
@@ -47,7 +50,8 @@ export class Booth {
       const kept = framing.only.flatMap(({ start, count }) => Array.from(index.array.slice(start, start + count)))
       model.mesh.geometry.setIndex(kept)
     }
-    if (framing.armsDown) lowerArms(model, view)
+    if (framing.clip) model.pose(framing.clip, 0)
+    else if (framing.armsDown) lowerArms(model, view)
     const box = framing.box ?? boxOf(model, framing.only !== undefined)
     this.scene.add(model.mesh)
     const center = box.getCenter(new Vector3())

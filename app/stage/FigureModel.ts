@@ -91,6 +91,15 @@ export class FigureModel {
     return this.mesh.geometry.boundingBox!
   }
 
+  /** All of it as it is posed. */
+  posedBox(): Box3 {
+    const box = new Box3()
+    const point = new Vector3()
+    const { count } = this.mesh.geometry.getAttribute('position')
+    for (let v = 0; v < count; v++) box.expandByPoint(this.mesh.getVertexPosition(v, point))
+    return box
+  }
+
   /** A sphere around a piece at rest. */
   sphereOf({ start, count }: IndexRange): Sphere {
     const { index } = this.mesh.geometry

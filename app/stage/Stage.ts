@@ -1,4 +1,4 @@
-import { Color, Scene, Vector3, type Camera } from 'three'
+import { Color, Scene, Vector3, type Box3, type Camera } from 'three'
 import type { Clip, HelperPoint } from '@idle-tinker/core'
 import type { DrawPiece, FigureView, Moves } from '../workers/protocol'
 import { BLINK, lidsAt, untilBlink } from './blinking'
@@ -10,7 +10,7 @@ import { Outline, type IndexRange } from './Outline'
 import { Plate } from './plate'
 import { StageCamera, type Projected } from './StageCamera'
 import { smoothNormals, type SurfaceKind } from './surfaceLook'
-import { headOf, reachAcross } from './headOf'
+import { headOf, reachAcross, type Posed } from './headOf'
 import { drawTurnaround, TURNS, type LookFrom } from './turnaround'
 import { theViewport, type Layer, type Viewport } from './Viewport'
 
@@ -255,14 +255,15 @@ export class Stage implements Layer {
   lookFrom(from: LookFrom, turn = TURNS[from], near = 1): void {
     const { view, model } = this
     if (from === 'face' && view && model) {
-      const { middle, low, high, width } = headOf(view, model.height)
+      const { middle, low, high, width } = headOf(view, model.height, this.posed)
       this.eye.aim(middle, (Math.max((high - low) * 1.04, width * 1.1) * 3.82) / near, turn, 0.05)
       return
     }
-    const height = model?.height ?? HEIGHT
+    const box = this.box
+    const height = box ? box.max.y - Math.min(0, box.min.y) : HEIGHT
     const center = new Vector3(0, height * 0.5, 0)
     // what stands nearer looks wider
-    const width = model ? reachAcross(model.box, center, turn) * 2.5 : 0
+    const width = box ? reachAcross(box, center, turn) * 2.5 : 0
     this.eye.aim(center, height * 1.24, turn, 0.1, width)
   }
 
@@ -324,6 +325,16 @@ export class Stage implements Layer {
     return (piece && this.model?.sphereOf(piece).center.toArray()) ?? null
   }
 
+  /** Where a place and a way from it are on the screen. */
+  projectPlace(at: readonly [number, number, number], direction: readonly [number, number, number]): Projected {
+    return this.eye.project(at, direction)
+  }
+
+  /** Which ways are right, up and towards the eye as it looks now, each of length one. */
+  sides(): Record<'right' | 'up' | 'towards', [number, number, number]> {
+    return this.eye.sides()
+  }
+
   /** Where a landmark of the figure and a way from it are on the screen. */
   project(landmark: string, direction: readonly [number, number, number], mirrored = false): Projected | null {
     const at = this.view?.landmarks[landmark]
@@ -340,7 +351,7 @@ export class Stage implements Layer {
     )
     for (const o of others) o!.visible = false
     this.scene.background = null
-    drawTurnaround(this.viewport, this.scene, this.view, this.model.box, targets)
+    drawTurnaround(this.viewport, this.scene, this.view, this.box!, targets, this.posed)
     for (const o of others) o!.visible = true
     this.scene.background = background
   }
@@ -373,6 +384,19 @@ export class Stage implements Layer {
     this.model.pose(this.clip, this.time)
     this.followBones()
     this.followPoints()
+  }
+
+  /** All of the figure: as it stands in a pose that is held, else at rest, so that the view keeps still while it moves. */
+  private get box(): Box3 | null {
+    const { model, clip, playing } = this
+    if (!model) return null
+    return clip && !clip.loop && !playing ? model.posedBox() : model.box
+  }
+
+  /** Where vertices are as they are drawn; nothing of a figure at rest, which is drawn as it lies. */
+  private get posed(): Posed | undefined {
+    const { model, clip } = this
+    return model && clip ? (vertex, out) => model.mesh.getVertexPosition(vertex, out) : undefined
   }
 
   private followBones(): void {

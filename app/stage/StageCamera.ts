@@ -105,6 +105,12 @@ export class StageCamera {
     return Math.atan2(position.x - this.controls.target.x, position.z - this.controls.target.z)
   }
 
+  /** Right, up and towards the eye, each of length one. */
+  sides(): Record<'right' | 'up' | 'towards', [number, number, number]> {
+    const column = (i: number) => new Vector3().setFromMatrixColumn(this.camera.matrix, i).toArray()
+    return { right: column(0), up: column(1), towards: column(2) }
+  }
+
   /** Index of the first triangle of a mesh under a place on the screen, client coordinates; null if there is none. */
   triangleAt(mesh: Mesh, x: number, y: number): number | null {
     return this.rayAt(x, y).intersectObject(mesh, false)[0]?.faceIndex ?? null

@@ -33,6 +33,14 @@ describe('the head of a figure', () => {
     expect(middle.z).toBeCloseTo(0.2)
   })
 
+  it('is where it is drawn when the figure is posed', () => {
+    const down = (v: number, out: Vector3) => out.fromArray(round[v]!).add(new Vector3(0.3, -0.5, 0.1))
+    const [still, posed] = [headOf(view(round, landmarks), 2), headOf(view(round, landmarks), 2, down)]
+    const way = posed.middle.clone().sub(still.middle).toArray()
+    expect(way).toEqual([expect.closeTo(0.3), expect.closeTo(-0.5), expect.closeTo(0.1)])
+    expect(posed.width).toBe(still.width)
+  })
+
   it('is guessed where nothing is said of it, or nothing lies there', () => {
     const { low, high, width } = headOf(view([[0, 0.2, 0]], {}), 1)
     expect([low, high]).toEqual([0.85, 1])

@@ -1,7 +1,7 @@
 import { OrthographicCamera, Vector3, type Box3, type Scene } from 'three'
 import type { FigureView } from '../workers/protocol'
 import { frameHeight } from './frameHeight'
-import { headOf, reachAcross } from './headOf'
+import { headOf, reachAcross, type Posed } from './headOf'
 import type { Viewport } from './Viewport'
 
 export type LookFrom = 'front' | 'side' | 'back' | 'face'
@@ -18,9 +18,10 @@ export function drawTurnaround(
   view: FigureView,
   box: Box3,
   targets: Partial<Record<LookFrom, HTMLCanvasElement>>,
+  posed?: Posed,
 ): void {
   const height = box.max.y
-  const head = headOf(view, height)
+  const head = headOf(view, height, posed)
   for (const [name, canvas] of Object.entries(targets) as [LookFrom, HTMLCanvasElement][]) {
     const { width: w, height: h } = canvas
     const face = name === 'face'

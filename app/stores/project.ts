@@ -4,6 +4,7 @@ import {
   type Problem,
   fileName,
   type Kept,
+  type KeptPose,
   type KitManifest,
   type Manifests,
   type Mix,
@@ -27,6 +28,7 @@ export interface Contents {
   target: Target
   kept: Kept
   motion: Motion
+  pose: KeptPose
 }
 export type Kind = keyof Contents
 export type FigureEntry = Entry<Recipe>
@@ -54,8 +56,8 @@ export const useProject = defineStore('project', {
     kits: [],
     broken: [],
     addresses: [],
-    documents: { figure: [], mix: [], target: [], kept: [], motion: [] },
-    deleted: { figure: [], mix: [], target: [], kept: [], motion: [] },
+    documents: { figure: [], mix: [], target: [], kept: [], motion: [], pose: [] },
+    deleted: { figure: [], mix: [], target: [], kept: [], motion: [], pose: [] },
     state: 'loading',
     message: '',
     pictureVersion: 0,
@@ -88,12 +90,13 @@ export const useProject = defineStore('project', {
   actions: {
     async load() {
       try {
-        const [kits, figures, mixes, targets, kept] = await Promise.all([
+        const [kits, figures, mixes, targets, kept, poses] = await Promise.all([
           ask<{ id: string; hash: string; files: { path: string }[] }[]>('/api/kits'),
           list('figure'),
           list('mix'),
           list('target'),
           list('kept'),
+          list('pose'),
         ])
         this.documents.target = targets
         this.addresses = kits.map(({ id, hash, files }) => ({ id, hash, files: files.map((f) => f.path) }))
@@ -102,6 +105,7 @@ export const useProject = defineStore('project', {
         this.documents.figure = figures
         this.documents.mix = mixes
         this.documents.kept = kept
+        this.documents.pose = poses
         this.state = 'ready'
       } catch (error) {
         this.state = 'failed'
@@ -245,7 +249,7 @@ export const useProject = defineStore('project', {
 const MOST_NAMES = 200
 
 // which list belongs to which kind cannot be told to the compiler in one place: here it is
-function listOf<K extends Kind>(lists: Lists, kind: K): Entry<Contents[K]>[] {
+export function listOf<K extends Kind>(lists: Lists, kind: K): Entry<Contents[K]>[] {
   return lists[kind] as unknown as Entry<Contents[K]>[]
 }
 

@@ -84,7 +84,7 @@ describe('changing the limits of a target', () => {
     target.change(within(700))
     target.close()
     await vi.advanceTimersByTimeAsync(0)
-    expect([ask.mock.calls.length, target.target, useProject().documents.target[0]!.version]).toEqual([1, null, 4])
+    expect([ask.mock.calls.length, target.now, useProject().documents.target[0]!.version]).toEqual([1, null, 4])
   })
 
   it('never goes over another window: theirs is taken, or mine becomes a target of its own', async () => {
@@ -97,7 +97,7 @@ describe('changing the limits of a target', () => {
     expect([target.save, limitsInUse()[0]]).toEqual(['conflict', 700])
     ask.mockResolvedValueOnce(entryOf(within(1234), 9))
     await target.resolveConflict(false)
-    expect([target.save, target.target?.limits.triangles, limitsInUse()[0]]).toEqual(['saved', 1234, 1234])
+    expect([target.save, target.now?.limits.triangles, limitsInUse()[0]]).toEqual(['saved', 1234, 1234])
 
     refuse()
     target.change(within(600))
@@ -105,7 +105,7 @@ describe('changing the limits of a target', () => {
     const mine = within(600, newTarget('near-mine', 'Near (mine)'))
     ask.mockResolvedValueOnce(entryOf(mine, 1)).mockResolvedValueOnce(entryOf(within(4321), 10))
     await target.resolveConflict(true)
-    expect([target.id, target.target?.limits.triangles]).toEqual(['near-mine', 600])
+    expect([target.id, target.now?.limits.triangles]).toEqual(['near-mine', 600])
     expect(limitsInUse()).toEqual([4321, 2500, 600])
   })
 

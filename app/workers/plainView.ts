@@ -51,8 +51,9 @@ export function viewOf(parts: readonly Colored[]): FigureView {
       indices: Uint32Array.from(cells.keys()),
     },
     pieces: [],
-    bones: [{ name: 'root', parent: -1, at: [0, 0, 0] }],
+    bones: [{ name: 'root', parent: -1, at: [0, 0, 0], tail: [0, 0, 0], turn: [0, 0, 0, 1] }],
     limbs: [],
+    pairs: [],
     landmarks: {},
     atlas: { size, pixels, painted: false },
     // sheets of cloth are seen from both sides

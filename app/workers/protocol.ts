@@ -1,5 +1,6 @@
 import type {
   BendScore,
+  Bone,
   Landmark,
   Point,
   CarriedClip,
@@ -11,7 +12,6 @@ import type {
   Finding,
   HelperPoint,
   KitManifest,
-  Limb,
   Mendable,
   Mix,
   Motion,
@@ -21,10 +21,12 @@ import type {
   PlacingGiven,
   Problem,
   Read,
+  ReadyPoseOn,
   Recipe,
   RefitAdjust,
   ShippedCheck,
   Side,
+  Skeleton,
   SlotGuess,
   Spot,
   SpotAsk,
@@ -44,11 +46,7 @@ export interface DrawMesh {
   indices: Uint32Array
 }
 
-export interface DrawBone {
-  name: string
-  parent: number
-  at: [number, number, number]
-}
+export type DrawBone = Bone
 
 export interface DrawPiece {
   instance: string
@@ -72,8 +70,10 @@ export interface FigureView {
   mesh: DrawMesh
   pieces: DrawPiece[]
   bones: DrawBone[]
-  /** Its limbs: of what kind, and the names of their bones. */
-  limbs: readonly Pick<Limb, 'kind' | 'bones'>[]
+  /** Its limbs, as posing knows them. */
+  limbs: Skeleton['limbs']
+  /** Bones that mirror each other. */
+  pairs: Skeleton['pairs']
   landmarks: Record<string, [number, number, number]>
   /** `painted`: it has pictures in it, and wants smooth filtering. */
   atlas: { size: number; pixels: Uint8Array; painted: boolean }
@@ -266,6 +266,8 @@ export interface Workshop {
   clips(recipe: Recipe, target: Target): Promise<ListedClip[]>
   /** How its skin takes bending, the worst joint first. */
   bends(recipe: Recipe, target: Target): Promise<BendScore[]>
+  /** Poses of its kits, on it. */
+  poses(recipe: Recipe, target: Target): Promise<ReadyPoseOn[]>
   /** Places on the figure that games ask for, by the bones of the target. */
   helperPoints(recipe: Recipe, target: Target): Promise<HelperPoint[]>
   /** One of them, fitted to the figure as it stands; null where it cannot be played. */

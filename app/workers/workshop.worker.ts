@@ -13,6 +13,7 @@ import {
   openFigure,
   problem,
   readKit,
+  readyPosesOf,
   reducerReady,
   selectCrowdSteps,
   Shelf,
@@ -166,6 +167,11 @@ const workshop: Workshop = {
   async bends(recipe, target) {
     const { figure } = builder.build(recipe, target)
     return figure ? bendScores(figure.mesh, figure.skeleton) : []
+  },
+
+  async poses(recipe, target) {
+    const { figure } = builder.build(recipe, target)
+    return figure ? readyPosesOf(figure, kits, recipe) : []
   },
 
   async helperPoints(recipe, target) {

@@ -2,9 +2,11 @@ import {
   readKept,
   readMix,
   readMotionDocument,
+  readPose,
   readRecipe,
   readTarget,
   type Kept,
+  type KeptPose,
   type Mix,
   type Motion,
   type Read,
@@ -19,6 +21,7 @@ export interface Contents {
   target: Target
   kept: Kept
   motion: Motion
+  pose: KeptPose
 }
 export type Kind = keyof Contents
 
@@ -41,6 +44,8 @@ export const KINDS: { [K in Kind]: KindOf<Contents[K]> } = {
   kept: { read: readKept, limit: 260 << 10, versions: true, needsOne: null },
   // with the numbers of its frames
   motion: { read: readMotionDocument, limit: 4 << 20, versions: false, needsOne: null },
+  // a turn a bone
+  pose: { read: readPose, limit: 64 << 10, versions: true, needsOne: null },
   target: {
     read: readTarget,
     limit: 256 << 10,

@@ -1,7 +1,7 @@
 import { randomBytes, randomUUID } from 'node:crypto'
 import { readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
-import { type Mix, type Motion, type Recipe, type Target } from '@idle-tinker/core'
+import { type KeptPose, type Mix, type Motion, type Recipe, type Target } from '@idle-tinker/core'
 import { demoTarget, kitFiles } from '../../packages/core/src/testing/demoKits.ts'
 import { thinVersions } from '../../server/db/documents.ts'
 import { migrate } from '../../server/db/migrate.ts'
@@ -282,6 +282,37 @@ describe('motions', () => {
     ['a match of nothing', { match: { format: 'idle-tinker-match' } }],
   ])('with %s are refused', async (_, change) => {
     expect((await ask(at, 'POST', { ...stroll, ...change })).status).toBe(422)
+    expect((await ask(at)).body).toEqual([])
+  })
+})
+
+describe('poses', () => {
+  const reaching = JSON.parse(
+    readFileSync(new URL('../fixtures/poses/v1-reaching.pose.json', import.meta.url), 'utf8'),
+  ) as KeptPose
+  const at = '/api/documents/pose'
+
+  it('are kept with what they were before, changed by one window at a time, put away and brought back', async () => {
+    const made = await ask(at, 'POST', reaching)
+    expect([made.status, (made.body as Row<KeptPose>).content]).toEqual([201, reaching])
+    const { id } = made.body as Row<KeptPose>
+    const higher = { ...reaching, root: [0, 0.1, 0] }
+    expect((await ask(`${at}/${id}`, 'PUT', save(1, higher))).body).toMatchObject({ version: 2, content: higher })
+    expect((await ask(`${at}/${id}`, 'PUT', save(1, reaching))).status).toBe(409)
+    expect((await ask(`${at}/${id}/versions`)).status).toBe(200)
+    expect((await ask(`${at}/${id}`, 'DELETE')).status).toBe(204)
+    expect((await ask(at)).body).toEqual([])
+    expect((await ask(`${at}/${id}/restore`, 'POST')).body).toMatchObject({ content: higher })
+    await ask(`${at}/${id}`, 'DELETE')
+  })
+
+  it.each<[string, object]>([
+    ['a turn that is none', { turns: { head: [0, 0, 0, 0] } }],
+    ['a built-in name', { turns: JSON.parse('{"__proto__": [0, 0, 0, 1]}') as object }],
+    ['no plan', { plan: '' }],
+    ['a root that is no number', { root: [0, null, 0] }],
+  ])('with %s are refused', async (_, change) => {
+    expect((await ask(at, 'POST', { ...reaching, ...change })).status).toBe(422)
     expect((await ask(at)).body).toEqual([])
   })
 })

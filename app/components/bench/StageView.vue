@@ -29,6 +29,11 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ frame: [time: number] }>()
 
+/** What lies over the stage, and is told when a handle of it is in hand. */
+const slots = defineSlots<{
+  over?: (of: { stage: Stage; frame: number; hold: (inHand: boolean) => void }) => unknown
+}>()
+
 const figure = useFigure()
 const project = useProject()
 const view = useView()
@@ -79,7 +84,7 @@ onMounted(() => {
   if (props.tabs) stageHere.value = s
   s.onFrame = () => {
     canvas.value!.dataset.frames = String(s.frames)
-    if (props.tabs) frame.value++
+    if (props.tabs || slots.over) frame.value++
     if (props.clip) emit('frame', s.clipTime)
   }
   s.onRest = () => {
@@ -137,7 +142,9 @@ watch(
   () => props.clip,
   (clip) => {
     stage.value?.setClip(clip ?? null)
+    // small views stand as the figure does
     if (props.playing) stage.value?.play(true)
+    else stale = true
   },
 )
 watch(
@@ -302,6 +309,7 @@ defineExpose({ scrub: (time: number) => stage.value?.scrub(time) })
         }"
       />
       <PullTabs v-if="tabs && stage && view.tray !== 'nudge'" :stage="stage" :frame="frame" @hold="pulling = $event" />
+      <slot v-if="stage" name="over" :stage="stage" :frame="frame" :hold="(inHand: boolean) => (pulling = inHand)" />
       <StageLooks v-if="tabs && stage" :stage="stage" />
       <ul v-if="tabs && told.length" class="told" role="status" data-test="told">
         <li v-for="p in told" :key="p.where + p.code">{{ p.message }} {{ p.remedy }}</li>

@@ -15,9 +15,9 @@ const keeping = ref(false)
 function keep(): void {
   const tried = plain(view.skeleton)
   target.open(view.ownTarget.id)
-  if (!target.target || !tried) return
+  if (!target.now || !tried) return
   keeping.value = true
-  const { chains: _before, ...rest } = plain(target.target)
+  const { chains: _before, ...rest } = plain(target.now)
   const { detail, chains = {} } = tried
   target.change({ ...rest, detail, ...(Object.keys(chains).length && { chains }) })
   target.flush()

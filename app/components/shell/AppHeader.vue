@@ -3,6 +3,7 @@ import { Keyboard, Moon, Redo2, Sun, Undo2 } from 'lucide-vue-next'
 import { STATIONS, useOpenDocument, useShown } from '../../stations'
 import { useCrowd } from '../../stores/crowd'
 import { useFigure } from '../../stores/figure'
+import { usePose } from '../../stores/pose'
 import { useTarget } from '../../stores/target'
 import { useView } from '../../stores/view'
 
@@ -10,6 +11,7 @@ const open = useOpenDocument()
 const shown = useShown()
 const crowd = useCrowd()
 const figure = useFigure()
+const pose = usePose()
 const target = useTarget()
 const view = useView()
 const SAVE_WORDS = {
@@ -28,9 +30,10 @@ const SAVE_WORDS = {
     <nav aria-label="Stations">
       <NuxtLink v-for="s in STATIONS" :key="s.route" :to="s.route">{{ s.name }}</NuxtLink>
     </nav>
-    <b v-if="open === target" class="limits" data-test="open-target">Limits: {{ target.target?.name }}</b>
+    <b v-if="open === target" class="limits" data-test="open-target">Limits: {{ target.now?.name }}</b>
     <MixList v-else-if="shown === crowd" />
     <FigureList v-else />
+    <b v-if="open === pose" class="limits" data-test="open-pose">Pose: {{ pose.now?.name }}</b>
     <span
       class="soft save"
       :class="{ over: open.save === 'conflict' || open.save === 'refused' }"

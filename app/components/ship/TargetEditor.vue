@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { ChainKind, Target } from '@idle-tinker/core'
+import type { ChainKind, Convention, Target } from '@idle-tinker/core'
 import { useProject } from '../../stores/project'
 import { useTarget } from '../../stores/target'
 import { plain } from '../../workers/plain'
@@ -38,6 +38,21 @@ const keepsFaces = computed(() => {
 
 function set(change: Partial<Target>): void {
   open.change({ ...plain(props.target), ...change })
+}
+
+/** As it is kept in the target: what becomes of a pose afterwards changes no target. */
+const rests = computed(() => [
+  ...RESTS,
+  ...(props.target.convention.pose ? [{ id: 'pose', name: `Pose: ${props.target.convention.pose.name}` }] : []),
+  ...project.documents.pose.map(({ id, name }) => ({ id: `own ${id}`, name: `Yours: ${name}` })),
+])
+function setRest(id: string): void {
+  const { pose: before, ...convention } = plain(props.target.convention)
+  const own = project.documents.pose.find((p) => `own ${p.id}` === id)
+  if (own) {
+    const { format: _format, version: _version, ...pose } = plain(own.content)
+    set({ convention: { ...convention, rest: 'pose', pose } })
+  } else set({ convention: { ...convention, rest: id as Convention['rest'], ...(before && { pose: before }) } })
 }
 
 /** Chains whose number of bones is not that of their kit; Motion sets it. */
@@ -243,6 +258,19 @@ onMounted(() => void attempt(() => project.loadDeleted('target')))
         fluid
         aria-label="Skeleton"
         @update:model-value="set({ detail: $event as Target['detail'] })"
+    /></label>
+    <label class="wide"
+      >Stands at rest
+      <Select
+        :model-value="target.convention.rest"
+        :options="rests"
+        option-label="name"
+        option-value="id"
+        size="small"
+        fluid
+        aria-label="Stands at rest"
+        data-test="target-rest"
+        @update:model-value="setRest($event as string)"
     /></label>
     <p v-for="[kind, count] in chains" :key="kind" class="wide soft" data-test="target-chain">
       Bones of {{ CHAIN_NAMES[kind] }}: {{ count }}

@@ -21,6 +21,7 @@ export function viewOf(figure: Figure, topology = 'same'): FigureView {
     pieces: [],
     bones: figure.skeleton.bones,
     limbs: figure.skeleton.limbs,
+    pairs: figure.skeleton.pairs,
     landmarks: {},
     atlas: { size: figure.atlas.size, pixels: figure.atlas.pixels, painted: false },
     doubleSided: figure.doubleSided,
