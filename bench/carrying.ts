@@ -44,6 +44,7 @@ export function carryings(kits: ReadonlyMap<string, Kit>, recipe: Recipe, target
         figure.mesh,
         figure.skeleton,
         carryOnto(motion, figure, plan, { match, loop: false }, touching).value!.clip,
+        plan,
       ),
     three: () =>
       retargetClip(mesh, theirs.skeleton, theirs.clip, { names, hip: match.bones.hips!, fps: 30, scale: 0.01 }),

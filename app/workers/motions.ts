@@ -57,7 +57,7 @@ export function carryKept(
   const { motion: opened, order } = keptToCarry(motion)
   const { value, problems: told } = carryOnto(opened, figure, plan, order)
   return {
-    carried: value && { ...value, numbers: judgeClip(figure.mesh, figure.skeleton, value.clip) },
+    carried: value && { ...value, numbers: judgeClip(figure.mesh, figure.skeleton, value.clip, plan) },
     problems: told,
   }
 }

@@ -26,7 +26,7 @@ const LOOPS: { value: Motion['loop']; label: string }[] = [
 const cm = (metres: number) => (metres * 100).toFixed(1)
 const percent = (share: number) => (share * 100).toFixed(1)
 const rows = computed(() => {
-  const { depth, slide, inBody, bend } = props.numbers
+  const { depth, slide, inBody, bend, strain } = props.numbers
   return [
     {
       id: 'depth',
@@ -55,6 +55,17 @@ const rows = computed(() => {
       value: `${Math.round((bend.most * 180) / Math.PI)}°`,
       bad: bend.most > 0.1,
       at: bend.at,
+    },
+    {
+      id: 'strain',
+      name:
+        strain.bone && strain.most > 0.01
+          ? `Beyond its joint: ${boneWords(strain.bone).toLowerCase()}`
+          : 'Beyond joints',
+      value: `${Math.round((strain.most * 180) / Math.PI)}°`,
+      // our own clips go up to 16
+      bad: strain.most > 0.35,
+      at: strain.at,
     },
   ].map((row) => ({ ...row, any: parseFloat(row.value) > 0 }))
 })

@@ -13,8 +13,9 @@ export async function listClips(input: string, options: FigureOptions, { say, te
   const { figure, problems: faults } = new Builder(kits, await readShelf()).build(recipe, target)
   code = tell(faults.filter((p) => p.severity === 'error'))
   if (!figure) return code || 1
+  const { plan } = kits.get(recipe.body.kit)!.bodies.get(recipe.body.id)!
   for (const clip of clipsOf(figure, kits, recipe)) {
-    const numbers = judgeClip(figure.mesh, figure.skeleton, clip)
+    const numbers = judgeClip(figure.mesh, figure.skeleton, clip, plan)
     const { id, name, duration: seconds, loop, travel } = clip
     say(`${id}: “${name}”, ${numbersOf(clip, numbers)}`, { id, name, seconds, loop, travel, numbers })
   }

@@ -39,6 +39,7 @@ export async function retarget(files: readonly string[], options: RetargetOption
   if (folder.length) return voice.tell(folder)
   const { recipe, target, kits } = given
   const builder = new Builder(kits, await readShelf())
+  const { plan } = kits.get(recipe.body.kit)!.bodies.get(recipe.body.id)!
   const titles = files.map((file) => `${recipe.name} ${basename(file).replace(/\.[^.]*$/, '')}`)
   const names = fileNames('{name}', titles, target.id)
   const { from, to } = options
@@ -67,7 +68,7 @@ export async function retarget(files: readonly string[], options: RetargetOption
     match ??= carried[0]!.match
     for (const { clip, doubtful } of carried) {
       const { name, duration: seconds, loop } = clip
-      const numbers = judgeClip(figure.mesh, figure.skeleton, clip)
+      const numbers = judgeClip(figure.mesh, figure.skeleton, clip, plan)
       voice.say(`${path}: “${name}”, ${numbersOf(clip, numbers)}`, {
         ...{ file: path, clip: name, seconds, loop, numbers, doubtful },
       })
@@ -80,10 +81,17 @@ export async function retarget(files: readonly string[], options: RetargetOption
 }
 
 /** A clip and what is measured of it, in words. */
-export function numbersOf(clip: Clip, { depth, slide, inBody }: ClipNumbers): string {
+export function numbersOf(clip: Clip, { depth, slide, inBody, strain }: ClipNumbers): string {
   const cm = (metres: number) => (metres * 100).toFixed(1)
   const way = clip.loop ? 'goes round' : 'once'
-  return `${clip.duration.toFixed(2)} s, ${way}; in the ground ${cm(depth.most)} cm, over it ${cm(slide.mean)} cm/s, arms in the body ${percent(inBody.mean)}`
+  return `${clip.duration.toFixed(2)} s, ${way}; in the ground ${cm(depth.most)} cm, over it ${cm(slide.mean)} cm/s, arms in the body ${percent(inBody.mean)}${strained(strain)}`
+}
+
+/** What is beyond what a joint can do is worth a word, degrees. */
+const STRAINED = 10
+function strained({ most, at, bone }: ClipNumbers['strain']): string {
+  const degrees = Math.round((most * 180) / Math.PI)
+  return degrees < STRAINED ? '' : `, ${bone} ${degrees}° beyond what it can do at ${at.toFixed(2)} s`
 }
 
 /** The match in a file; none where there is no such file yet. */

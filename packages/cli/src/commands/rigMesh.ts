@@ -88,9 +88,10 @@ export async function rigMesh(input: string, options: RigOptions, voice: Voice):
   const written = voice.tell(await writeWhole(options.out, shipped.bytes))
   if (written !== 0) return written
   const { mesh, skeleton } = shipped.figure
+  const { plan } = kits.get(recipe.body.kit)!.bodies.get(recipe.body.id)!
   voice.say(`${options.out}: ${skeleton.bones.length} bones`, { file: options.out, bones: skeleton.bones.length })
   for (const clip of clipsOf(shipped.figure, kits, recipe, wantedBy(target.value))) {
-    const numbers = judgeClip(mesh, skeleton, clip)
+    const numbers = judgeClip(mesh, skeleton, clip, plan)
     voice.say(`  “${clip.name}”, ${numbersOf(clip, numbers)}`, { clip: clip.id, numbers })
   }
   return code

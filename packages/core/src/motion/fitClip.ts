@@ -42,6 +42,9 @@ export function fitClip(
     const phase = s / (n - 1)
     const places = legs.map((leg) => placeAlong(leg, phase - leg.phase))
     const steps = legs.map((leg) => stepOf(clip, leg, curves, phase, unit))
+    // of who lies down knees point where the trunk faces: up, and not along the ground
+    const lain = clip.lies && curves.turn(bones[0]!.name, phase, 1)
+    if (lain) for (const { pole } of steps) pole.applyQuaternion(lain)
     return {
       pose: playCurves(clip, curves, played, steps, phase),
       steps,

@@ -1,8 +1,11 @@
-import { Vector3 } from 'three'
+import { Quaternion, Vector3 } from 'three'
+import type { BodyPlan } from '../kit/plan.ts'
 import { boundsOf, type Mesh } from '../mesh/Mesh.ts'
-import { createWorldPose, skinPoints, solveForward } from '../rig/Pose.ts'
+import { createWorldPose, skinPoints, solveForward, type Pose } from '../rig/Pose.ts'
 import { bonesBelow, type Skeleton } from '../rig/Skeleton.ts'
 import { poseAt, type Clip } from './Clip.ts'
+import { withinLimit } from './poses/jointLimits.ts'
+import { poseRig, type PoseRig } from './poses/PoseRig.ts'
 import { farthestFrom, lowestOf, takePoints, type Skin } from './soles.ts'
 
 /** How bad something is at its worst, and when, seconds. */
@@ -21,6 +24,8 @@ export interface ClipNumbers {
   inBody: Worst & { mean: number }
   /** How far a knee is bent the wrong way, radians. */
   bend: Worst
+  /** How far a joint is turned beyond what it can do, radians, and which bone's that is. */
+  strain: Worst & { bone: string | null }
 }
 
 /** A point this near the ground touches it, metres. */
@@ -30,19 +35,27 @@ const RATE = 30
 /** Arms in the body are looked at so often, at so many points: each against every triangle. */
 const LOOKS = 24
 const ARM_POINTS = 60
+/** Cosine of half of what every joint can do, any way: five degrees. */
+const HARDLY = Math.cos(Math.PI / 72)
 /** A leg that is bent less is straight, radians. */
 const STRAIGHT = 0.12
 
-/** Measures a clip on a figure, whoever made it; knows nothing of how it was made. */
+/**
+ * Measures a clip on a figure, whoever made it; knows nothing of how it was made.
+ *
+ * @param plan that of the figure's body: what joints can do hangs on where its head is
+ */
 export function judgeClip(
   mesh: Skin & Pick<Mesh, 'indices' | 'cornerPoints'>,
   skeleton: Skeleton,
   clip: Clip,
+  plan: Pick<BodyPlan, 'points' | 'bones'>,
 ): ClipNumbers {
   const { bones } = skeleton
   const n = Math.max(2, Math.round(clip.duration * RATE) + 1)
   const step = clip.duration / (n - 1)
   const pace = clip.duration > 0 ? clip.travel / clip.duration : 0
+  const rig = poseRig(skeleton, plan)
   const world = createWorldPose(bones)
   const drawn = [...new Set(mesh.cornerPoints)].sort((a, b) => a - b)
   const numbers: ClipNumbers = {
@@ -50,6 +63,7 @@ export function judgeClip(
     slide: { mean: 0, most: 0, at: 0 },
     inBody: { mean: 0, most: 0, at: 0 },
     bend: { most: 0, at: 0 },
+    strain: { most: 0, at: 0, bone: null },
   }
   const feet = footPoints(mesh, skeleton, drawn).map((points) => takePoints(mesh, points))
   const whole = takePoints(mesh, drawn)
@@ -60,7 +74,9 @@ export function judgeClip(
   for (let f = 0; f < n; f++) {
     // the end of a loop is its beginning; of that what just comes before is asked for
     const time = f === n - 1 ? clip.duration * (1 - 1e-7) : f * step
-    solveForward(bones, poseAt(clip, time), world)
+    const pose = poseAt(clip, time)
+    solveForward(bones, pose, world)
+    lookAtJoints(rig, pose, time, numbers.strain)
     worse(numbers.bend, wrongBend(skeleton, world.joints), time)
     // what hangs on a bone is no lower than its joint by more than it is away from it
     if (farthest.some(([bone, far]) => world.joints[bone * 3 + 1]! < far)) {
@@ -85,6 +101,19 @@ export function judgeClip(
 
 function worse(worst: Worst, value: number, at: number): void {
   if (value > worst.most) Object.assign(worst, { most: value, at })
+}
+
+const turn = new Quaternion()
+const able = new Quaternion()
+
+/** How far joints are beyond what they can do; bones that only twist do what others make them do. */
+function lookAtJoints({ bones, limits }: PoseRig, { turns }: Pose, at: number, out: ClipNumbers['strain']): void {
+  bones.forEach(({ name, parent, twist }, i) => {
+    // most joints hardly turn at all
+    if (parent < 0 || twist || Math.abs(turns[i * 4 + 3]!) > HARDLY) return
+    const off = withinLimit(able.fromArray(turns, i * 4), limits[i]!).angleTo(turn.fromArray(turns, i * 4))
+    if (off > out.most) Object.assign(out, { most: off, at, bone: name })
+  })
 }
 
 /** Whether a bone is a foot or its toes. */

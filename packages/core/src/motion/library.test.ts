@@ -11,6 +11,7 @@ import { measure } from '../testing/contacts.ts'
 import { demoKit, dressed, MAREN, TARGETS } from '../testing/demoKits.ts'
 import { samples } from '../testing/thorough.ts'
 import { poseAt } from './Clip.ts'
+import { judgeClip } from './judgeClip.ts'
 
 /*
  * All that figures on two legs can play, measured on the vertices of the shipped file by a reader of its own.
@@ -136,6 +137,24 @@ describe.each(bodies.slice(0, 2))('who plays them, %s,', (_name, recipe) => {
     const lying = seen('Lie', 0.5)
     expect(Math.abs(lying.joint('head').y - lying.joint('hips').y)).toBeLessThan(0.15 * height)
     expect(lying.joint('head').y).toBeLessThan(0.35 * height)
+    // who lies on their back has knees that point up, not out to the sides
+    for (const side of ['left', 'right']) {
+      const [hip, knee, ankle] = ['UpperLeg', 'LowerLeg', 'Foot'].map((b) => lying.joint(side + b))
+      const [aside, up] = (['x', 'y'] as const).map((k) => knee![k] - (hip![k] + ankle![k]) / 2)
+      expect(up, side).toBeGreaterThan(0.01 * height)
+      expect(Math.abs(aside!), side).toBeLessThan(up!)
+    }
+  })
+
+  it('turns no leg and no arm beyond what it can do', () => {
+    const { figure } = new Builder(kits).build(recipe, near)
+    const { plan } = kits.get(recipe.body.kit)!.bodies.get(recipe.body.id)!
+    for (const clip of clipsOf(figure!, kits, recipe)) {
+      const { bone, most } = judgeClip(figure!.mesh, figure!.skeleton, clip, plan).strain
+      // what hands do above a head asks sixteen degrees more of a shoulder; a tail lies as it can
+      if (bone && !bone.startsWith('tail'))
+        expect.soft((most * 180) / Math.PI, `${clip.name}: ${bone}`).toBeLessThan(17)
+    }
   })
 })
 

@@ -120,7 +120,7 @@ export const RESTING = [
       'upperArm.swing': still(8),
       'lowerArm.bend': still(14),
       'fingers.curl': still(26),
-      'foot.along': still(0.86),
+      'foot.along': still(1.17),
       'foot.pitch': still(-64),
       'foot.yaw': still(16),
       'foot.out': still(0.05),

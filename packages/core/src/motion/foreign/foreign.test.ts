@@ -289,7 +289,7 @@ describe('a motion carried over', () => {
       // half a centimetre is what the eye forgives; four centimetres a second are what is asked of carried motion
       expect(lowest).toBeGreaterThan(-0.005)
       expect(way / count / step).toBeLessThan(0.04)
-      expect(judgeClip(figure.mesh, figure.skeleton, clip).inBody.mean).toBeLessThan(0.02)
+      expect(judgeClip(figure.mesh, figure.skeleton, clip, BIPED).inBody.mean).toBeLessThan(0.02)
     },
   )
 
@@ -301,7 +301,7 @@ describe('a motion carried over', () => {
     const clip = carry(walk, ottern, { loop: true })
     const own = clipsOf(ottern, kits, dressed(tide, 'ottern', []), (c) => c.id === 'walk')[0]!
     expect(clip.duration).toBeCloseTo(own.duration, 2)
-    expect(judgeClip(ottern.mesh, ottern.skeleton, clip).depth.most).toBeLessThan(0.005)
+    expect(judgeClip(ottern.mesh, ottern.skeleton, clip, BIPED).depth.most).toBeLessThan(0.005)
   })
 
   it('goes along when a figure ships, beside its own clips and by a name of its own; what cannot be carried is told', async () => {
@@ -399,11 +399,11 @@ describe('what a motion does', () => {
     const ottern = built(dressed(tide, 'ottern', []))
     const clip = carry(motion, ottern)
     expect(clip.loop).toBe(false)
-    const { depth } = judgeClip(ottern.mesh, ottern.skeleton, clip)
+    const { depth } = judgeClip(ottern.mesh, ottern.skeleton, clip, BIPED)
     // the tail is nobody's in the motion: it lies beneath and is not looked for
     expect(depth.most).toBeLessThan(0.2)
     const human = carry(motion, maren)
-    expect(judgeClip(maren.mesh, maren.skeleton, human).depth.most).toBeLessThan(0.02)
+    expect(judgeClip(maren.mesh, maren.skeleton, human, BIPED).depth.most).toBeLessThan(0.02)
     // and it does lie
     expect(human.root.at(-2)!).toBeLessThan(0.3)
   })
@@ -413,7 +413,7 @@ describe('what a motion does', () => {
     const motion = await read(writeBvh({ ...walk, travel: 0 }, maren.skeleton))
     const clip = carry(motion, maren)
     expect(clip.travel).toBeCloseTo(walk.travel, 1)
-    expect(judgeClip(maren.mesh, maren.skeleton, clip).slide.mean).toBeLessThan(0.04)
+    expect(judgeClip(maren.mesh, maren.skeleton, clip, BIPED).slide.mean).toBeLessThan(0.04)
   })
 })
 
@@ -489,17 +489,24 @@ describe('what is measured of a clip', () => {
     })
     return clipOf({ ...walk }, maren.skeleton.bones, poses)
   }
-  const judge = (clip: Clip) => judgeClip(maren.mesh, maren.skeleton, clip)
+  const judge = (clip: Clip) => judgeClip(maren.mesh, maren.skeleton, clip, BIPED)
 
   it('is small of a good one, and sees what sinks, skates, bends back and lies in the body', () => {
     const good = judge(spoil(() => {}))
     expect(good.depth.most).toBeLessThan(0.005)
     expect(good.slide.mean).toBeLessThan(0.02)
     expect([good.bend.most, good.inBody.most]).toEqual([0, 0])
+    // toes bend a degree more than they can
+    expect(good.strain.most).toBeLessThan(0.03)
     expect(judge(spoil((p) => (p.root[1] -= 0.05))).depth.most).toBeGreaterThan(0.04)
     expect(judge(spoil((p, i, n) => (p.root[2] += (0.4 * i) / n))).slide.mean).toBeGreaterThan(0.2)
     const back = judge(spoil((p) => setTurn(p, bone('leftLowerLeg'), about(1, 0, 0, -40))))
     expect(back.bend.most).toBeGreaterThan(0.5)
+    // a knee that is bent by six degrees at rest goes five beyond straight: of forty, twenty-nine are too many
+    expect([back.strain.bone, (back.strain.most * 180) / Math.PI]).toEqual(['leftLowerLeg', expect.closeTo(29, 0)])
+    const wrung = judge(spoil((p, i) => i === 20 && setTurn(p, bone('head'), about(0, 1, 0, 120))))
+    expect([wrung.strain.bone, (wrung.strain.most * 180) / Math.PI]).toEqual(['head', expect.closeTo(40, 0)])
+    expect(wrung.strain.at).toBeCloseTo(clipOfMaren('walk').times[20]!, 1)
     const pressed = judge(spoil((p) => setTurn(p, bone('leftUpperArm'), about(0, 0, 1, -75))))
     expect(pressed.inBody.mean).toBeGreaterThan(0.1)
   })

@@ -1,6 +1,6 @@
 import { Quaternion, Vector3 } from 'three'
 import type { LIMB_KINDS } from '../../kit/plan.ts'
-import type { Skeleton } from '../../rig/Skeleton.ts'
+import type { RigLimb, Skeleton } from '../../rig/Skeleton.ts'
 import { twistAbout } from '../../rig/turns.ts'
 
 /** How far a joint turns from where it is at rest. */
@@ -42,10 +42,10 @@ const OF_LIMBS: Readonly<Record<(typeof LIMB_KINDS)[number], readonly Degrees[]>
 }
 /** Of those that walk on all theirs: they fold farther. */
 const OF_FOUR: readonly Degrees[] = [
-  [140, 60],
-  [165, 40],
-  [130, 40],
-  [90, 15],
+  [140, 100],
+  [165, 60],
+  [140, 90],
+  [90, 30],
 ]
 const OF_TRUNK: Degrees = [45, 40]
 /** Of what bends between the last limb and the head: of one bone, and of each of several. */
@@ -76,19 +76,23 @@ export function jointLimits(
   const index = new Map(bones.map((b, i) => [b.name, i]))
   const arms = limbs.some((l) => l.kind === 'arm')
   const necks = neckOf(bones, index, limbs, trunk)
-  const said = new Map<number, { degrees: Degrees; hinge: Vector3 | null }>()
+  const said = new Map<number, { degrees: Degrees; hinge: Vector3 | null; of: RigLimb['kind']; place: number }>()
   for (const limb of limbs)
     limb.bones.forEach((name, i) => {
       const steps = limb.kind === 'leg' && !arms ? OF_FOUR : OF_LIMBS[limb.kind]
       const degrees = steps[Math.min(i, steps.length - 1)]!
-      said.set(index.get(name)!, { degrees, hinge: i === 1 ? polesOf(limb) : null })
+      said.set(index.get(name)!, { degrees, hinge: i === 1 ? polesOf(limb) : null, of: limb.kind, place: i })
     })
   return bones.map(({ at, tail, parent }, i): JointLimit => {
     const own = said.get(i)
     const usual =
       i === head ? OF_HEAD : necks.has(i) ? OF_NECK[necks.size > 1 ? 1 : 0]! : trunk.has(i) ? OF_TRUNK : OF_OTHERS
     const [swing, twist] = parent < 0 ? FREE : (own?.degrees ?? usual)
-    const along = new Vector3(...tail).sub(new Vector3(...at))
+    // what hangs on heads and hands first, a jaw or a thumb, does not say which way they go: what they hang on does
+    const goesOn = i === head || (own?.of === 'arm' && own.place === 2)
+    const along = goesOn
+      ? new Vector3(...at).sub(new Vector3(...bones[parent]!.at))
+      : new Vector3(...tail).sub(new Vector3(...at))
     return {
       along: along.lengthSq() > 1e-10 ? along.normalize() : null,
       swing: radians(swing),
