@@ -66,7 +66,28 @@ describe('motions that are brought in', () => {
     expect(kept().map((m) => m.name)).toEqual([motion.name, 'Second'])
     expect(said.value.join()).toContain('It is odd.')
     await bring([fileOf('c.bvh')])
-    expect(worker.bringMotions.mock.calls.at(-1)![3]).toEqual([motion.match, motion.match])
+    expect(worker.bringMotions.mock.calls.at(-1)![4]).toEqual([motion.match, motion.match])
+  })
+
+  it('come with the buffers beside them, are told one by one, and stop when asked; what has come stays', async () => {
+    const { bring, bringing, stop, said } = useMotions()
+    const seen: unknown[] = []
+    worker.bringMotions.mockImplementation((name: string, _bytes: Uint8Array, beside: Map<string, Uint8Array>) => {
+      seen.push([name, [...beside.keys()], bringing.value])
+      if (name === 'b.gltf') stop()
+      return Promise.resolve({ motions: [motion], problems: [] })
+    })
+    await bring(['a.gltf', 'walk.bin', 'b.gltf', 'c.bvh'].map(fileOf))
+    expect(seen).toEqual([
+      ['a.gltf', ['walk.bin'], { done: 0, of: 3, name: 'a.gltf' }],
+      ['b.gltf', ['walk.bin'], { done: 1, of: 3, name: 'b.gltf' }],
+    ])
+    expect([kept().length, said.value, bringing.value]).toEqual([2, ['Stopped after 2 of 3 files.'], null])
+    // the next ones are not stopped by that
+    await bring([fileOf('c.bvh')])
+    expect([kept().length, said.value]).toEqual([3, []])
+    await bring([fileOf('walk.bin')])
+    expect(said.value.join()).toContain('.gltf')
   })
 
   it('are told of where the server is away, and nothing is there that is not', async () => {

@@ -19,6 +19,9 @@ export function useMotions() {
   /** The motion that was carried last, as a clip of the figure. */
   const carried = shallowRef<(NonNullable<CarriedMotion['carried']> & { id: string }) | null>(null)
   const removed = shallowRef<Entry<Motion> | null>(null)
+  /** Which of several files is being read. */
+  const bringing = ref<{ done: number; of: number; name: string } | null>(null)
+  let stopped = false
   let run = 0
 
   async function attempt(work: () => Promise<void>): Promise<void> {
@@ -37,14 +40,32 @@ export function useMotions() {
   /** Reads files and keeps their motions; a file that cannot be read costs only itself. Gives the first that was kept. */
   async function bring(files: readonly File[]): Promise<string | null> {
     let first: string | null = null
+    stopped = false
     await attempt(async () => {
       const found: string[] = []
-      for (const file of files) {
-        if (!figure.recipe) return
-        const bytes = new Uint8Array(await file.arrayBuffer())
+      const bytesOf = async (file: File) => new Uint8Array(await file.arrayBuffer())
+      const isBuffer = ({ name }: File) => /\.bin$/i.test(name)
+      const motions = files.filter((file) => !isBuffer(file))
+      const beside = new Map<string, Uint8Array>()
+      for (const file of files.filter(isBuffer)) beside.set(file.name, await bytesOf(file))
+      if (motions.length === 0) found.push('A .bin file alone holds no motion: bring its .gltf file along.')
+      for (const [done, file] of motions.entries()) {
+        if (!figure.recipe) break
+        bringing.value = motions.length > 1 ? { done, of: motions.length, name: file.name } : null
+        if (stopped) {
+          found.push(`Stopped after ${done} of ${motions.length} files.`)
+          break
+        }
+        const bytes = await bytesOf(file)
         // what was corrected last is what is meant
         const known = project.documents.motion.flatMap((m) => m.content.match ?? []).reverse()
-        const brought = await workshop('bench').bringMotions(file.name, bytes, plain(figure.recipe), plain(known))
+        const brought = await workshop('bench').bringMotions(
+          file.name,
+          bytes,
+          beside,
+          plain(figure.recipe),
+          plain(known),
+        )
         found.push(...brought.problems.map((p) => describeProblem(p)))
         for (const motion of brought.motions) {
           const { id } = await project.add('motion', motion)
@@ -53,6 +74,7 @@ export function useMotions() {
       }
       said.value = found
     })
+    bringing.value = null
     return first
   }
 
@@ -112,5 +134,24 @@ export function useMotions() {
     return bytes
   }
 
-  return { said, told, busy, carried, removed, load, bring, carry, amend, rematch, remove, bringBack, fileOf }
+  /** No more files are read; what has been read is kept. */
+  const stop = () => void (stopped = true)
+
+  return {
+    said,
+    told,
+    busy,
+    bringing,
+    stop,
+    carried,
+    removed,
+    load,
+    bring,
+    carry,
+    amend,
+    rematch,
+    remove,
+    bringBack,
+    fileOf,
+  }
 }

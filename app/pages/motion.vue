@@ -184,8 +184,8 @@ function scrub(value: number): void {
           <div class="picks">
             <FilePick
               label="Bring in motions …"
-              accept=".bvh,.glb"
-              hint="BVH or GLB files with motions of two-legged figures"
+              accept=".bvh,.glb,.gltf,.bin"
+              hint="BVH, GLB or glTF files with motions of two-legged figures"
               test="add-motion"
               several
               @files="bring"
@@ -198,6 +198,18 @@ function scrub(value: number): void {
               several
               @files="openMesh"
             />
+          </div>
+          <div v-if="motions.bringing.value" class="bringing" role="status" data-test="bringing">
+            <span
+              >{{ motions.bringing.value.done + 1 }} of {{ motions.bringing.value.of }}:
+              {{ motions.bringing.value.name }}</span
+            >
+            <ProgressBar
+              :value="Math.round((motions.bringing.value.done / motions.bringing.value.of) * 100)"
+              :show-value="false"
+              aria-label="How many files are read"
+            />
+            <Button size="small" text label="Stop" data-test="stop-bringing" @click="motions.stop()" />
           </div>
           <RigDialog
             v-if="mesh"
@@ -294,6 +306,17 @@ function scrub(value: number): void {
   justify-items: start;
   gap: var(--s2);
   margin-top: var(--s2);
+}
+
+.bringing {
+  display: grid;
+  gap: var(--s1);
+  justify-items: start;
+  font-size: 13px;
+}
+
+.bringing > * {
+  max-width: 100%;
 }
 
 .said {

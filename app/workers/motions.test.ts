@@ -27,20 +27,22 @@ const codes = ({ problems }: { problems: readonly { code: string }[] }) => probl
 
 describe('a motion that is brought in', () => {
   it('is kept with its bones; of a skeleton that is known with those that are known', async () => {
-    const { motions, problems } = await bringMotions(kits, 'walk.bvh', bytes, maren, [])
+    const { motions, problems } = await bringMotions(kits, 'walk.bvh', bytes, new Map(), maren, [])
     expect(problems).toEqual([])
     const [motion] = motions as [Motion]
     expect(readMotionDocument(motion).value).toEqual(motion)
     expect([motion.name, Object.keys(motion.match!.bones).length]).toEqual(['walk', 42])
     const { leftToes: _, ...bones } = motion.match!.bones
     const other = { ...motion.match!, skeleton: '0'.repeat(64) }
-    const again = await bringMotions(kits, 'again.bvh', bytes, maren, [other, { ...motion.match!, bones }])
+    const again = await bringMotions(kits, 'again.bvh', bytes, new Map(), maren, [other, { ...motion.match!, bones }])
     expect(Object.keys(again.motions[0]!.match!.bones)).not.toContain('leftToes')
-    expect(codes(await bringMotions(kits, 'odd.bvh', bytes.subarray(0, 40), maren, []))).toEqual(['bvh-foreign'])
+    expect(codes(await bringMotions(kits, 'odd.bvh', bytes.subarray(0, 40), new Map(), maren, []))).toEqual([
+      'bvh-foreign',
+    ])
   })
 
   it('becomes a clip of whoever can play it, goes round or along as was said, and ships', async () => {
-    const [motion] = (await bringMotions(kits, 'walk.bvh', bytes, maren, [])).motions as [Motion]
+    const [motion] = (await bringMotions(kits, 'walk.bvh', bytes, new Map(), maren, [])).motions as [Motion]
     const goes = (change: Partial<Motion>) => carryKept(builder, kits, maren, target, { ...motion, ...change }).carried!
     expect([goes({}).clip.loop, goes({ loop: 'once' }).clip.loop]).toEqual([true, false])
     expect(goes({}).numbers.depth.most).toBeLessThan(0.005)

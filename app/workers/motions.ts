@@ -24,10 +24,11 @@ export async function bringMotions(
   kits: ReadonlyMap<string, Kit>,
   file: string,
   bytes: Uint8Array,
+  beside: ReadonlyMap<string, Uint8Array>,
   recipe: Recipe,
   known: readonly MotionMatch[],
 ): Promise<BroughtMotions> {
-  const { value, problems } = await readMotion(bytes, file)
+  const { value, problems } = await readMotion(bytes, file, (uri) => beside.get(uri.replace(/^.*\//, '')))
   const plan = planOf(kits, recipe)
   const all: Problem[] = [...problems]
   const motions: Motion[] = []

@@ -272,8 +272,14 @@ export interface Workshop {
   helperPoints(recipe: Recipe, target: Target): Promise<HelperPoint[]>
   /** One of them, fitted to the figure as it stands; null where it cannot be played. */
   clip(recipe: Recipe, target: Target, id: string): Promise<Clip | null>
-  /** Reads the motions in a file; of skeletons that are known their bones are. */
-  bringMotions(file: string, bytes: Uint8Array, recipe: Recipe, known: MotionMatch[]): Promise<BroughtMotions>
+  /** Reads the motions in a file, with the buffers that lie beside it; of skeletons that are known their bones are. */
+  bringMotions(
+    file: string,
+    bytes: Uint8Array,
+    beside: ReadonlyMap<string, Uint8Array>,
+    recipe: Recipe,
+    known: MotionMatch[],
+  ): Promise<BroughtMotions>
   carryMotion(recipe: Recipe, target: Target, motion: Motion): Promise<CarriedMotion>
   /** A figure with motions from elsewhere as its clips, as a GLB. */
   shipMotions(

@@ -183,8 +183,8 @@ const workshop: Workshop = {
     return (figure && clipsOf(figure, kits, recipe, (clip) => clip.id === id)[0]) ?? null
   },
 
-  async bringMotions(file, bytes, recipe, known) {
-    return bringMotions(kits, file, bytes, recipe, known)
+  async bringMotions(file, bytes, beside, recipe, known) {
+    return bringMotions(kits, file, bytes, beside, recipe, known)
   },
 
   async carryMotion(recipe, target, motion) {

@@ -122,7 +122,10 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .action(async (recipe: string, options: PoseOptions) => {
       code = await poseFigure(recipe, options, voice)
     })
-  command('retarget <clips...>', 'carries motions from BVH and GLB files onto a figure, a GLB with its clips for each')
+  command(
+    'retarget <clips...>',
+    'carries motions from BVH, GLB and glTF files onto a figure, a GLB with its clips for each',
+  )
     .requiredOption('--onto <file>', 'the figure: a recipe, or a GLB shipped from here')
     .requiredOption('--out <folder>', 'where to write them')
     .option(

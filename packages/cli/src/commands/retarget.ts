@@ -1,4 +1,4 @@
-import { basename, join } from 'node:path'
+import { basename, dirname, join, resolve, sep } from 'node:path'
 import {
   Builder,
   fileNames,
@@ -51,7 +51,7 @@ export async function retarget(files: readonly string[], options: RetargetOption
   for (const [i, file] of files.entries()) {
     const read = await readBytes(file)
     const { value: motions, problems: unread } = read.value
-      ? await readMotion(read.value, file)
+      ? await readMotion(read.value, file, (uri) => besideOf(file, uri))
       : { ...read, value: null }
     code = Math.max(code, voice.tell(unread))
     if (!motions) continue
@@ -78,6 +78,14 @@ export async function retarget(files: readonly string[], options: RetargetOption
   if (options.match !== undefined && !known.value && match)
     code = Math.max(code, voice.tell(await writeWhole(options.match, `${JSON.stringify(match, null, 2)}\n`)))
   return code
+}
+
+/** A file that lies beside another, or below it: nothing outside of its folder is read. */
+async function besideOf(file: string, uri: string): Promise<Uint8Array | undefined> {
+  const folder = resolve(dirname(file))
+  const path = resolve(folder, decodeURIComponent(uri))
+  if (!path.startsWith(folder + sep)) return undefined
+  return (await readBytes(path)).value ?? undefined
 }
 
 /** A clip and what is measured of it, in words. */

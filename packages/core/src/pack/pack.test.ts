@@ -277,7 +277,7 @@ f 1 2 5
     const { json, resources } = await io.writeJSON(await io.readBinary(glb), { basename: 'my mug' })
     const gltf = (more: object = {}) => text(JSON.stringify({ ...json, ...more }))
     const files = new Map<string, Uint8Array>([['deep/mug.gltf', gltf()]])
-    expect((await readPack(files)).problems[0]!.message).toContain('not in the pack')
+    expect((await readPack(files)).problems[0]!.message).toContain('not beside it')
     for (const [name, bytes] of Object.entries(resources)) files.set(`deep/${decodeURIComponent(name)}`, bytes)
     const [own, again] = [await readPack(new Map([['mug.glb', glb]])), await readPack(files)]
     expect(again.value!.pieces[0]!.positions).toEqual(own.value!.pieces[0]!.positions)

@@ -1,6 +1,5 @@
 import {
   ImageUtils,
-  WebIO,
   type Accessor,
   type Document,
   type Material,
@@ -9,10 +8,9 @@ import {
 } from '@gltf-transform/core'
 import { Color, LinearSRGBColorSpace, Matrix4 } from 'three'
 import { problem, type Problem, type Read } from '../base/problem.ts'
-import { parseJson } from '../base/validate.ts'
 import type { Paint } from '../kit/readModel.ts'
-import { checkGltf } from '../scene/checkGltf.ts'
 import { placedMeshes, type PlacedPrimitive } from '../scene/placedMeshes.ts'
+import { readGltf, type GltfJson } from '../scene/readGltf.ts'
 import { readScene } from '../scene/readScene.ts'
 import type { Pack, PackPiece, PieceFacts } from './Pack.ts'
 import { facingAgainst, pieceOf, sizeOf, stemOf, type Run } from './pieceOf.ts'
@@ -102,7 +100,7 @@ async function readOne(path: string, files: PackFiles): Promise<Read<Pack> | nul
     return image ? { image, mimeType: pictureKind(name) } : null
   }
   if (kind === 'glb') return readDocument(await readScene(bytes, path), path, beside)
-  if (kind === 'gltf') return readDocument(await readGltf(path, files), path, beside)
+  if (kind === 'gltf') return readDocument(await readGltfOf(path, files), path, beside)
   if (kind === 'obj') return readObj(textOf(bytes), path, libraryBeside(path, files), beside)
   if (BESIDE.test(path) || path.split('/').at(-1)!.startsWith('.')) return null
   const message = 'It is no kind of file that is read here.'
@@ -130,55 +128,42 @@ function libraryBeside(path: string, files: PackFiles): string {
   return beside.map(([, bytes]) => textOf(bytes)).join('\n')
 }
 
+interface Look {
+  materials?: ({
+    name?: unknown
+    alphaMode?: unknown
+    pbrMetallicRoughness?: Record<string, unknown> | null
+  } | null)[]
+  images?: unknown
+  textures?: unknown
+}
+
 /** A glTF file with the buffers it names, which must lie in the pack. */
-async function readGltf(path: string, files: PackFiles): Promise<Read<Document>> {
-  const give = (message: string, remedy: string): Read<Document> => ({
-    value: null,
-    problems: [problem('gltf-broken', path, message, remedy, 'warning')],
-  })
-  const { value, problems } = parseJson(textOf(files.get(path)!), path)
-  if (problems.length) return { value: null, problems }
-  const faults = checkGltf(value, path)
-  if (faults.length) return { value: null, problems: faults }
-  const json = value as {
-    buffers?: { uri?: unknown }[]
-    materials?: ({
-      name?: unknown
-      alphaMode?: unknown
-      pbrMetallicRoughness?: Record<string, unknown> | null
-    } | null)[]
-    images?: unknown
-    textures?: unknown
-  }
-  try {
-    const resources: Record<string, Uint8Array<ArrayBuffer>> = {}
-    for (const [i, { uri }] of (json.buffers ?? []).entries()) {
-      if (typeof uri !== 'string') return give(`Its buffer ${i} names no file.`, 'Export it as GLB.')
-      if (uri.startsWith('data:')) continue
-      const found = files.get(besideOf(path, uri))
-      if (!found) return give(`Its buffer “${uri.slice(0, 80)}” is not in the pack.`, 'Add it, or export as GLB.')
-      resources[uri] = new Uint8Array(found)
-    }
-    // pictures are looked up one by one: none has to be there
-    const { images, textures, materials, ...bare } = json
-    const told = picturesBeside(images, path, files)
-    const plain = materials?.map((material) => {
-      const { baseColorFactor, baseColorTexture } = material?.pbrMetallicRoughness ?? {}
-      return {
-        extras: { [PICTURE]: baseColorTexture !== undefined && (uriOf(baseColorTexture, textures, images) ?? true) },
-        ...(typeof material?.name === 'string' ? { name: material.name } : {}),
-        ...(material?.alphaMode === 'BLEND' || material?.alphaMode === 'MASK' ? { alphaMode: material.alphaMode } : {}),
-        ...(Array.isArray(baseColorFactor) ? { pbrMetallicRoughness: { baseColorFactor } } : {}),
-      }
-    })
-    const document = await new WebIO().readJSON({
-      json: { ...bare, ...(plain && { materials: plain }) } as never,
-      resources,
-    })
-    return { value: document, problems: told }
-  } catch (error) {
-    return give(`It cannot be read: ${error instanceof Error ? error.message : String(error)}`, 'Export it as GLB.')
-  }
+async function readGltfOf(path: string, files: PackFiles): Promise<Read<Document>> {
+  let told: Problem[] = []
+  const read = await readGltf(
+    textOf(files.get(path)!),
+    path,
+    (uri) => files.get(besideOf(path, uri)),
+    (json) => {
+      // pictures are looked up one by one: none has to be there
+      const { images, textures, materials, ...bare } = json as Omit<GltfJson, 'materials'> & Look
+      told = picturesBeside(images, path, files)
+      const plain = materials?.map((material) => {
+        const { baseColorFactor, baseColorTexture } = material?.pbrMetallicRoughness ?? {}
+        return {
+          extras: { [PICTURE]: baseColorTexture !== undefined && (uriOf(baseColorTexture, textures, images) ?? true) },
+          ...(typeof material?.name === 'string' ? { name: material.name } : {}),
+          ...(material?.alphaMode === 'BLEND' || material?.alphaMode === 'MASK'
+            ? { alphaMode: material.alphaMode }
+            : {}),
+          ...(Array.isArray(baseColorFactor) ? { pbrMetallicRoughness: { baseColorFactor } } : {}),
+        }
+      })
+      return { ...bare, ...(plain && { materials: plain }) }
+    },
+  )
+  return { value: read.value, problems: [...read.problems, ...told] }
 }
 
 /** The file of a texture as glTF names it; null where it is in no file of its own, or not so that it can be read here. */

@@ -125,3 +125,44 @@ describe('the clips of a binary glTF file', () => {
     expect(await codes((await file(() => undefined)).subarray(0, 90))).not.toEqual([])
   })
 })
+
+describe('a glTF file that is text', () => {
+  /** The same as text with its buffer beside it, pictures and materials that nobody has. */
+  async function asText(spoil: (json: Record<string, unknown>) => void = () => undefined) {
+    const bytes = await file((d, [, upper]) => turn(d, upper, [0, 1], [...about(0).toArray(), ...about(90).toArray()]))
+    const { json, resources } = await io.binaryToJSON(bytes)
+    const [buffer] = Object.values(resources)
+    json.buffers![0]!.uri = 'a walk.bin'
+    const all = { ...json, images: [{ uri: 'gone.png' }], materials: [{ name: 'skin' }] } as Record<string, unknown>
+    spoil(all)
+    return { text: new TextEncoder().encode(JSON.stringify(all)), buffer: buffer!, glb: bytes }
+  }
+
+  it('is read as the binary one is, with its buffer from beside it', async () => {
+    const { text, buffer, glb } = await asText()
+    const asked: string[] = []
+    const { value, problems } = await readMotion(text, 'walk.gltf', (uri) => {
+      asked.push(uri)
+      return buffer
+    })
+    expect([problems, asked]).toEqual([[], ['a walk.bin']])
+    const [here, there] = [value![0]!, (await read(glb)).value![0]!]
+    expect(here.joints).toEqual(there.joints)
+    expect([...here.turns]).toEqual([...there.turns])
+  })
+
+  it.each<[string, (json: Record<string, unknown>) => void, boolean, RegExp]>([
+    ['no buffer beside it', () => undefined, false, /is not beside it/],
+    ['a buffer without a name', (j) => (j.buffers = [{ byteLength: 80 }]), true, /names no file/],
+    ['a buffer that is cut off', () => undefined, true, /./],
+    ['numbers where nothing is', (j) => (j.accessors = [{ bufferView: 99 }]), true, /./],
+    ['no glTF in it', (j) => (j.asset = { version: '1.0' }), true, /./],
+  ])('with %s is refused in words', async (what, spoil, there, said) => {
+    const { text, buffer } = await asText(spoil)
+    const given = what.includes('cut off') ? buffer.slice(0, 10) : buffer
+    const { value, problems } = await readMotion(text, 'walk.gltf', () => (there ? given : undefined))
+    expect(value).toBeNull()
+    expect(problems.map((p) => p.message).join(' ')).toMatch(said)
+    expect(problems.some((p) => p.severity === 'error')).toBe(true)
+  })
+})

@@ -1,8 +1,12 @@
 import { Document, type Animation, type Node } from '@gltf-transform/core'
 import { Matrix4, Quaternion, Vector3 } from 'three'
 import { problem, type Problem, type Read } from '../../base/problem.ts'
+import { readGltf, type GltfJson } from '../../scene/readGltf.ts'
 import { readScene } from '../../scene/readScene.ts'
 import { tooLarge, uniqueNames, type ForeignMotion, type MotionJoint } from './ForeignMotion.ts'
+
+/** Finds what lies beside a file, by the way it is named there; nothing where it does not. */
+export type Beside = (uri: string) => Promise<Uint8Array | undefined> | Uint8Array | undefined
 
 /** Clips are looked at so often a second: as often as anyone draws. */
 const RATE = 60
@@ -14,8 +18,25 @@ const MOST_SECONDS = 600
  * that in which they stand; clips are sampled sixty times a second. Scale that moves is left out.
  */
 export async function readGlbMotion(bytes: Uint8Array, name: string): Promise<Read<ForeignMotion[]>> {
-  const { value: document, problems } = await readScene(bytes, name)
-  if (!document) return { value: null, problems }
+  return motionsOf(await readScene(bytes, name), name)
+}
+
+/**
+ * Reads the clips of a glTF file that is text.
+ *
+ * @param beside what lies beside it, by the way it is named there
+ */
+export async function readGltfMotion(text: string, name: string, beside: Beside): Promise<Read<ForeignMotion[]>> {
+  // what it looks like moves nothing
+  const bare = ({ images: _images, textures: _textures, materials, ...json }: GltfJson): GltfJson => ({
+    ...json,
+    ...(materials && { materials: materials.map(() => ({})) }),
+  })
+  return motionsOf(await readGltf(text, name, beside, bare), name)
+}
+
+function motionsOf({ value: document, problems }: Read<Document>, name: string): Read<ForeignMotion[]> {
+  if (!document) return { value: null, problems: problems.map((p) => ({ ...p, severity: 'error' as const })) }
   const clips = document.getRoot().listAnimations()
   if (clips.length === 0) return refused(name, 'glb-still', 'It holds no clip.', 'Export it with its animation.')
   const wanted = wantedNodes(document)

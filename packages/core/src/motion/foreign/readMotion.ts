@@ -2,17 +2,22 @@ import { problem, type Read } from '../../base/problem.ts'
 import { isGlb } from '../../scene/readScene.ts'
 import type { ForeignMotion } from './ForeignMotion.ts'
 import { readBvh } from './readBvh.ts'
-import { readGlbMotion } from './readGlbMotion.ts'
+import { readGlbMotion, readGltfMotion, type Beside } from './readGlbMotion.ts'
 
 /** Larger files hold no motion of one figure, bytes. */
 const MOST_BYTES = 64 * 2 ** 20
 
 /**
- * Reads the motions in a file: BVH or binary glTF.
+ * Reads the motions in a file: BVH, binary glTF, or glTF as text.
  *
- * @param file its name
+ * @param file   its name
+ * @param beside what lies beside it, by the way it is named there: a glTF file's buffers
  */
-export async function readMotion(bytes: Uint8Array, file: string): Promise<Read<ForeignMotion[]>> {
+export async function readMotion(
+  bytes: Uint8Array,
+  file: string,
+  beside: Beside = () => undefined,
+): Promise<Read<ForeignMotion[]>> {
   const name = file.replace(/^.*[/\\]/, '').replace(/\.[^.]*$/, '') || file
   const fault = (code: string, message: string, fix: string) => ({
     value: null,
@@ -27,8 +32,9 @@ export async function readMotion(bytes: Uint8Array, file: string): Promise<Read<
     )
   if (isGlb(bytes)) return readGlbMotion(bytes, name)
   const text = new TextDecoder().decode(bytes).replace(/^\uFEFF/, '')
+  if (/^\s*\{/.test(text)) return readGltfMotion(text, name, beside)
   if (!/^\s*HIERARCHY\b/.test(text))
-    return fault('motion-foreign', 'This is neither BVH nor binary glTF.', 'Choose a .bvh or .glb file.')
+    return fault('motion-foreign', 'This is neither BVH nor glTF.', 'Choose a .bvh, .glb or .gltf file.')
   const { value, problems } = readBvh(text, name)
   return { value: value && [value], problems }
 }
