@@ -97,6 +97,39 @@ describe('posing', () => {
     expect(usePose().canUndo).toBe(true)
   })
 
+  it('changes no other pose, though one is chosen while the first is on its way', async () => {
+    useProject().documents.pose = [entryOf('c', { ...kept, name: 'Calm' })]
+    const posing = usePosing()
+    held = []
+    const first = lift(posing, 1.2)
+    await settled()
+    const second = lift(posing, 1.05)
+    posing.chosen.value = 'own c'
+    await settled()
+    const calm = JSON.stringify(useProject().documents.pose[0]!.content)
+    const letGo = setInterval(() => held?.splice(0).forEach((go) => go()), 1)
+    await Promise.all([first, second])
+    clearInterval(letGo)
+    await settled()
+    expect(JSON.stringify(useProject().documents.pose[0]!.content)).toBe(calm)
+    // it is there all the same, with the second change in it, and what was chosen stays chosen
+    expect([own().map((p) => p.name), posing.chosen.value, usePose().id]).toEqual([['Calm', 'Pose 2'], 'own c', 'c'])
+    expect(ask).toHaveBeenLastCalledWith('/api/documents/pose/p1', 'PUT', expect.anything())
+  })
+
+  it('keeps what is let go as Motion is left', async () => {
+    const posing = usePosing()
+    await lift(posing, 1.2)
+    const before = JSON.stringify(own()[0]!.content)
+    posing.grab()
+    posing.drag({ handle: 'end-leftHand', to: [0.35, 1.0, 0.3] })
+    const left = posing.release()
+    usePose().close()
+    await left
+    expect(own()).toHaveLength(1)
+    expect(JSON.stringify(own()[0]!.content)).not.toBe(before)
+  })
+
   it('says what could not be kept, shows it on, and keeps it when it can', async () => {
     const posing = usePosing()
     away = true
@@ -135,5 +168,7 @@ describe('posing', () => {
     expect(own().map((p) => p.content.plan)).toEqual(['biped', 'hopper'])
     expect(posing.said.value).toHaveLength(2)
     expect(posing.said.value[1]).toContain('another kind')
+    // what is for others is not what is worked on
+    expect(usePose().now?.plan).toBe('biped')
   })
 })

@@ -141,36 +141,57 @@ export function usePosing() {
     }
   }
 
+  /** What is worked on since a pose was chosen: the one of one's own it is, or has become. */
+  interface Work {
+    chosen: string
+    own: string | null
+  }
+  let work: Work = { chosen: chosen.value, own: null }
+  function workOn(from: ListedPose): Work {
+    if (work.chosen !== from.id) work = { chosen: from.id, own: from.entry?.id ?? null }
+    return work
+  }
   /** One after the other: a change of one that is on its way to become one's own waits for it. */
   let last: Promise<void> = Promise.resolve()
-  /** Keeps a pose: in the one of one's own that is open, or else as a new one. */
+  /** Keeps a pose: in the one of one's own that is worked on, whatever is chosen by then, or else as a new one. */
   function keep(next: Pose, mark: string | null = null): Promise<void> {
     const [on, from] = [rig.value, current.value]
     if (!on || !from || !plan.value) return last
     live.value = next
     const to = plan.value.id
+    const mine = workOn(from)
     last = last.then(() =>
       attempt(async () => {
-        const entry = current.value?.entry
-        if (entry && store.id === entry.id) {
-          store.change(keepPose(next, on, { name: entry.content.name, plan: to }, plain(entry.content)), mark)
-          if (live.value === next) live.value = null
+        const entry = project.documents.pose.find((p) => p.id === mine.own)
+        if (!entry) {
+          const name = from.id === 'built' ? freeName('Pose') : freeName(from.name.replace(/:.*/, ''))
+          mine.own = await add(keepPose(next, on, { name, plan: to }), next, mine)
           return
         }
-        const name = from.id === 'built' ? freeName('Pose') : freeName(from.name.replace(/:.*/, ''))
-        await add(keepPose(next, on, { name, plan: to }), next)
+        const kept = keepPose(next, on, { name: entry.content.name, plan: to }, plain(entry.content))
+        if (store.id === entry.id) store.change(kept, mark)
+        else await project.amendKept('pose', entry, kept)
+        if (live.value === next) live.value = null
       }),
     )
     return last
   }
-  async function add(kept: KeptPose, as: Pose | null): Promise<void> {
-    const entry = await project.add('pose', plain(kept))
+  /**
+   * Adds a pose of one's own, and goes on with it unless another was chosen meanwhile, or it is for other figures.
+   *
+   * @returns its id
+   */
+  async function add(kept: KeptPose, as: Pose | null, from: Work | null): Promise<string> {
+    const { id } = await project.add('pose', plain(kept))
     const now = live.value
-    chosen.value = `own ${entry.id}`
-    store.open(entry.id)
+    if (kept.plan !== plan.value?.id || (from && (from !== work || chosen.value !== from.chosen))) return id
+    chosen.value = `own ${id}`
+    if (from) from.chosen = chosen.value
+    if (shown.value) store.open(id)
     await nextTick()
     // what has been moved meanwhile is still in hand
     if (now !== as) live.value = now
+    return id
   }
 
   /** What is seen has not been kept: there was nobody to take it. */
@@ -240,7 +261,7 @@ export function usePosing() {
     copy: () =>
       attempt(async () => {
         const { value } = current
-        if (value?.entry) await add({ ...plain(value.entry.content), name: freeName(value.name) }, null)
+        if (value?.entry) await add({ ...plain(value.entry.content), name: freeName(value.name) }, null, null)
       }),
     remove: () =>
       attempt(async () => {
@@ -263,7 +284,7 @@ export function usePosing() {
     take: (moment: Pose, name: string) =>
       attempt(async () => {
         if (rig.value && plan.value)
-          await add(keepPose(moment, rig.value, { name: freeName(name), plan: plan.value.id }), null)
+          await add(keepPose(moment, rig.value, { name: freeName(name), plan: plan.value.id }), null, null)
       }),
     /** Reads pose files and keeps what is in them. */
     bring: (files: readonly File[]) =>
@@ -273,7 +294,7 @@ export function usePosing() {
           const { value, problems } = readPose(await file.text(), file.name)
           found.push(...problems.map((p) => describeProblem(p)))
           if (!value) continue
-          await add(value, null)
+          await add(value, null, null)
           if (value.plan !== plan.value?.id)
             found.push(`“${value.name}” is for figures of another kind; it is kept for them.`)
         }

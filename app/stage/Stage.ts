@@ -264,7 +264,9 @@ export class Stage implements Layer {
     const center = new Vector3(0, height * 0.5, 0)
     // what stands nearer looks wider
     const width = box ? reachAcross(box, center, turn) * 2.5 : 0
-    this.eye.aim(center, height * 1.24, turn, 0.1, width)
+    // so does what of a pose lies towards the eye
+    const ahead = box && box !== model?.box ? reachAcross(box, center, turn + Math.PI / 2) : 0
+    this.eye.aim(center, height * 1.24 + ahead * 0.5, turn, 0.1, width + ahead * 0.5)
   }
 
   /** Where the figure would have to look to look at a place on the screen: degrees to its left, and up. */

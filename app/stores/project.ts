@@ -159,7 +159,7 @@ export const useProject = defineStore('project', {
       setList(this.documents, kind, without(listOf(this.documents, kind), id))
     },
     /** Changes a document that nothing is being done to; refused where another window has changed it since. */
-    async amendKept<K extends 'kept' | 'motion'>(
+    async amendKept<K extends 'kept' | 'motion' | 'pose'>(
       kind: K,
       { id, version, content }: Entry<Contents[K]>,
       change: Partial<Contents[K]>,

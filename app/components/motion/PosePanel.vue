@@ -2,6 +2,7 @@
 import { anglesOfTurn, turnOfAngles, type Angles, type KeptPose } from '@idle-tinker/core'
 import { Pin } from 'lucide-vue-next'
 import { Quaternion } from 'three'
+import { useTimeoutFn } from '@vueuse/core'
 import { usePosePictures } from '../../composables/usePosePictures'
 import type { ListedPose, Posing } from '../../composables/usePosing'
 import { fileStem } from '../../composables/fileStem'
@@ -54,9 +55,15 @@ const blendable = computed(() => listed.value.filter((p) => p.id !== current.val
 function blend(value: number): void {
   const other = listed.value.find((p) => p.id === blendWith.value)
   share.value = value
-  if (other) posing.blend(other, value / 100)
+  if (!other) return
+  posing.blend(other, value / 100)
+  endSoon()
 }
+/** A hand that lets go has made up its mind; keys have when they have been still for a while. */
+const { start: endSoon, stop: notYet, isPending } = useTimeoutFn(() => endBlend(), 900, { immediate: false })
+onBeforeUnmount(() => isPending.value && endBlend())
 function endBlend(): void {
+  notYet()
   share.value = 0
   void posing.release()
 }
