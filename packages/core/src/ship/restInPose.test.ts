@@ -139,6 +139,28 @@ describe('a figure shipped in another pose of rest', () => {
     expect(walk[1]).toBeCloseTo(walk[0]!, 1)
   })
 
+  it.each([
+    ['ottern', 'lying', 'Walk'],
+    ['lampstrider', 'wader-drinking', 'Walk'],
+    ['gulper', 'hopper-leaping', 'Hop'],
+  ] as const)('stands in any pose on any plan, and moves as ever: %s, %s', async (body, id, gait) => {
+    const recipe = dressed(tide, body, [])
+    const target = { ...near, keepSliders: [] }
+    const { figure } = new Builder(kits).build(recipe, target)
+    const { format: _f, version: _v, ...pose } = readyPosesOf(figure!, kits, recipe).find((p) => p.id === id)!.pose
+    const [built, other] = [await shipped(recipe, {}, target), await shipped(recipe, { rest: 'pose', pose }, target)]
+    expect(Math.min(...other.rest.filter((_, i) => i % 3 === 1))).toBeCloseTo(0, 4)
+    // it does stand otherwise
+    expect(apart(built.rest, other.rest).at(-1)).toBeGreaterThan(0.1)
+    for (const share of [0.1, 0.6]) {
+      const [was, now] = [built.during(gait, share), other.during(gait, share)]
+      for (const j of built.file.jointsOf(built.drawn.skin!)) {
+        const { name } = built.file.nodes[j]!
+        expect(built.joint(was)(name!).distanceTo(other.joint(now)(name!)), name).toBeLessThan(0.006)
+      }
+    }
+  })
+
   it('tells where it cannot stand so, and stands as it was built', async () => {
     const creature = { ...near, keepSliders: [] }
     const gulper = dressed(tide, 'gulper', [])
