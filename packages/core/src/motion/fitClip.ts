@@ -1,3 +1,4 @@
+import { Quaternion } from 'three'
 import type { ClipDef } from '../kit/schema.ts'
 import type { Skeleton } from '../rig/Skeleton.ts'
 import type { Clip } from './Clip.ts'
@@ -11,7 +12,7 @@ import { plantFeet, type Moment } from './plantFeet.ts'
 import { channelsOf } from './curves.ts'
 import { playCurves, playedOn } from './playCurves.ts'
 import type { Skin, Sole } from './soles.ts'
-import { placeAlong, stepOf } from './step.ts'
+import { placeAlong, smoothstep, stepOf, type Step } from './step.ts'
 
 const SAMPLES_A_SECOND = 30
 
@@ -42,9 +43,7 @@ export function fitClip(
     const phase = s / (n - 1)
     const places = legs.map((leg) => placeAlong(leg, phase - leg.phase))
     const steps = legs.map((leg) => stepOf(clip, leg, curves, phase, unit))
-    // of who lies down knees point where the trunk faces: up, and not along the ground
-    const lain = clip.lies && curves.turn(bones[0]!.name, phase, 1)
-    if (lain) for (const { pole } of steps) pole.applyQuaternion(lain)
+    if (clip.lies) lieDown(steps, curves.turn(bones[0]!.name, phase, 1))
     return {
       pose: playCurves(clip, curves, played, steps, phase),
       steps,
@@ -59,4 +58,16 @@ export function fitClip(
   keepChainsUp(skeleton, soles, moments, clip.loop, travel > 0)
 
   return clipOf({ id: clip.id, name: clip.name, duration: clip.duration, loop: clip.loop, travel }, bones, moments)
+}
+
+/** A trunk that is tipped by less stands, by more it lies, radians. */
+const TIPPED = [0.6, 1.2] as const
+
+/** Of who lies down knees point where the trunk faces: up, and not along the ground. */
+function lieDown(steps: readonly Step[], root: Readonly<Quaternion> | null): void {
+  if (!root) return
+  const angle = 2 * Math.acos(Math.min(1, Math.abs(root.w)))
+  const share = smoothstep((angle - TIPPED[0]) / (TIPPED[1] - TIPPED[0]))
+  const turn = new Quaternion().slerp(root, share)
+  for (const { pole } of steps) pole.applyQuaternion(turn)
 }
