@@ -21,6 +21,7 @@ import {
   type PoseHandle,
   type PoseOrder,
 } from '@idle-tinker/core'
+import { refDebounced } from '@vueuse/core'
 import type { Entry } from '../documents/Keeper'
 import { useFigure } from '../stores/figure'
 import { usePose } from '../stores/pose'
@@ -103,10 +104,14 @@ export function usePosing() {
     const [on, at] = [rig.value, world.value]
     return on && at ? on.handles.map((handle) => ({ handle, at: handlePlace(on, handle, at) })) : []
   })
+  /** The same, once hands rest: every point of the figure is looked at for it. */
+  const rested = refDebounced(pose, 150)
   /** Of the lowest point, metres above the ground. */
-  const lowest = computed(() =>
-    rig.value && pose.value && figure.view ? lowestIn(rig.value.bones, figure.view.mesh, pose.value) : 0,
-  )
+  const lowest = computed(() => {
+    const [on, { value: now }] = [rig.value, rested]
+    if (!on || !figure.view || now?.turns.length !== on.bones.length * 4) return 0
+    return lowestIn(on.bones, figure.view.mesh, now)
+  })
 
   // what lies open is what is chosen, and undo is of that alone
   watch(
@@ -228,7 +233,6 @@ export function usePosing() {
       current,
       pose,
       clip,
-      world,
       rig,
       limbs,
       handles,

@@ -5,6 +5,7 @@ import type { Mesh, Morph } from '../mesh/Mesh.ts'
 import { computeNormals, createNormalScratch } from '../mesh/normals.ts'
 import type { Clip } from '../motion/Clip.ts'
 import { setDown } from '../motion/poses/changePose.ts'
+import { takePoints } from '../motion/soles.ts'
 import type { HelperPoint } from '../rig/helperPoints.ts'
 import { createWorldPose, skinPoints, solveForward, type Jointed, type Pose, type WorldPose } from '../rig/Pose.ts'
 
@@ -22,7 +23,8 @@ export interface Rested {
  */
 export function restInPose(figure: Figure, asked: Pose): Rested {
   const { bones } = figure.skeleton
-  const pose = setDown(bones, drawnOf(figure.mesh), asked)
+  // a point that no corner has is not drawn, and stands nowhere
+  const pose = setDown(bones, takePoints(figure.mesh, [...new Set(figure.mesh.cornerPoints)]), asked)
   const world = solveForward(bones, pose, createWorldPose(bones))
   const meshes = [figure.mesh, ...figure.lods]
   const joints = figure.movements.map((movement) => jointsMoved(bones, pose, world, movement.joints))
@@ -48,21 +50,6 @@ export function restInPose(figure: Figure, asked: Pose): Rested {
     },
     clip: (clip) => clipFrom(clip, bones, world),
     point: (point) => ({ ...point, at: carried(point.bone, point.at) }),
-  }
-}
-
-/** What of a mesh is drawn: a point that no corner has stands nowhere. */
-function drawnOf({ cornerPoints, positions, joints, weights }: Mesh) {
-  const points = [...new Set(cornerPoints)]
-  const take = <T extends Float32Array | Uint16Array>(from: T, stride: number, to: T): T => {
-    points.forEach((p, i) => to.set(from.subarray(p * stride, (p + 1) * stride), i * stride))
-    return to
-  }
-  const n = points.length
-  return {
-    positions: take(positions, 3, new Float32Array(n * 3)),
-    joints: take(joints as Uint16Array, 4, new Uint16Array(n * 4)),
-    weights: take(weights, 4, new Float32Array(n * 4)),
   }
 }
 

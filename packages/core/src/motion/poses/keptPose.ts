@@ -125,8 +125,8 @@ export function keepPose(
     for (const { name: gone } of through) turn.premultiply(saidOf(before, gone).invert())
     say(own, turn)
   })
-  const changed = [...plays].filter(([bone]) => !isSame(bone)).map(([, play]) => play.bone)
-  if (changed.length) for (const [bone, { turn, shares }] of played) say(bone, timesTurn(turn.normalize(), 1 / shares))
+  if ([...plays.keys()].some((bone) => !isSame(bone)))
+    for (const [bone, { turn, shares }] of played) say(bone, timesTurn(turn.normalize(), 1 / shares))
   const unit = unitOf(skeleton)
   const entries = [...turns].filter(([, turn]) => Math.abs(turn[3]) !== 1)
   return {

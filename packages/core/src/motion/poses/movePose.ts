@@ -170,7 +170,6 @@ class Mover {
     if (from.lengthSq() < 1e-10 || way.lengthSq() < 1e-10) return
     const carried = new Quaternion().setFromUnitVectors(from.normalize(), way.clone().normalize())
     const pole = this.sideOf(limb, socket, middle, tip).applyQuaternion(carried)
-    // as folded as it already is it may stay, even where hands would not fold it so far
     const placed = placeMiddle(lengths, socket, to, pole, this.wishes.free ? [0, Math.PI] : USUAL_BEND)
     const turns = [
       this.following(upper, carried, middle.clone().sub(socket), placed.middle.clone().sub(socket)),
@@ -241,9 +240,9 @@ class Mover {
     const way = to.clone().sub(joint).applyQuaternion(base)
     if (way.lengthSq() < 1e-8) return
     // by how it turns and nods; what it is tilted besides it keeps
-    const whole = facing(way).multiply(facing(from).invert()).multiply(was)
-    if (neck === undefined) return this.setLocal(head, whole)
     const moved = facing(way).multiply(facing(from).invert())
+    const whole = moved.clone().multiply(was)
+    if (neck === undefined) return this.setLocal(head, whole)
     const own = timesTurn(shortWay(moved), NECK).multiply(base.clone().multiply(this.turnOf(neck, this.before)))
     this.setLocal(neck, own)
     this.setWorld(head, this.turnOf(above, this.world).multiply(whole))
