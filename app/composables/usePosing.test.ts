@@ -1,5 +1,5 @@
 import { createPinia, setActivePinia } from 'pinia'
-import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import * as vue from 'vue'
 import { BIPED, Builder, readPose, type KeptPose } from '@idle-tinker/core'
 import { demoKit, demoTarget, dressed } from '../../packages/core/src/testing/demoKits.ts'
@@ -50,6 +50,11 @@ beforeEach(() => {
     const { version, content } = body as { version: number; content: KeptPose }
     return entryOf('p1', content, version + 1)
   })
+})
+// what is still to be kept would come back in the midst of the next test, and with it the stores of this one
+afterEach(async () => {
+  usePose().close()
+  await settled()
 })
 const own = () => useProject().documents.pose
 const settled = () => new Promise((go) => setTimeout(go, 0))
