@@ -29,7 +29,7 @@ import type { Paint } from './kit/readModel.ts'
 import { cornerCount, triangleCount, type Mesh, type Morph } from './mesh/Mesh.ts'
 import { topologyOf } from './mesh/topology.ts'
 import { createNormalScratch } from './mesh/normals.ts'
-import { movementsOf } from './kit/movements.ts'
+import { expressionName, movementsOf } from './kit/movements.ts'
 import { clipsFor, wantedBy } from './recipe/clips.ts'
 import { withExpression } from './recipe/expressions.ts'
 import { setNudge } from './recipe/nudges.ts'
@@ -526,7 +526,7 @@ function keptMorphs(body: PreparedBody, face: Resolved['sliders'], target: Targe
       const sums = new Map<Morph, number>()
       for (const { delta, weight } of [...to, ...from]) sums.set(delta, (sums.get(delta) ?? 0) + weight)
       const acts = [...sums].filter(([, w]) => Math.abs(w) > 1e-6).map(([delta, weight]) => ({ delta, weight }))
-      return { name: expression.preset ?? expression.id, kind: 'expression', acts }
+      return { name: expressionName(expression), kind: 'expression', acts }
     })
     // the face it has already is no way to go
     .filter(({ acts }) => acts.length > 0)

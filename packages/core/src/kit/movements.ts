@@ -1,4 +1,7 @@
-import type { BodyDef, SliderDef } from './schema.ts'
+import type { BodyDef, ExpressionDef, SliderDef } from './schema.ts'
+
+/** What an expression is called in files and by clips: as the open VRM standard has it, where it has a name for it. */
+export const expressionName = ({ preset, id }: Pick<ExpressionDef, 'preset' | 'id'>): string => preset ?? id
 
 /** The sliders of a body that are movements, as of a face; what an expression sets. */
 export function movementsOf(body: Pick<BodyDef, 'sliders' | 'sliderGroups'>): SliderDef[] {

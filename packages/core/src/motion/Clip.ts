@@ -14,19 +14,40 @@ export interface Clip {
   root: Float32Array
   /** Ground covered in one loop, metres; the clip itself stays on the spot. */
   travel: number
+  /** What the face does meanwhile, where that is said. */
+  face?: ClipFace
 }
 
-/** The pose at a time, between samples as an engine plays them: turns by slerp, the root by a line. */
-export function poseAt(clip: Clip, time: number): Pose {
-  const { times, duration } = clip
+/** Expressions over time, over the face the figure has. */
+export interface ClipFace {
+  /** As they are called in the figure; see `expressionName`. */
+  names: readonly string[]
+  /** How much there is of each, 0 to 1, at the clip's times; `names.length` a sample. */
+  shares: Float32Array
+}
+
+/** The samples a time lies between, the first of them and how far to the next, 0 to 1. */
+function placeIn({ times, duration, loop }: Pick<Clip, 'times' | 'duration' | 'loop'>, time: number): [number, number] {
   const last = times.length - 1
-  const t = clip.loop ? time - Math.floor(time / duration) * duration : Math.min(duration, Math.max(0, time))
+  const t = loop ? time - Math.floor(time / duration) * duration : Math.min(duration, Math.max(0, time))
   // samples are evenly spaced when we made the clip, and may be anywhere when others did
   let i = Math.min(last - 1, Math.max(0, Math.floor((t / duration) * last)))
   while (i > 0 && times[i]! > t) i--
   while (i < last - 1 && times[i + 1]! <= t) i++
   const span = times[i + 1]! - times[i]!
-  const s = span > 0 ? Math.min(1, Math.max(0, (t - times[i]!) / span)) : 0
+  return [i, span > 0 ? Math.min(1, Math.max(0, (t - times[i]!) / span)) : 0]
+}
+
+/** How much there is of each expression of a clip's face at a time, between samples by a line. */
+export function faceSharesAt(clip: Pick<Clip, 'times' | 'duration' | 'loop'>, face: ClipFace, time: number): number[] {
+  const [i, s] = placeIn(clip, time)
+  const n = face.names.length
+  return face.names.map((_, k) => face.shares[i * n + k]! * (1 - s) + face.shares[(i + 1) * n + k]! * s)
+}
+
+/** The pose at a time, between samples as an engine plays them: turns by slerp, the root by a line. */
+export function poseAt(clip: Clip, time: number): Pose {
+  const [i, s] = placeIn(clip, time)
   const turns = new Float32Array(clip.rotations.length * 4)
   clip.rotations.forEach((r, b) => {
     if (!r) turns[b * 4 + 3] = 1

@@ -2,6 +2,7 @@ import { problem, type Problem, type Read } from '../base/problem.ts'
 import type { Builder, Figure } from '../build.ts'
 import type { BodyPlan } from '../kit/plan.ts'
 import type { Clip } from '../motion/Clip.ts'
+import type { KeptClip } from '../motion/keys/keptClip.ts'
 import { carryMotion, type Touching } from '../motion/foreign/carryMotion.ts'
 import type { ForeignMotion } from '../motion/foreign/ForeignMotion.ts'
 import { openMotion, type Motion } from '../motion/foreign/motionDocument.ts'
@@ -15,6 +16,7 @@ import type { Kits } from '../recipe/resolve.ts'
 import type { Recipe } from '../recipe/schema.ts'
 import type { Target } from '../recipe/target.ts'
 import { clipsOf } from './clips.ts'
+import { keysOnto } from './keyedClips.ts'
 import { shipFigure, type Shipped } from './shipFigure.ts'
 
 /** A motion from elsewhere as a clip of a figure, and which bone follows which joint. */
@@ -89,6 +91,7 @@ export function carryOnto(
 /**
  * A figure within its target with motions from elsewhere as its clips; those that cannot be carried are told and left out.
  *
+ * @param options.keyed clips made of keys that go along as well
  * @param options.own whether the clips of its kit come first; a name that is taken gets a number
  */
 export async function shipCarried(
@@ -97,9 +100,10 @@ export async function shipCarried(
   recipe: Recipe,
   target: Target,
   motions: readonly MotionToCarry[],
-  { lods, own = false }: { lods: boolean; own?: boolean },
+  { lods, own = false, keyed = [] }: { lods: boolean; own?: boolean; keyed?: readonly KeptClip[] },
 ): Promise<Shipped & { carried: CarriedClip[] }> {
-  const plan = kits.get(recipe.body.kit)?.bodies.get(recipe.body.id)?.plan
+  const body = kits.get(recipe.body.kit)?.bodies.get(recipe.body.id)
+  const plan = body?.plan
   const problems: Problem[] = []
   const carried: CarriedClip[] = []
   const clips = (figure: Figure): Clip[] => {
@@ -113,7 +117,12 @@ export async function shipCarried(
       carried.push(value)
       return [order.travels === false ? onTheSpot(value.clip) : value.clip]
     })
-    return namedApart([...ours, ...theirs])
+    const made = keyed.flatMap((kept) => {
+      const { value, problems: told } = keysOnto(kept, figure.skeleton, body!, target)
+      problems.push(...told)
+      return value ? [value] : []
+    })
+    return namedApart([...ours, ...made, ...theirs])
   }
   const shipped = await shipFigure(builder, kits, recipe, target, { lods, clips })
   return { ...shipped, carried, problems: [...problems, ...shipped.problems] }

@@ -1,9 +1,9 @@
 import { Vector3 } from 'three'
-import { poseAt, type Clip } from '../motion/Clip.ts'
+import { faceSharesAt, poseAt, type Clip, type ClipFace } from '../motion/Clip.ts'
 import type { Target } from '../recipe/target.ts'
 import { createWorldPose, restPose, solveForward, type Pose } from '../rig/Pose.ts'
 import { bonesBelow, type Bone } from '../rig/Skeleton.ts'
-import { thinKeys } from './thinKeys.ts'
+import { thinKeys } from '../motion/thinKeys.ts'
 
 /** Keys of one bone's turn, or of where the root stands; between them an engine goes by a line. */
 export interface Track {
@@ -15,10 +15,17 @@ export interface Track {
   at: string
 }
 
+/** Keys of a face; `names.length` shares a key. */
+export interface FaceTrack extends ClipFace {
+  times: Float32Array
+}
+
 /** A clip as it is written: as few keys as hold it. */
 export interface KeyedClip {
   name: string
   tracks: Track[]
+  /** What the face does meanwhile. */
+  face?: FaceTrack
   /** How many keys are left of how many. */
   kept: number
   of: number
@@ -28,6 +35,8 @@ export interface KeyedClip {
 
 /** Components of turns, and places in metres, may be off by so much where a target says nothing. */
 const USUAL = { turn: 8e-4, place: 5e-4 }
+/** How much there is of an expression may be off by this: of a move of a centimetre a tenth of a millimetre. */
+const FACE = 0.01
 /** Tolerances are halved so many times before all keys stay. */
 const TRIES = 5
 /** Errors of bones in a row add up: each has so much of what is allowed. */
@@ -38,11 +47,13 @@ export function keyClip(clip: Clip, bones: readonly Bone[], { motion = {} }: Pic
   const made = motion.travels ? travelling(clip) : clip
   const whole = motion.rate ? atRate(made, motion.rate) : made
   const all = tracksOf(whole, bones)
-  const of = tracksOf(made, bones).reduce((sum, t) => sum + t.times.length, 0)
+  const face = faceTrack(whole)
+  const of = tracksOf(made, bones).reduce((sum, t) => sum + t.times.length, face ? made.times.length : 0)
   const keyed = (tracks: Track[]): KeyedClip => ({
     name: clip.name,
     tracks,
-    kept: tracks.reduce((sum, t) => sum + t.times.length, 0),
+    ...(face && { face }),
+    kept: tracks.reduce((sum, t) => sum + t.times.length, face?.times.length ?? 0),
     of,
     error: () => errorOf(made, tracks, bones),
   })
@@ -66,12 +77,23 @@ function atRate(clip: Clip, rate: number): Clip {
   const rotations = clip.rotations.map((r) => r && new Float32Array(n * 4))
   const root = new Float32Array(n * 3)
   times.forEach((t, i) => {
-    // a loop ends where it begins; what does not ends at its end
-    const pose = poseAt(i === n - 1 ? { ...clip, loop: false } : clip, t)
+    const pose = poseAt(endless(clip, i === n - 1), t)
     rotations.forEach((r, b) => r?.set(pose.turns.subarray(b * 4, b * 4 + 4), i * 4))
     root.set(pose.root, i * 3)
   })
-  return { ...clip, times, rotations, root }
+  const { face, ...rest } = clip
+  const shares =
+    face && Float32Array.from([...times].flatMap((t, i) => faceSharesAt(endless(clip, i === n - 1), face, t)))
+  return { ...rest, times, rotations, root, ...(face && shares && { face: { ...face, shares } }) }
+}
+
+/** A loop ends where it begins; what does not ends at its end. */
+const endless = (clip: Clip, isEnd: boolean): Clip => (isEnd ? { ...clip, loop: false } : clip)
+
+function faceTrack({ face, times }: Clip): FaceTrack | undefined {
+  if (!face) return undefined
+  const thin = thinKeys(times, face.shares, face.names.length, FACE)
+  return { names: face.names, times: thin.times, shares: thin.values }
 }
 
 /** The clip with its way in it: the root goes along as far as the ground did. */

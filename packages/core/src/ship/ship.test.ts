@@ -10,7 +10,7 @@ import { LodExtension, type Levels } from '../testing/LodExtension.ts'
 import { clipsOf } from './clips.ts'
 import { fileName, fileNames, shipFigure } from './shipFigure.ts'
 import { createRandom } from '../recipe/random.ts'
-import { thinKeys } from './thinKeys.ts'
+import { thinKeys } from '../motion/thinKeys.ts'
 import { glbFaults } from '../testing/glbFaults.ts'
 
 const folk = await demoKit('saltwick-folk')

@@ -46,7 +46,8 @@ export function writeFigure({ figure, clips, points = [], recipe, target }: Ship
   }
   file.json.scenes = [{ name: figure.name, nodes: [skeleton.joints[0]!, levels[0]!] }]
   file.json.scene = 0
-  for (const clip of clips) writeClip(file, clip, skeleton.joints)
+  const face = { node: levels[0]!, morphs: figure.movements.map((m) => m.name) }
+  for (const clip of clips) writeClip(file, clip, skeleton.joints, face)
   const slid = [figure.mesh, ...figure.lods].map((mesh, i) => ({ node: levels[i]!, morphs: mesh.morphs.length }))
   figure.movements.forEach(({ kind }, i) => kind === 'slider' && writeSlider(file, figure, i, skeleton.joints, slid))
   return file.bytes()
@@ -306,7 +307,13 @@ function weightBytes(weights: Float32Array, at: number, out: Uint8Array): void {
   }
 }
 
-function writeClip(file: GlbWriter, { name, tracks }: KeyedClip, joints: readonly number[]): void {
+/** @param on the node whose morphs the face is, and their names; expressions that are not among them are left out */
+function writeClip(
+  file: GlbWriter,
+  { name, tracks, face }: KeyedClip,
+  joints: readonly number[],
+  on: { node: number; morphs: readonly string[] },
+): void {
   const clip = new ClipWriter(file, name)
   const inputs = new Map<string, number>()
   for (const { bone, path, times, values, at } of tracks) {
@@ -314,4 +321,12 @@ function writeClip(file: GlbWriter, { name, tracks }: KeyedClip, joints: readonl
     if (input === undefined) inputs.set(at, (input = clip.input(times)))
     clip.track(joints[bone]!, path, input, path === 'rotation' ? 'VEC4' : 'VEC3', values)
   }
+  if (!face?.names.some((n) => on.morphs.includes(n))) return
+  const [keys, own, all] = [face.times.length, face.names.length, on.morphs.length]
+  const weights = new Float32Array(keys * all)
+  face.names.forEach((n, k) => {
+    const at = on.morphs.indexOf(n)
+    if (at >= 0) for (let i = 0; i < keys; i++) weights[i * all + at] = face.shares[i * own + k]!
+  })
+  clip.track(on.node, 'weights', clip.input(face.times), 'SCALAR', weights)
 }

@@ -41,11 +41,14 @@ const POSE_KIND: DocumentKind<typeof KeptPoseSchema> = {
 /** Turns of another length than one by more are none. */
 const ROUGH = 0.01
 
+/** Whether four numbers are a turn: of length one. */
+export const isTurn = (turn: readonly number[]): boolean => Math.abs(Math.hypot(...turn) - 1) <= ROUGH
+
 /** Reads a kept pose; one whose turns are none is told. */
 export function readPose(input: unknown, where = 'pose'): Read<KeptPose> {
   const read = readDocument(POSE_KIND, input, where)
   for (const [bone, turn] of Object.entries(read.value?.turns ?? {}))
-    if (Math.abs(Math.hypot(...turn) - 1) > ROUGH)
+    if (!isTurn(turn))
       return {
         value: null,
         problems: [

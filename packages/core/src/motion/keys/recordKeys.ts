@@ -1,0 +1,91 @@
+import type { Pose } from '../../rig/Pose.ts'
+import type { Skeleton } from '../../rig/Skeleton.ts'
+import { thinKeys } from '../thinKeys.ts'
+import { keepPose } from '../poses/keptPose.ts'
+import { replaceKeys } from './editKeys.ts'
+import { SAME_TIME, type FaceKey, type KeptClip } from './keptClip.ts'
+
+/** A moment that was recorded. */
+export interface Sample<T> {
+  /** Seconds in the clip. */
+  at: number
+  value: T
+}
+
+/** The parts of a turn may be off by so much where keys are left out: a good degree. */
+const TURN_OFF = 0.012
+/** … and where the root stands, metres. */
+const ROOT_OFF = 0.006
+/** … and how much there is of an expression. */
+const SHARE_OFF = 0.02
+/** No more keys than these a second: what is denser is the hand's trembling. */
+const MOST_A_SECOND = 12
+/** By so much more may be off in each further attempt at having fewer. */
+const COARSER = 1.5
+
+/**
+ * Takes up poses that were recorded: as few keys as hold them, in the place of those of the time they took. Does nothing
+ * for fewer than two.
+ */
+export function recordPoses(
+  clip: KeptClip,
+  samples: readonly Sample<Pose>[],
+  skeleton: Pick<Skeleton, 'bones' | 'limbs' | 'pairs'>,
+): KeptClip {
+  const bones = skeleton.bones.length
+  const row = ({ turns, root }: Pose, before: Float32Array | null) => {
+    const out = new Float32Array(bones * 4 + 3)
+    for (let b = 0; b < bones * 4; b += 4) {
+      // two opposite quaternions are one turn: the one nearer to what came before
+      const dot = before ? [0, 1, 2, 3].reduce((s, k) => s + before[b + k]! * turns[b + k]!, 0) : 1
+      for (let k = 0; k < 4; k++) out[b + k] = (dot < 0 ? -1 : 1) * turns[b + k]!
+    }
+    root.forEach((v, k) => (out[bones * 4 + k] = (v * TURN_OFF) / ROOT_OFF))
+    return out
+  }
+  const keys = keysOf(samples, row, TURN_OFF).map(({ at, value }, i, all) => {
+    const { turns, root } = keepPose(value, skeleton, { name: clip.name, plan: clip.plan })
+    // a hand that was already on its way does not begin slowly
+    const ease = i === 0 || i >= all.length - 2 ? ('even' as const) : ('flow' as const)
+    return { at, ease, turns, root }
+  })
+  return keys.length < 2 ? clip : replaceKeys(clip, 'poses', spanOf(keys), keys)
+}
+
+/** The same of faces. */
+export function recordFaces(clip: KeptClip, samples: readonly Sample<FaceKey['shares']>[]): KeptClip {
+  const names = [...new Set(samples.flatMap(({ value }) => Object.keys(value)))]
+  const row = (shares: FaceKey['shares']) =>
+    Float32Array.from(names.length ? names : [''], (name) => (Object.hasOwn(shares, name) ? shares[name]! : 0))
+  const keys = keysOf(samples, row, SHARE_OFF).map(({ at, value }) => ({
+    ...{ at, ease: 'even' as const },
+    shares: Object.fromEntries(Object.entries(value).filter(([, v]) => v > 0)),
+  }))
+  return keys.length < 2 ? clip : replaceKeys(clip, 'faces', spanOf(keys), keys)
+}
+
+const spanOf = (keys: readonly { at: number }[]): [number, number] => [keys[0]!.at, keys.at(-1)!.at]
+
+/** Those of the samples that hold all of them by lines, to a tolerance. */
+function keysOf<T>(
+  samples: readonly Sample<T>[],
+  row: (value: T, before: Float32Array | null) => Float32Array,
+  tolerance: number,
+): Sample<T>[] {
+  // one at a time: what the clock gave twice is said once, the last way
+  const apart = samples.filter(({ at }, i) => i === samples.length - 1 || samples[i + 1]!.at - at >= SAME_TIME)
+  if (apart.length < 2) return []
+  const rows: Float32Array[] = []
+  for (const { value } of apart) rows.push(row(value, rows.at(-1) ?? null))
+  const stride = rows[0]!.length
+  const values = new Float32Array(rows.length * stride)
+  rows.forEach((r, i) => values.set(r, i * stride))
+  const times = Float32Array.from(apart, ({ at }) => at)
+  const most = Math.max(2, Math.ceil((apart.at(-1)!.at - apart[0]!.at) * MOST_A_SECOND))
+  for (let off = tolerance; ; off *= COARSER) {
+    const { keys } = thinKeys(times, values, stride, off)
+    // from a whole turn on two keys are left, whatever they are
+    if (keys.length <= most || off > 8)
+      return [...keys].map((k) => ({ ...apart[k]!, at: Math.round(apart[k]!.at * 1000) / 1000 }))
+  }
+}
