@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { onKeyStroke, useEventListener } from '@vueuse/core'
 import { STATIONS, useOpenDocument } from './stations'
+import { useClip } from './stores/clip'
 import { useCrowd } from './stores/crowd'
 import { useFigure } from './stores/figure'
 import { forgetDrafting } from './stores/kitDraft'
@@ -15,6 +16,7 @@ const figure = useFigure()
 const crowd = useCrowd()
 const target = useTarget()
 const pose = usePose()
+const clip = useClip()
 const open = useOpenDocument()
 const view = useView()
 const toast = useToast()
@@ -74,6 +76,7 @@ useEventListener('beforeunload', () => {
   crowd.flush()
   target.flush()
   pose.flush()
+  clip.flush()
 })
 </script>
 

@@ -1,3 +1,4 @@
+import { useClip } from './stores/clip'
 import { useCrowd } from './stores/crowd'
 import { useFigure } from './stores/figure'
 import { usePose } from './stores/pose'
@@ -38,6 +39,7 @@ export function useOpenDocument() {
   const shown = useShown()
   const target = useTarget()
   const pose = usePose()
+  const clip = useClip()
   // each is open for as long as it is worked on on screen
-  return computed(() => (target.id ? target : pose.id ? pose : shown.value))
+  return computed(() => (target.id ? target : pose.id ? pose : clip.id ? clip : shown.value))
 }

@@ -8,6 +8,8 @@ import { plain } from '../workers/plain'
 
 /** A figure blinks once it has stood still for so long, ms. */
 const STILL = 1200
+/** The expression of the open VRM standard for both eyes shut. */
+const SHUT = 'blink'
 
 /** Lets the figure on a stage blink by itself, once it has stood still for a while. */
 export function useBlinking(stage: ShallowRef<Stage | null>): void {
@@ -17,9 +19,11 @@ export function useBlinking(stage: ShallowRef<Stage | null>): void {
   async function learn(): Promise<void> {
     const { view: shown, recipe } = figure
     if (!shown || !recipe || !view.blinks) return
-    const moves = await inPool((worker) => worker.blink(plain(recipe), plain(view.target), view.reduced))
+    const { [SHUT]: moves } = await inPool((worker) =>
+      worker.faces(plain(recipe), plain(view.target), view.reduced, [SHUT]),
+    )
     // meanwhile it has changed, or is to keep its eyes open
-    if (figure.view === shown && figure.recipe === recipe && view.blinks) stage.value?.blink(moves)
+    if (figure.view === shown && figure.recipe === recipe && view.blinks) stage.value?.blink(moves ?? null)
   }
   const { start } = useTimeoutFn(
     () => {

@@ -1,25 +1,18 @@
 import {
   armsPose,
   blendPoses,
-  createWorldPose,
   describeProblem,
   evenPose,
-  handlePlace,
   heldClip,
   keepPose,
   lowestIn,
   mirrorPose,
-  movePose,
   poseOn,
-  poseRig,
   readPose,
   restPose,
   setDown,
-  solveForward,
   type KeptPose,
   type Pose,
-  type PoseHandle,
-  type PoseOrder,
 } from '@idle-tinker/core'
 import { refDebounced } from '@vueuse/core'
 import type { Entry } from '../documents/Keeper'
@@ -28,6 +21,7 @@ import { usePose } from '../stores/pose'
 import { useProject } from '../stores/project'
 import { workshop } from '../workers'
 import { plain } from '../workers/plain'
+import { useGrasp, usePoseRig } from './useGrasp'
 
 /** A pose one can choose: of rest, with arms held out as the trade calls it, of a kit, or one's own. */
 export interface ListedPose {
@@ -44,27 +38,13 @@ export function usePosing() {
   const figure = useFigure()
   const project = useProject()
   const store = usePose()
-  const plan = usePlan()
   const { told: ready, wanted: shown } = useOfFigure((...of) => workshop('bench').poses(...of))
   const said = ref<string[]>([])
   const removed = shallowRef<Entry<KeptPose> | null>(null)
   const chosen = ref('built')
   /** While something is in hand, or on its way to be kept. */
   const live = shallowRef<Pose | null>(null)
-  /** Which joint is looked at, by its bone's name. */
-  const joint = ref<string | null>(null)
-  const wishes = reactive({ pinned: new Set<string>(), mirrored: false, free: false })
-
-  const rig = computed(() => (figure.view && plan.value ? poseRig(figure.view, plan.value) : null))
-  const limbs = computed(() => rig.value?.limbs.filter((_, i) => rig.value!.jointed[i]) ?? [])
-  watch(
-    () => limbs.value.map((l) => l.id).join(),
-    () => {
-      wishes.pinned = new Set(limbs.value.flatMap((l) => (l.kind === 'leg' ? [l.id] : [])))
-      joint.value = null
-    },
-    { immediate: true },
-  )
+  const { plan, rig, limbs, joint, wishes } = usePoseRig()
 
   const own = computed(() => project.documents.pose.filter((p) => p.content.plan === plan.value?.id))
   /** Those of figures of another kind: they are not lost. */
@@ -96,15 +76,8 @@ export function usePosing() {
     return now && now.turns.length === (bones ?? 0) * 4 ? now : null
   })
   const clip = computed(() => (shown.value && rig.value && pose.value ? heldClip(rig.value.bones, pose.value) : null))
-  const world = computed(() =>
-    rig.value && pose.value ? solveForward(rig.value.bones, pose.value, createWorldPose(rig.value.bones)) : null,
-  )
-  /** Where what can be taken hold of is, metres. */
-  const handles = computed(() => {
-    const [on, at] = [rig.value, world.value]
-    return on && at ? on.handles.map((handle) => ({ handle, at: handlePlace(on, handle, at) })) : []
-  })
-  /** The same, once hands rest: every point of the figure is looked at for it. */
+  const { begin, ...grasp } = useGrasp({ rig, joint, wishes }, pose, live, (next, mark) => keep(next, mark))
+  /** The pose, once hands rest: every point of the figure is looked at for it. */
   const rested = refDebounced(pose, 150)
   /** Of the lowest point, metres above the ground. */
   const lowest = computed(() => {
@@ -203,26 +176,6 @@ export function usePosing() {
   const unkept = computed(() => live.value !== null && said.value.length > 0)
   const retry = () => void (live.value && keep(live.value))
 
-  /** What a hand does, from when it took hold on. */
-  let start: Pose | null = null
-  const grab = () => void (start = pose.value)
-  function drag(order: PoseOrder): void {
-    const on = rig.value
-    // meanwhile the figure may have become one of other bones
-    if (!on || start?.turns.length !== on.bones.length * 4) return
-    if ('handle' in order && !on.handles.some((h) => h.id === order.handle)) return
-    live.value = movePose(on, start, order, wishes)
-  }
-  async function release(): Promise<void> {
-    const moved = live.value
-    const from = start
-    start = null
-    if (moved && moved !== from) await keep(moved)
-  }
-  /** Does one thing at once; those with one mark are one step of undo. */
-  function act(order: PoseOrder, mark: string | null): void {
-    if (rig.value && pose.value) void keep(movePose(rig.value, pose.value, order, wishes), mark)
-  }
   const change = (of: (pose: Pose) => Pose) => void (pose.value && keep(of(pose.value)))
 
   return {
@@ -233,29 +186,21 @@ export function usePosing() {
       current,
       pose,
       clip,
-      rig,
       limbs,
-      handles,
       lowest,
-      joint,
-      wishes,
       said,
       others,
       removed,
     },
-    ...{ grab, drag, release, act, unkept, retry },
-    /** Looks at one joint, by its bone's name. */
-    lookAt: (bone: string) => void (joint.value = bone),
-    /** Where a handle was when the hand took hold. */
-    placeOf: (handle: PoseHandle): [number, number, number] | null =>
-      handles.value.find((h) => h.handle.id === handle.id)?.at ?? null,
+    ...grasp,
+    ...{ unkept, retry },
     mirror: () => change((p) => mirrorPose(rig.value!, p)),
     even: (like: 'left' | 'right') => change((p) => evenPose(rig.value!, p, like)),
     putDown: () => change((p) => setDown(rig.value!.bones, figure.view!.mesh, p)),
     toRest: () => change(() => restPose(rig.value!.bones)),
     /** Between the pose that was there before and another, without keeping it yet. */
     blend(other: ListedPose, share: number): void {
-      start ??= pose.value
+      const start = begin()
       if (start && rig.value) live.value = blendPoses(rig.value.bones, start, other.pose, share)
     },
     rename: (name: string) => {

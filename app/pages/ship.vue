@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { fileName, heldClip, restOf, type Problem, type Target } from '@idle-tinker/core'
+import type { Entry } from '../documents/Keeper'
 import { theBooth } from '../stage/Booth'
 import { useCrowd } from '../stores/crowd'
 import { useFigure } from '../stores/figure'
@@ -47,9 +48,11 @@ const pictures = computed(() => {
   return taken ? [taken.toDataURL()] : []
 })
 
-/** Motions that were brought in, and those of them that the figure takes along. */
+/** Clips that were made here and motions that were brought in, and those of them that the figure takes along. */
 const motions = computed(() => project.documents.motion)
-const along = () => plain(motions.value.filter((m) => ship.motions.includes(m.id)).map((m) => m.content))
+const clips = computed(() => project.documents.clip)
+const along = <T extends object>(all: readonly Entry<T>[]): T[] =>
+  plain(all.filter((m) => ship.motions.includes(m.id)).map((m) => m.content))
 
 /** What the figure or the last job of the crowd came to, in plain words. */
 const result = computed(() => {
@@ -122,7 +125,13 @@ async function attempt(work: () => Promise<void>): Promise<void> {
 const shipOne = () =>
   attempt(async () => {
     if (!figure.recipe) return
-    const shipped = await workshop('bench').ship(plain(figure.recipe), plain(target.value), lods.value, along())
+    const shipped = await workshop('bench').ship(
+      plain(figure.recipe),
+      plain(target.value),
+      lods.value,
+      along(motions.value),
+      along(clips.value),
+    )
     problems.value = shipped.problems
     passed.value = shipped.check?.passed ?? []
     if (!shipped.bytes) return
@@ -146,7 +155,8 @@ const shipCrowd = () =>
       target: plain(crowd.target),
       pattern: pattern.value,
       lods: lods.value,
-      motions: along(),
+      motions: along(motions.value),
+      keyed: along(clips.value),
     })
   })
 
@@ -227,16 +237,16 @@ function cancel(): void {
               : 'this target has none'
           }}</span></label
         >
-        <template v-if="motions.length">
-          <span>Motions</span>
-          <span class="motions" role="group" aria-label="Motions that go along" data-test="ship-motions">
-            <label v-for="m in motions" :key="m.id" class="line"
+        <template v-if="motions.length + clips.length">
+          <span>Of yours</span>
+          <span class="motions" role="group" aria-label="Clips and motions that go along" data-test="ship-motions">
+            <label v-for="m in [...clips, ...motions]" :key="m.id" class="line"
               ><Checkbox v-model="ship.motions" :value="m.id" :input-id="`along-${m.id}`" /> {{ m.name }}</label
             >
             <span class="soft">{{
               what === 'figure'
-                ? 'Beside the clips of its kit, carried onto it.'
-                : 'Beside the clips of their kits, carried onto each that stands on two legs.'
+                ? 'Beside the clips of its kit, fitted to it.'
+                : 'Beside the clips of their kits, on each that can play them.'
             }}</span>
           </span>
         </template>

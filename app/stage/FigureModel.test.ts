@@ -66,7 +66,11 @@ describe('a figure on the stage', () => {
     // before it has learned how, nothing moves
     model.shutEyes(1)
     expect(positions()).toEqual(open)
-    model.setLids({ vertices: Uint32Array.of(2, 5), offsets: Float32Array.of(0, -0.5, 0, 0.25, 0, 1) })
+    model.setLids({
+      vertices: Uint32Array.of(2, 5),
+      offsets: Float32Array.of(0, -0.5, 0, 0.25, 0, 1),
+      turns: new Float32Array(6),
+    })
     model.shutEyes(0.5)
     const half = positions().map((v, i) => v - open[i]!)
     expect(half.flatMap((d, i) => (Math.abs(d) > 1e-6 ? [[i, Math.round(d * 1000) / 1000]] : []))).toEqual([
@@ -76,7 +80,7 @@ describe('a figure on the stage', () => {
     ])
     model.setLids(null)
     expect(positions()).toEqual(open)
-    model.setLids({ vertices: Uint32Array.of(2), offsets: Float32Array.of(1, 1, 1) })
+    model.setLids({ vertices: Uint32Array.of(2), offsets: Float32Array.of(1, 1, 1), turns: new Float32Array(3) })
     model.shutEyes(1)
     // another shape is another face
     const wide = viewOf(figureOf({ 'face-width': 1 }))
@@ -84,7 +88,7 @@ describe('a figure on the stage', () => {
     model.shutEyes(1)
     expect(positions()).toEqual([...wide.mesh.positions])
     // of a mesh with more vertices than this one it learns nothing
-    model.setLids({ vertices: Uint32Array.of(1e6), offsets: Float32Array.of(1, 1, 1) })
+    model.setLids({ vertices: Uint32Array.of(1e6), offsets: Float32Array.of(1, 1, 1), turns: new Float32Array(3) })
     model.shutEyes(1)
     expect(positions()).toEqual([...wide.mesh.positions])
     model.dispose()

@@ -20,8 +20,13 @@ import {
 } from 'three'
 import type { Clip } from '@idle-tinker/core'
 import type { FigureView, Moves } from '../workers/protocol'
+import { FaceMoves } from './FaceMoves'
 import type { IndexRange } from './Outline'
 import { weightColor } from './weightRamp'
+
+/** What shuts its eyes is no expression of a clip, and is called so that none is called alike. */
+const LIDS = '(lids)'
+const NONE: readonly string[] = []
 
 /** A figure in the scene: one skinned mesh, one material, one draw call. */
 export class FigureModel {
@@ -33,8 +38,8 @@ export class FigureModel {
   private readonly shades: BufferAttribute
   /** Its own normals. */
   private readonly normals: BufferAttribute
-  /** How its vertices move when it shuts its eyes, and where they are when it does not. */
-  private lids: (Moves & { open: Float32Array }) | null = null
+  /** How its vertices move to other faces, and to shut its eyes. */
+  private readonly face: FaceMoves
   /** Where the root bone's joint is at rest. */
   private readonly root = new Vector3()
   private readonly a = new Quaternion()
@@ -47,6 +52,7 @@ export class FigureModel {
     geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3))
     this.normals = new BufferAttribute(mesh.normals, 3)
     geometry.setAttribute('normal', this.normals)
+    this.face = new FaceMoves(geometry.getAttribute('position') as BufferAttribute, this.normals)
     geometry.setAttribute('uv', new BufferAttribute(mesh.uvs, 2))
     this.shades = new BufferAttribute(mesh.colors, 3)
     geometry.setAttribute('color', this.shades)
@@ -150,6 +156,7 @@ export class FigureModel {
   /** Takes on the pose of a clip at a time, seconds; the rest pose without one, or with one of other bones. Allocates nothing. */
   pose(clip: Clip | null, time: number): void {
     const { bones, a, b } = this
+    this.face.reset(LIDS)
     if (!clip || clip.rotations.length !== bones.length) {
       this.rest()
       bones[0]?.position.copy(this.root)
@@ -170,15 +177,17 @@ export class FigureModel {
         root[from + 1]! * (1 - s) + root[to + 1]! * s,
         root[from + 2]! * (1 - s) + root[to + 2]! * s,
       )
+      const { names = NONE, shares } = clip.face ?? {}
+      for (let k = 0, n = names.length; k < n; k++)
+        this.face.set(names[k]!, shares![i * n + k]! * (1 - s) + shares![(i + 1) * n + k]! * s)
     }
+    this.face.apply()
     this.mesh.updateMatrixWorld(true)
   }
 
   /** Takes on another shape of the same figure; false if a new model is needed. */
   update(view: FigureView): boolean {
     if (view.topology !== this.topology) return false
-    // of another shape
-    this.lids = null
     const geometry = this.mesh.geometry
     const position = geometry.getAttribute('position') as BufferAttribute
     for (const [attribute, array] of [
@@ -188,6 +197,8 @@ export class FigureModel {
       attribute.copyArray(array)
       attribute.needsUpdate = true
     }
+    // of another shape
+    this.face.forget()
     const image = this.texture.image as { data: Uint8Array; width: number }
     if (image.width === view.atlas.size) {
       image.data.set(view.atlas.pixels)
@@ -208,24 +219,18 @@ export class FigureModel {
 
   /** Learns how its vertices move when it shuts its eyes; it has them open until it is told otherwise. */
   setLids(moves: Moves | null): void {
-    this.shutEyes(0)
-    this.lids = null
-    const { array, count } = this.mesh.geometry.getAttribute('position')
-    // of another mesh than this one
-    if (!moves || moves.vertices.some((v) => v >= count)) return
-    const open = new Float32Array(moves.offsets.length)
-    moves.vertices.forEach((v, i) => open.set(array.subarray(v * 3, v * 3 + 3), i * 3))
-    this.lids = { ...moves, open }
+    this.face.learn(LIDS, moves)
   }
 
   /** Shuts its eyes as far, 0 to 1; nothing if it has not learned how. */
   shutEyes(share: number): void {
-    if (!this.lids) return
-    const { vertices, offsets, open } = this.lids
-    const position = this.mesh.geometry.getAttribute('position')
-    for (const [i, v] of vertices.entries())
-      for (let k = 0; k < 3; k++) position.array[v * 3 + k] = open[i * 3 + k]! + share * offsets[i * 3 + k]!
-    position.needsUpdate = true
+    this.face.set(LIDS, share)
+    this.face.apply()
+  }
+
+  /** Learns how its vertices move to other faces, by what these are called. */
+  setFaces(faces: Readonly<Record<string, Moves>>): void {
+    for (const [name, moves] of Object.entries(faces)) this.face.learn(name, moves)
   }
 
   /** Back to the rest pose. */

@@ -168,6 +168,13 @@ export class Stage implements Layer {
     if (moves) this.blinkSoon()
   }
 
+  /** How the figure that is shown moves to other faces, which clips may ask for. */
+  setFaces(faces: Readonly<Record<string, Moves>>): void {
+    this.model?.setFaces(faces)
+    this.pose()
+    this.draw()
+  }
+
   private blinkSoon(): void {
     this.nextBlink = setTimeout(() => {
       this.blinkAt = performance.now()
@@ -183,7 +190,8 @@ export class Stage implements Layer {
   /** @returns whether it is in the middle of a blink */
   private moveLids(now: number): boolean {
     if (this.blinkAt === null) return false
-    const after = now - this.blinkAt
+    // a clip with a face of its own says when
+    const after = this.clip?.face ? BLINK : now - this.blinkAt
     this.model?.shutEyes(lidsAt(after))
     if (after < BLINK) return true
     this.blinkAt = null

@@ -314,7 +314,7 @@ describe('shipping a crowd', () => {
   }
   const ORDER = {
     ...{ name: 'Quay', recipes: [], mix: null, target: {} as never },
-    ...{ pattern: '{name}', lods: false, motions: [] },
+    ...{ pattern: '{name}', lods: false, motions: [], keyed: [] },
   }
   beforeEach(() => {
     streams.length = 0

@@ -4,6 +4,7 @@ import {
   type Problem,
   fileName,
   type Kept,
+  type KeptClip,
   type KeptPose,
   type KitManifest,
   type Manifests,
@@ -29,6 +30,7 @@ export interface Contents {
   kept: Kept
   motion: Motion
   pose: KeptPose
+  clip: KeptClip
 }
 export type Kind = keyof Contents
 export type FigureEntry = Entry<Recipe>
@@ -56,8 +58,8 @@ export const useProject = defineStore('project', {
     kits: [],
     broken: [],
     addresses: [],
-    documents: { figure: [], mix: [], target: [], kept: [], motion: [], pose: [] },
-    deleted: { figure: [], mix: [], target: [], kept: [], motion: [], pose: [] },
+    documents: { figure: [], mix: [], target: [], kept: [], motion: [], pose: [], clip: [] },
+    deleted: { figure: [], mix: [], target: [], kept: [], motion: [], pose: [], clip: [] },
     state: 'loading',
     message: '',
     pictureVersion: 0,
@@ -90,13 +92,14 @@ export const useProject = defineStore('project', {
   actions: {
     async load() {
       try {
-        const [kits, figures, mixes, targets, kept, poses] = await Promise.all([
+        const [kits, figures, mixes, targets, kept, poses, clips] = await Promise.all([
           ask<{ id: string; hash: string; files: { path: string }[] }[]>('/api/kits'),
           list('figure'),
           list('mix'),
           list('target'),
           list('kept'),
           list('pose'),
+          list('clip'),
         ])
         this.documents.target = targets
         this.addresses = kits.map(({ id, hash, files }) => ({ id, hash, files: files.map((f) => f.path) }))
@@ -106,6 +109,7 @@ export const useProject = defineStore('project', {
         this.documents.mix = mixes
         this.documents.kept = kept
         this.documents.pose = poses
+        this.documents.clip = clips
         this.state = 'ready'
       } catch (error) {
         this.state = 'failed'

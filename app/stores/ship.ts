@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import type { Mix, Motion, Problem, Recipe, Target } from '@idle-tinker/core'
+import type { KeptClip, Mix, Motion, Problem, Recipe, Target } from '@idle-tinker/core'
 import { ask, Refused } from './api'
 
 export interface ShipJob {
@@ -19,6 +19,7 @@ export interface ShipOrder {
   pattern: string
   lods: boolean
   motions: Motion[]
+  keyed: KeptClip[]
 }
 
 const LAST = 'tinker.job'

@@ -11,6 +11,7 @@ import type {
   Crowd,
   Finding,
   HelperPoint,
+  KeptClip,
   KitManifest,
   Mendable,
   Mix,
@@ -83,10 +84,18 @@ export interface FigureView {
   reductionError: number
 }
 
-/** How some vertices of a mesh move, xyz a vertex, metres. */
+/** How some vertices of a mesh move, xyz a vertex, metres, and by what their normals differ then. */
 export interface Moves {
   vertices: Uint32Array
   offsets: Float32Array
+  turns: Float32Array
+}
+
+/** A clip of keys on a figure, and what is measured of it there. */
+export interface PlayedKeys {
+  clip: Clip | null
+  numbers: ClipNumbers | null
+  problems: Problem[]
 }
 
 export interface BuildAnswer {
@@ -287,8 +296,10 @@ export interface Workshop {
     target: Target,
     motions: Motion[],
   ): Promise<{ bytes: Uint8Array | null; problems: Problem[] }>
-  /** How its mesh moves when it shuts its eyes; null where it cannot, or what ships cannot. */
-  blink(recipe: Recipe, target: Target, reduce: boolean): Promise<Moves | null>
+  /** How its mesh moves to expressions of its body, by what these are called; some of them, or all. */
+  faces(recipe: Recipe, target: Target, reduce: boolean, wanted?: string[]): Promise<Record<string, Moves>>
+  /** A clip of keys as this figure plays it. */
+  playKeys(recipe: Recipe, target: Target, kept: KeptClip): Promise<PlayedKeys>
   /** A figure after a stroke of the brush, on the body or on what an instance wears. */
   nudge(recipe: Recipe, on: string | undefined, stroke: Stroke): Promise<Recipe>
   /** The regions of its body in which a figure was nudged, and whether its sides were differently. */
@@ -325,11 +336,12 @@ export interface Workshop {
   pieceFile(piece: string): Promise<Uint8Array | null>
   /** The figure in a file, or what stands in its way. */
   open(bytes: Uint8Array, name: string): Promise<Read<Recipe>>
-  /** A figure within its target as a GLB, with the clips of its kit and, after them, some motions. */
+  /** A figure within its target as a GLB, with the clips of its kit and, after them, clips of keys and motions. */
   ship(
     recipe: Recipe,
     target: Target,
     lods: boolean,
     motions: Motion[],
+    keyed: KeptClip[],
   ): Promise<{ bytes: Uint8Array | null; check: ShippedCheck | null; problems: Problem[]; costs: Costs | null }>
 }

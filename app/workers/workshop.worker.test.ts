@@ -212,7 +212,7 @@ describe('the other work', () => {
       const open = newRecipe(kit, body, 'Pim')
       const def = kit.bodies.get(body)!.def
       const asked = { ...crowdTarget, detail: 'standard' as const, keepExpressions: [] }
-      const moves = (await workshop.blink(open, asked, false))!
+      const moves = (await workshop.faces(open, asked, false, ['blink'])).blink!
       const shut = setExpression(open, def, def.expressions!.find((e) => e.preset === 'blink')!.id, 1)
       const [from, to] = [await build(open, asked), await build(shut, asked)]
       const moved = from.mesh.positions.slice()
@@ -223,17 +223,17 @@ describe('the other work', () => {
       moved.forEach((x, i) => expect(Math.abs(x - to.mesh.positions[i]!), `${body} ${i}`).toBeLessThan(1e-5))
       expect(moved).not.toEqual(from.mesh.positions)
       // who sleeps has nothing to shut
-      expect(await workshop.blink(shut, asked, false)).toBeNull()
+      expect(await workshop.faces(shut, asked, false, ['blink'])).toEqual({})
     }
   })
 
   it('blinks under its limit only as far as that ships', async () => {
-    expect(await workshop.blink(human, { ...crowdTarget, keepExpressions: [] }, true)).toBeNull()
+    expect(await workshop.faces(human, { ...crowdTarget, keepExpressions: [] }, true, ['blink'])).toEqual({})
     const tight = { ...near, limits: { ...near.limits, triangles: 1_800 } }
-    const { vertices } = (await workshop.blink(human, tight, true))!
+    const { vertices } = (await workshop.faces(human, tight, true, ['blink'])).blink!
     const { mesh } = await build(human, tight, true)
     expect(Math.max(...vertices)).toBeLessThan(mesh.positions.length / 3)
-    expect(await workshop.blink({ ...human, body: { ...human.body, id: 'nobody' } }, near, false)).toBeNull()
+    expect(await workshop.faces({ ...human, body: { ...human.body, id: 'nobody' } }, near, false)).toEqual({})
   })
 
   it('makes a crowd of a mix, and refuses one of a kit it has not', async () => {
@@ -261,7 +261,7 @@ describe('the other work', () => {
   })
 
   it('ships a figure that it can open again', async () => {
-    const { bytes, check, costs, problems } = await workshop.ship(human, near, false, [])
+    const { bytes, check, costs, problems } = await workshop.ship(human, near, false, [], [])
     expect(problems).toEqual([])
     expect(check!.problems).toEqual([])
     expect(costs!.triangles).toBeLessThanOrEqual(near.limits.triangles)
@@ -272,7 +272,13 @@ describe('the other work', () => {
   })
 
   it('ships nothing of a figure whose body it has not', async () => {
-    const { bytes, problems } = await workshop.ship({ ...human, body: { ...human.body, id: 'gone' } }, near, false, [])
+    const { bytes, problems } = await workshop.ship(
+      { ...human, body: { ...human.body, id: 'gone' } },
+      near,
+      false,
+      [],
+      [],
+    )
     expect(bytes).toBeNull()
     expect(problems.map((p) => p.code)).toEqual(['body-unknown'])
   })

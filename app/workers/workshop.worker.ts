@@ -6,6 +6,8 @@ import {
   listClips,
   evenOutNudge,
   isNudgeUneven,
+  judgeClip,
+  keysOnto,
   nudgedRegions,
   nudgeFault,
   nudgeFigure,
@@ -22,12 +24,11 @@ import {
   spotFor,
   unnudgeBody,
   type Kit,
-  type Mesh,
-  type Morph,
   type Read,
   type Recipe,
 } from '@idle-tinker/core'
 import { tryDraft, tryRefit } from './drafts'
+import { facesOf } from './faces'
 import { fetchKit } from './fetchKit'
 import { figureView } from './figureView'
 import { keepKit, keptKit } from './keptKits'
@@ -35,28 +36,13 @@ import { bringMotions, carryKept, shipMotions } from './motions'
 import { makePack, openPack, pieceFile, pieceHealth } from './packs'
 import { openMesh, rigMesh, settle } from './rigs'
 import { fillShelf, keepShelf } from './shelf'
-import type { KitAddress, LoadedKit, LoadedKits, Moves, Watch, Workshop } from './protocol'
+import type { KitAddress, LoadedKit, LoadedKits, Watch, Workshop } from './protocol'
 
 const kits = new Map<string, Kit>()
 /** What pairs of bodies and parts come to, from the server and from earlier visits of this browser. */
 const shelf = new Shelf()
 let builder = new Builder(kits, shelf)
 let reductions = 0
-
-/** The expression of the open VRM standard for both eyes shut. */
-const BLINK = 'blink'
-
-/** A morph, by the vertices of a draw mesh: one a corner. */
-function movesOf(mesh: Mesh, morph: Morph): Moves {
-  const rows = new Map([...morph.points].map((point, row) => [point, row]))
-  const vertices = [...mesh.cornerPoints.keys()].filter((c) => rows.has(mesh.cornerPoints[c]!))
-  const offsets = new Float32Array(vertices.length * 3)
-  vertices.forEach((c, i) => {
-    const row = rows.get(mesh.cornerPoints[c]!)! * 3
-    offsets.set(morph.deltas.subarray(row, row + 3), i * 3)
-  })
-  return { vertices: Uint32Array.from(vertices), offsets }
-}
 
 /** A kit as it was read: kept from an earlier visit, else from its files. */
 async function readingOf(
@@ -196,15 +182,20 @@ const workshop: Workshop = {
     return bytes ? transfer({ bytes, problems }, [bytes.buffer]) : { bytes, problems }
   },
 
-  async blink(recipe, target, reduce) {
-    const blink = bodyOfFigure(recipe)?.def.expressions?.find((e) => e.preset === BLINK)
-    const { keepExpressions: keeps = [] } = target
-    // brought under its limit it shows what ships
-    if (!blink || (reduce && keeps !== 'all' && !keeps.includes(blink.id))) return null
-    const asked = reduce ? target : { ...target, keepSliders: [], keepExpressions: [blink.id] }
-    const { figure } = builder.build(recipe, asked, { reduce })
-    const morph = figure?.mesh.morphs.find((m) => m.name === BLINK)
-    return morph ? movesOf(figure!.mesh, morph) : null
+  async faces(recipe, target, reduce, wanted) {
+    const faces = facesOf(builder, kits, recipe, target, reduce, wanted)
+    return transfer(
+      faces,
+      Object.values(faces).flatMap((m) => [m.vertices.buffer, m.offsets.buffer, m.turns.buffer]),
+    )
+  },
+
+  async playKeys(recipe, target, kept) {
+    const { figure, problems } = builder.build(recipe, target)
+    const body = bodyOfFigure(recipe)
+    if (!figure || !body) return { clip: null, numbers: null, problems }
+    const { value: clip, problems: told } = keysOnto(kept, figure.skeleton, body)
+    return { clip, numbers: clip && judgeClip(figure.mesh, figure.skeleton, clip, body.plan), problems: told }
   },
 
   async nudge(recipe, on, stroke) {
@@ -251,9 +242,9 @@ const workshop: Workshop = {
 
   open: (bytes, name) => openFigure(bytes, kits, name),
 
-  async ship(recipe, target, lods, motions) {
+  async ship(recipe, target, lods, motions, keyed) {
     const along = motions.map(keptToCarry)
-    const options = { lods, own: true }
+    const options = { lods, own: true, keyed }
     const { bytes, check, problems, figure } = await shipCarried(builder, kits, recipe, target, along, options)
     return { bytes, check, problems, costs: figure?.costs ?? null }
   },

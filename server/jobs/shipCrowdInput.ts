@@ -1,9 +1,11 @@
 import {
   problem,
+  readClip,
   readMix,
   readMotionDocument,
   readRecipe,
   readTarget,
+  type KeptClip,
   type Mix,
   type Motion,
   type Read,
@@ -22,15 +24,18 @@ export interface ShipCrowdInput {
   lods: boolean
   /** What its figures play besides the clips of their kits. */
   motions: Motion[]
+  /** … clips of keys among them. */
+  keyed: KeptClip[]
 }
 
 /** The same as it is asked for or lies in a row, its documents of any version. */
-export interface ShipCrowdOrder extends Omit<ShipCrowdInput, 'recipes' | 'mix' | 'target' | 'motions'> {
+export interface ShipCrowdOrder extends Omit<ShipCrowdInput, 'recipes' | 'mix' | 'target' | 'motions' | 'keyed'> {
   recipes: unknown[]
   mix: unknown
   target: unknown
   /** Orders of before there were any have none. */
   motions?: unknown[]
+  keyed?: unknown[]
 }
 
 /** Reads the documents of an order; the first that cannot be read is told. */
@@ -53,5 +58,11 @@ export function readShipCrowd(order: ShipCrowdOrder, where: string): Read<ShipCr
     if (!value) return { value: null, problems }
     motions.push(value)
   }
-  return { value: { ...order, motions, recipes, mix: mix?.value ?? null, target: target.value }, problems: [] }
+  const keyed: KeptClip[] = []
+  for (const [i, clip] of (order.keyed ?? []).entries()) {
+    const { value, problems } = readClip(clip, `${where}/keyed/${i}`)
+    if (!value) return { value: null, problems }
+    keyed.push(value)
+  }
+  return { value: { ...order, motions, keyed, recipes, mix: mix?.value ?? null, target: target.value }, problems: [] }
 }

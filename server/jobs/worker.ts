@@ -67,7 +67,7 @@ export default async function shipCrowd({
     for (const [i, recipe] of input.recipes.entries()) {
       if (stopped)
         return { zip: null, report, problems: [problem('canceled', 'job', 'The job was canceled.', 'Start it again.')] }
-      const options = { lods: input.lods, own: true }
+      const options = { lods: input.lods, own: true, keyed: input.keyed }
       const shipped = await shipCarried(builder, kits, recipe, input.target, along, options)
       if (!shipped.bytes || !shipped.figure)
         return {

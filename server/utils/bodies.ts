@@ -58,6 +58,7 @@ const Order = Type.Object(
     pattern: Type.String({ minLength: 1, maxLength: 80 }),
     lods: Type.Boolean(),
     motions: Type.Optional(Type.Array(Type.Unknown(), { maxItems: 40 })),
+    keyed: Type.Optional(Type.Array(Type.Unknown(), { maxItems: 40 })),
   },
   { additionalProperties: false },
 )

@@ -1,4 +1,5 @@
 import {
+  readClip,
   readKept,
   readMix,
   readMotionDocument,
@@ -6,6 +7,7 @@ import {
   readRecipe,
   readTarget,
   type Kept,
+  type KeptClip,
   type KeptPose,
   type Mix,
   type Motion,
@@ -22,6 +24,7 @@ export interface Contents {
   kept: Kept
   motion: Motion
   pose: KeptPose
+  clip: KeptClip
 }
 export type Kind = keyof Contents
 
@@ -46,6 +49,8 @@ export const KINDS: { [K in Kind]: KindOf<Contents[K]> } = {
   motion: { read: readMotionDocument, limit: 4 << 20, versions: false, needsOne: null },
   // a turn a bone
   pose: { read: readPose, limit: 64 << 10, versions: true, needsOne: null },
+  // a pose a key
+  clip: { read: readClip, limit: 2 << 20, versions: true, needsOne: null },
   target: {
     read: readTarget,
     limit: 256 << 10,

@@ -273,7 +273,7 @@ async function sowAgain(address: string): Promise<void> {
   }
   for (const { id } of await ask<{ id: string }[]>('kit-versions')) await ask(`kit-versions/${id}`, 'DELETE')
   const sown: Kept = inject('sown')
-  for (const kind of ['figure', 'mix', 'target', 'kept', 'motion', 'pose'] as const) {
+  for (const kind of ['figure', 'mix', 'target', 'kept', 'motion', 'pose', 'clip'] as const) {
     const now = await ask<{ id: string; version: number; content: object }[]>(`documents/${kind}`)
     const wanted = new Map(sown[kind].map((d) => [d.id, d.content]))
     for (const { id } of now) if (!wanted.has(id)) await ask(`documents/${kind}/${id}`, 'DELETE')

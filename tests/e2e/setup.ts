@@ -1,7 +1,7 @@
 import type { TestProject } from 'vitest/node'
 import { startWorkshop } from '../workshop.ts'
 
-export type Kept = Record<'figure' | 'mix' | 'target' | 'kept' | 'motion' | 'pose', { id: string; content: object }[]>
+export type Kept = Record<'figure' | 'mix' | 'target' | 'kept' | 'motion' | 'pose' | 'clip', { id: string; content: object }[]>
 
 declare module 'vitest' {
   interface ProvidedContext {
@@ -33,6 +33,7 @@ export default async function setup(project: TestProject): Promise<() => Promise
     kept: await of('kept'),
     motion: await of('motion'),
     pose: await of('pose'),
+    clip: await of('clip'),
   })
   return () => workshop.stop()
 }

@@ -2,11 +2,11 @@
 import type { PoseHandle } from '@idle-tinker/core'
 import { Eye, Pin } from 'lucide-vue-next'
 import { useEventListener } from '@vueuse/core'
-import type { Posing } from '../../composables/usePosing'
+import type { Grasped } from '../../composables/useGrasp'
 import type { Stage } from '../../stage/Stage'
 
 /** What of a posed figure can be taken hold of: it goes where the hand goes, in the plane that faces the eye. */
-const props = defineProps<{ posing: Posing; stage: Stage; frame: number }>()
+const props = defineProps<{ posing: Grasped; stage: Stage; frame: number }>()
 /** Whether a handle is in hand. */
 const emit = defineEmits<{ hold: [inHand: boolean] }>()
 

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { Keyboard, Moon, Redo2, Sun, Undo2 } from 'lucide-vue-next'
 import { STATIONS, useOpenDocument, useShown } from '../../stations'
+import { useClip } from '../../stores/clip'
 import { useCrowd } from '../../stores/crowd'
 import { useFigure } from '../../stores/figure'
 import { usePose } from '../../stores/pose'
@@ -9,6 +10,7 @@ import { useView } from '../../stores/view'
 
 const open = useOpenDocument()
 const shown = useShown()
+const clip = useClip()
 const crowd = useCrowd()
 const figure = useFigure()
 const pose = usePose()
@@ -34,6 +36,7 @@ const SAVE_WORDS = {
     <MixList v-else-if="shown === crowd" />
     <FigureList v-else />
     <b v-if="open === pose" class="limits" data-test="open-pose">Pose: {{ pose.now?.name }}</b>
+    <b v-else-if="open === clip" class="limits" data-test="open-clip">Clip: {{ clip.now?.name }}</b>
     <span
       class="soft save"
       :class="{ over: open.save === 'conflict' || open.save === 'refused' }"
