@@ -57,7 +57,9 @@ export function useGrasp(
 
   /** What a hand does, from when it took hold on. */
   let start: Pose | null = null
-  const grab = () => void (start = pose.value)
+  function grab(): void {
+    start = pose.value
+  }
   function drag(order: PoseOrder): void {
     const on = rig.value
     // meanwhile the figure may have become one of other bones

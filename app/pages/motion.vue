@@ -20,7 +20,8 @@ const kept = computed(() => project.documents.motion)
 const clipId = computed({
   get: () => {
     const id = chosen.value
-    if (id === null || clips.value.some((c) => c.id === id) || kept.value.some((m) => m.id === id)) return id ?? null
+    const here = [...clips.value, ...kept.value, ...keys.own.value]
+    if (id === null || here.some((c) => c.id === id)) return id ?? null
     return (clips.value.find((c) => c.travel > 0) ?? clips.value[0])?.id ?? null
   },
   set: (id) => {
@@ -38,6 +39,12 @@ const time = ref(0)
 const stage = ref<{ scrub(t: number): void }>()
 const matching = ref(false)
 const posing = usePosing()
+const keys = useKeys((to) => stage.value?.scrub(to))
+const { chosen: keyed, time: keyTime } = keys
+/** Whether the hand on the stage says where the figure looks. */
+const pointing = ref(false)
+/** Clips of kits leave the face to the figure. */
+const NO_FACES = {}
 const SHEETS = [
   { id: false, name: 'Clips' },
   { id: true, name: 'Poses' },
@@ -48,6 +55,13 @@ watch(isPosing, (on) => {
   playing.value = false
   if (on) bendTried.value = null
 })
+// one's own is worked on as long as it is what is seen
+watch(
+  [clipId, isPosing, keys.own],
+  ([id, posed]) => (keyed.value = !posed && keys.own.value.some((c) => c.id === id) ? id : null),
+  { immediate: true },
+)
+watch(keys.recording, (on) => on && (playing.value = false))
 const carried = computed(() =>
   motion.value && motions.carried.value?.id === motion.value.id ? motions.carried.value : null,
 )
@@ -58,7 +72,14 @@ const ownClip = computed(() => {
 const clip = computed(
   // the stage is a belt: whoever goes along stays in sight
   () =>
-    bent.value ?? (isPosing.value ? posing.clip.value : carried.value ? onTheSpot(carried.value.clip) : ownClip.value),
+    bent.value ??
+    (isPosing.value
+      ? posing.clip.value
+      : keyed.value
+        ? keys.clip.value
+        : carried.value
+          ? onTheSpot(carried.value.clip)
+          : ownClip.value),
 )
 const listed = computed(() => (bent.value ? null : (clips.value.find((c) => c.id === clipId.value) ?? null)))
 const plan = usePlan()
@@ -92,8 +113,17 @@ watch(
 watch([motion, () => figure.view], ([entry, built]) => void (built && motions.carry(entry)), { immediate: true })
 
 async function bring(files: File[]): Promise<void> {
-  const first = await motions.bring(files)
+  const made = files.filter((f) => /\.json$/i.test(f.name))
+  const others = files.filter((f) => !made.includes(f))
+  const firsts = [made.length ? await keys.bring(made) : null, others.length ? await motions.bring(others) : null]
+  const first = firsts.find((id) => id !== null)
   if (first) clipId.value = first
+}
+/** A clip of one's own: empty, or with the keys of what is seen. */
+async function makeClip(from: Clip | null): Promise<void> {
+  playing.value = false
+  const id = await keys.make(from && { ...from, name: listed.value?.name ?? motion.value?.name ?? from.name })
+  if (id) clipId.value = id
 }
 /** A mesh that lies open to be given bones. */
 const mesh = shallowRef<File[] | null>(null)
@@ -126,7 +156,7 @@ async function downloadMotion(): Promise<void> {
 }
 /** Keeps the moment that is seen as a pose, and goes on with it. */
 async function takePose(): Promise<void> {
-  const [now, seen] = [clip.value, listed.value?.name ?? motion.value?.name]
+  const [now, seen] = [clip.value, listed.value?.name ?? motion.value?.name ?? keys.kept.value?.name]
   if (!now || !seen) return
   await posing.take(poseAt({ ...now, loop: false }, time.value % now.duration), seen)
   if (posing.said.value.length === 0) isPosing.value = true
@@ -134,12 +164,17 @@ async function takePose(): Promise<void> {
 function scrub(value: number): void {
   playing.value = false
   time.value = value
+  keyTime.value = value
   stage.value?.scrub(value)
+}
+function onFrame(at: number): void {
+  time.value = at
+  if (playing.value) keyTime.value = at
 }
 </script>
 
 <template>
-  <StationLayout left="Skeleton" right="Clips" right-width="270px">
+  <StationLayout left="Skeleton" right="Clips" right-width="304px">
     <template #left
       ><MotionSheet v-model:bones="bones" v-model:weights-of="weightsOf"
         ><BendList v-model:shown="bendsShown" v-model:tried="bendTried" :scores="bends" /><HelperPoints
@@ -155,9 +190,18 @@ function scrub(value: number): void {
       :points="pointsShown ? points : []"
       :lit-point="litPoint"
       :weights-of="weightsOf"
-      @frame="time = $event"
-      ><template v-if="isPosing && !bent" #over="{ stage: on, frame, hold }"
-        ><PoseHandles :posing="posing" :stage="on" :frame="frame" @hold="hold" /></template
+      :faces="keyed ? keys.faces.value : NO_FACES"
+      @frame="onFrame"
+      ><template v-if="(isPosing || (keyed && !playing)) && !bent" #over="{ stage: on, frame, hold }"
+        ><LookHere v-if="keyed && pointing" :stage="on" :keys="keys" /><PoseHandles
+          v-else
+          :key="isPosing ? 'pose' : 'keys'"
+          :posing="isPosing ? posing : keys.hands"
+          :stage="on"
+          :frame="frame"
+          @hold="hold" /></template
+      ><template v-if="keyed && !bent" #under
+        ><KeyTimeline :keys="keys" :playing="playing" @play="playing = $event" @scrub="scrub" /></template
     ></StageView>
     <template #right
       ><aside class="clips scroll" :aria-label="isPosing ? 'Poses' : 'Clips'">
@@ -179,13 +223,16 @@ function scrub(value: number): void {
             v-model="clipId"
             :clips="clips"
             :motions="kept"
+            :made="keys.own.value"
             @remove="motions.remove"
+            @drop="keys.remove"
             @picked="bendTried = null" />
           <div class="picks">
+            <Button size="small" outlined label="Make a clip" data-test="make-clip" @click="makeClip(null)" />
             <FilePick
               label="Bring in motions …"
-              accept=".bvh,.glb,.gltf,.bin"
-              hint="BVH, GLB or glTF files with motions of two-legged figures"
+              accept=".bvh,.glb,.gltf,.bin,.json"
+              hint="BVH, GLB or glTF files with motions of two-legged figures, or clips that were saved here"
               test="add-motion"
               several
               @files="bring"
@@ -228,8 +275,12 @@ function scrub(value: number): void {
               @click="motions.bringBack()"
             />
           </p>
+          <p v-if="keys.removed.value" class="soft">
+            “{{ keys.removed.value.name }}” was removed.
+            <Button size="small" text label="Bring it back" data-test="bring-back-clip" @click="keys.bringBack()" />
+          </p>
           <p
-            v-for="(line, i) in [...motions.said.value, ...motions.told.value]"
+            v-for="(line, i) in [...keys.said.value, ...motions.said.value, ...motions.told.value]"
             :key="i"
             role="alert"
             class="said"
@@ -237,7 +288,8 @@ function scrub(value: number): void {
           >
             {{ line }}
           </p>
-          <template v-if="clip">
+          <KeyPanel v-if="keyed" v-model:pointing="pointing" :keys="keys" :posing="posing" @look="scrub" />
+          <template v-else-if="clip">
             <div class="play">
               <Button size="small" :label="playing ? 'Pause' : 'Play'" data-test="play" @click="playing = !playing" />
               <span class="number" data-test="clip-time"
@@ -262,6 +314,13 @@ function scrub(value: number): void {
             label="Keep this moment as a pose"
             data-test="take-pose"
             @click="takePose" />
+          <Button
+            v-if="clip && !bent && !keyed"
+            size="small"
+            text
+            label="Make a clip of yours of it"
+            data-test="copy-as-keys"
+            @click="makeClip(clip)" />
           <DialSheet v-if="listed" :key="listed.id" :clip="listed" />
           <CarriedPanel
             v-if="motion && carried"

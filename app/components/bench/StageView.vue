@@ -3,7 +3,7 @@ import { House } from 'lucide-vue-next'
 import type { Clip, HelperPoint } from '@idle-tinker/core'
 import { onKeyStroke, tryOnScopeDispose, useResizeObserver, useTimeoutFn } from '@vueuse/core'
 import { Stage } from '../../stage/Stage'
-import type { DrawPiece } from '../../workers/protocol'
+import type { DrawPiece, Moves } from '../../workers/protocol'
 import type { LookFrom } from '../../stage/turnaround'
 import { theViewport } from '../../stage/Viewport'
 import type { StageHand } from '../../composables/hands/hand'
@@ -26,12 +26,16 @@ const props = defineProps<{
   /** The point that is pointed at, by its id. */
   litPoint?: string | null
   weightsOf?: string | null
+  /** How it moves to other faces, for clips that ask for them. */
+  faces?: Readonly<Record<string, Moves>>
 }>()
 const emit = defineEmits<{ frame: [time: number] }>()
 
 /** What lies over the stage, and is told when a handle of it is in hand. */
 const slots = defineSlots<{
   over?: (of: { stage: Stage; frame: number; hold: (inHand: boolean) => void }) => unknown
+  /** In the place of the small views. */
+  under?: () => unknown
 }>()
 
 const figure = useFigure()
@@ -109,6 +113,7 @@ function show(): void {
   if (!figure.view || !stage.value) return
   stale = true
   stage.value.show(figure.view)
+  stage.value.setFaces(props.faces ?? {})
   stage.value.setClip(props.clip ?? null)
   stage.value.showBones(props.bones ?? false)
   showPoints()
@@ -146,6 +151,10 @@ watch(
     if (props.playing) stage.value?.play(true)
     else stale = true
   },
+)
+watch(
+  () => props.faces,
+  (faces) => stage.value?.setFaces(faces ?? {}),
 )
 watch(
   () => props.playing,
@@ -325,20 +334,22 @@ defineExpose({ scrub: (time: number) => stage.value?.scrub(time) })
         <House :size="18" />
       </button>
     </div>
-    <div class="strip" aria-label="Turnaround">
-      <button v-for="l in LOOKS" :key="l.id" :aria-label="`Look from: ${l.name}`" @click="stage?.lookFrom(l.id)">
-        <canvas
-          :ref="
-            (el) => {
-              if (el) small[l.id] = el as HTMLCanvasElement
-            }
-          "
-          width="200"
-          height="220"
-        />
-        <span>{{ l.name }}</span>
-      </button>
-    </div>
+    <slot name="under"
+      ><div class="strip" aria-label="Turnaround">
+        <button v-for="l in LOOKS" :key="l.id" :aria-label="`Look from: ${l.name}`" @click="stage?.lookFrom(l.id)">
+          <canvas
+            :ref="
+              (el) => {
+                if (el) small[l.id] = el as HTMLCanvasElement
+              }
+            "
+            width="200"
+            height="220"
+          />
+          <span>{{ l.name }}</span>
+        </button>
+      </div></slot
+    >
   </div>
 </template>
 

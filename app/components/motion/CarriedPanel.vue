@@ -23,52 +23,6 @@ const LOOPS: { value: Motion['loop']; label: string }[] = [
   { value: 'round', label: 'Round and round' },
   { value: 'once', label: 'Once' },
 ]
-const cm = (metres: number) => (metres * 100).toFixed(1)
-const percent = (share: number) => (share * 100).toFixed(1)
-const rows = computed(() => {
-  const { depth, slide, inBody, bend, strain } = props.numbers
-  return [
-    {
-      id: 'depth',
-      name: 'In the ground',
-      value: `${cm(depth.most)} cm`,
-      bad: depth.most > 0.005,
-      at: depth.at,
-    },
-    {
-      id: 'slide',
-      name: 'Feet over the ground',
-      value: `${cm(slide.mean)} cm/s`,
-      bad: slide.mean > 0.04,
-      at: slide.at,
-    },
-    {
-      id: 'body',
-      name: 'Arms in the body',
-      value: `${percent(inBody.mean)} %`,
-      bad: inBody.mean > 0.02,
-      at: inBody.at,
-    },
-    {
-      id: 'bend',
-      name: 'Knees back',
-      value: `${Math.round((bend.most * 180) / Math.PI)}°`,
-      bad: bend.most > 0.1,
-      at: bend.at,
-    },
-    {
-      id: 'strain',
-      name:
-        strain.bone && strain.most > 0.01
-          ? `Beyond its joint: ${boneWords(strain.bone).toLowerCase()}`
-          : 'Beyond joints',
-      value: `${Math.round((strain.most * 180) / Math.PI)}°`,
-      // our own clips go up to 16
-      bad: strain.most > 0.35,
-      at: strain.at,
-    },
-  ].map((row) => ({ ...row, any: parseFloat(row.value) > 0 }))
-})
 const matched = computed(() => props.bones.filter(({ name }) => props.motion.match?.bones[name] !== undefined).length)
 /** Metres it takes the figure along; of what goes round the stage is a belt. */
 const goes = computed(() => (props.clip.loop ? 0 : reachOf(props.clip)))
@@ -77,22 +31,7 @@ const goes = computed(() => (props.clip.loop ? 0 : reachOf(props.clip)))
 <template>
   <section class="carried" data-test="carried">
     <h3>On this figure</h3>
-    <dl>
-      <template v-for="r in rows" :key="r.id">
-        <dt>{{ r.name }}</dt>
-        <dd class="number" :class="{ bad: r.bad }" :data-test="`number-${r.id}`">
-          {{ r.value }}
-          <button
-            v-if="r.any"
-            class="worst"
-            :title="`Look at its worst, ${r.at.toFixed(2)} s`"
-            @click="emit('look', r.at)"
-          >
-            worst
-          </button>
-        </dd>
-      </template>
-    </dl>
+    <ClipNumbersList :numbers="numbers" @look="emit('look', $event)" />
     <label class="goes"
       ><span>It goes</span>
       <Select
@@ -138,34 +77,6 @@ const goes = computed(() => (props.clip.loop ? 0 : reachOf(props.clip)))
 .carried {
   border-top: 1px solid var(--rule);
   padding-top: var(--s3);
-}
-
-dl {
-  display: grid;
-  grid-template-columns: 1fr auto;
-  gap: 4px var(--s2);
-  margin: var(--s2) 0 var(--s3);
-  font-size: 13px;
-}
-
-dd {
-  margin: 0;
-  text-align: right;
-}
-
-.bad {
-  color: var(--over);
-}
-
-.worst {
-  appearance: none;
-  border: 0;
-  background: none;
-  color: var(--act);
-  font: 12px var(--text);
-  text-decoration: underline;
-  padding: 0 0 0 4px;
-  cursor: pointer;
 }
 
 .goes {

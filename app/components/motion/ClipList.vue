@@ -1,12 +1,17 @@
 <script setup lang="ts">
-import type { ListedClip, Motion } from '@idle-tinker/core'
+import type { KeptClip, ListedClip, Motion } from '@idle-tinker/core'
 import { X } from 'lucide-vue-next'
 import type { Entry } from '../../documents/Keeper'
 
-/** The clips a figure can play: its kit's, those brought in from elsewhere, and none. */
-const props = defineProps<{ clips: readonly ListedClip[]; motions: readonly Entry<Motion>[] }>()
+/** The clips a figure can play: its kit's, one's own, those brought in from elsewhere, and none. */
+const props = defineProps<{
+  clips: readonly ListedClip[]
+  motions: readonly Entry<Motion>[]
+  made: readonly Entry<KeptClip>[]
+}>()
 const emit = defineEmits<{
   remove: [motion: Entry<Motion>]
+  /** Of one's own. */ drop: [clip: Entry<KeptClip>]
   /** One was pressed, be it the one that is chosen. */ picked: []
 }>()
 /** The id of a clip or of a motion; null for the pose of rest. */
@@ -22,7 +27,7 @@ interface Row {
   name: string
   note: string
   test: string
-  motion?: Entry<Motion>
+  remove?: () => void
 }
 const noteOf = ({ duration, travel }: ListedClip) =>
   `${duration.toFixed(1)} s${travel > 0 ? `, ${(travel / duration).toFixed(2)} m/s` : ''}`
@@ -30,18 +35,36 @@ const own = computed((): Row[] => [
   ...props.clips.map((c) => ({ id: c.id, name: c.name, note: noteOf(c), test: `clip-${c.id}` })),
   { id: null, name: 'Rest pose', note: '', test: 'clip-rest' },
 ])
+const made = computed((): Row[] =>
+  props.made.map((clip) => {
+    const { id, name, content } = clip
+    return {
+      id,
+      name,
+      note: `${content.duration.toFixed(1)} s`,
+      test: `own-clip-${name}`,
+      remove: () => emit('drop', clip),
+    }
+  }),
+)
 const brought = computed((): Row[] =>
   props.motions.map((motion) => {
     const { id, name, content } = motion
-    return { id, name, note: `${((content.frames - 1) * content.step).toFixed(1)} s`, test: `motion-${name}`, motion }
+    return {
+      id,
+      name,
+      note: `${((content.frames - 1) * content.step).toFixed(1)} s`,
+      test: `motion-${name}`,
+      remove: () => emit('remove', motion),
+    }
   }),
 )
 </script>
 
 <template>
   <div class="list" role="radiogroup" aria-label="Clip" @keydown="radioKeys">
-    <template v-for="(rows, g) in [own, brought]" :key="g">
-      <h3 v-if="g && rows.length">Brought in</h3>
+    <template v-for="(rows, g) in [own, made, brought]" :key="g">
+      <h3 v-if="g && rows.length">{{ g === 1 ? 'Yours' : 'Brought in' }}</h3>
       <div v-for="r in rows" :key="r.id ?? ''" class="row">
         <button
           role="radio"
@@ -56,12 +79,12 @@ const brought = computed((): Row[] =>
           <span class="number soft">{{ r.note }}</span>
         </button>
         <button
-          v-if="r.motion"
+          v-if="r.remove"
           class="bare"
           :aria-label="`Remove ${r.name}`"
           title="Remove it"
           :data-test="`remove-${r.test}`"
-          @click="emit('remove', r.motion)"
+          @click="r.remove()"
         >
           <X :size="14" />
         </button>

@@ -1,7 +1,5 @@
 <script setup lang="ts">
-import { anglesOfTurn, turnOfAngles, type Angles, type KeptPose } from '@idle-tinker/core'
-import { Pin } from 'lucide-vue-next'
-import { Quaternion } from 'three'
+import type { KeptPose } from '@idle-tinker/core'
 import { useTimeoutFn } from '@vueuse/core'
 import { usePosePictures } from '../../composables/usePosePictures'
 import type { ListedPose, Posing } from '../../composables/usePosing'
@@ -11,7 +9,7 @@ import { fileStem } from '../../composables/fileStem'
 const { posing } = defineProps<{ posing: Posing }>()
 const { pictures, width, height } = usePosePictures(posing)
 
-const { listed, current, chosen, joint, rig, pose, wishes, limbs, lowest, said, others, removed, unkept } = posing
+const { listed, current, chosen, pose, limbs, lowest, said, others, removed, unkept } = posing
 const GROUPS: { from: ListedPose['from']; name: string }[] = [
   { from: 'rest', name: 'At rest' },
   { from: 'kit', name: 'Ready' },
@@ -20,34 +18,6 @@ const GROUPS: { from: ListedPose['from']; name: string }[] = [
 const groups = computed(() =>
   GROUPS.map((g) => ({ ...g, poses: listed.value.filter((p) => p.from === g.from) })).filter((g) => g.poses.length),
 )
-
-const bones = computed(() =>
-  (rig.value?.bones ?? []).flatMap((b) => (b.twist ? [] : [{ value: b.name, label: boneWords(b.name) }])),
-)
-const bone = computed(() => rig.value?.bones.findIndex((b) => b.name === joint.value) ?? -1)
-/** Turns nearer to each other are the same, radians. */
-const SAME = 2e-3
-const TURNS = [
-  { k: 0, name: 'Nod' },
-  { k: 1, name: 'Turn' },
-  { k: 2, name: 'Tilt' },
-] as const
-/** What was asked of a joint last: one turn can be said by several angles, and what is in hand does not jump between them. */
-const asked = shallowRef<{ bone: number; angles: Angles } | null>(null)
-const angles = computed((): Angles => {
-  if (bone.value < 0 || !pose.value) return [0, 0, 0]
-  const turned = new Quaternion().fromArray(pose.value.turns, bone.value * 4)
-  const { value: last } = asked
-  if (last?.bone === bone.value && turnOfAngles(last.angles).angleTo(turned) < SAME) return last.angles
-  return anglesOfTurn(turned)
-})
-/** What belongs to one stroke is one step of undo. */
-function turn(k: number, degrees: number): void {
-  const next = angles.value.map((v, i) => (i === k ? degrees : v)) as Angles
-  asked.value = { bone: bone.value, angles: next }
-  posing.act({ bone: bone.value, turn: turnOfAngles(next).toArray() }, `turn ${joint.value} ${k}`)
-}
-const straighten = () => posing.act({ bone: bone.value, turn: [0, 0, 0, 1] }, null)
 
 const blendWith = ref<string | null>(null)
 const share = ref(0)
@@ -66,11 +36,6 @@ function endBlend(): void {
   notYet()
   share.value = 0
   void posing.release()
-}
-const limbWords = (id: string) => boneWords(id)
-function pin(id: string, on: boolean): void {
-  if (on) wishes.pinned.add(id)
-  else wishes.pinned.delete(id)
 }
 const centimetres = computed(() => Math.round(lowest.value * 1000) / 10 || 0)
 function save(kept: KeptPose): void {
@@ -125,59 +90,8 @@ function save(kept: KeptPose): void {
     </div>
     <p v-else class="soft">Drag what you want to change: it is kept as a pose of yours.</p>
 
-    <h3>Joint</h3>
-    <Select
-      v-model="joint"
-      :options="bones"
-      option-label="label"
-      option-value="value"
-      placeholder="Choose one, here or on the figure"
-      filter
-      show-clear
-      size="small"
-      fluid
-      aria-label="Joint"
-      data-test="joint"
-    />
-    <template v-if="bone >= 0">
-      <DialRow
-        v-for="t in TURNS"
-        :key="t.k"
-        :name="t.name"
-        :label="`${t.name}: ${boneWords(joint!)}`"
-        :value="Math.round(angles[t.k]) || 0"
-        :words="`${Math.round(angles[t.k]) || 0}°`"
-        :min="-180"
-        :max="180"
-        :step="1"
-        :test="`turn-${t.k}`"
-        @change="turn(t.k, $event)"
-        @settle="posing.settle()"
-      />
-      <Button size="small" text label="This joint as at rest" data-test="joint-rest" @click="straighten" />
-    </template>
+    <JointPanel :posing="posing" :pose="pose" :limbs="limbs" />
 
-    <h3>Stay where they are</h3>
-    <div class="chips">
-      <ToggleButton
-        v-for="l in limbs"
-        :key="l.id"
-        :model-value="wishes.pinned.has(l.id)"
-        size="small"
-        :on-label="limbWords(l.id)"
-        :off-label="limbWords(l.id)"
-        :data-test="`pin-${l.id}`"
-        @update:model-value="pin(l.id, $event)"
-        ><template #icon><Pin v-if="wishes.pinned.has(l.id)" :size="12" aria-hidden="true" /></template
-      ></ToggleButton>
-    </div>
-    <label class="row"
-      ><ToggleSwitch v-model="wishes.mirrored" input-id="pose-both" data-test="pose-both" /> Both sides alike</label
-    >
-    <label class="row"
-      ><ToggleSwitch v-model="wishes.free" input-id="pose-free" data-test="pose-free" /> Beyond what joints can
-      do</label
-    >
     <h3>The whole pose</h3>
     <div class="chips">
       <Button size="small" outlined label="Mirror" data-test="mirror-pose" @click="posing.mirror()" />

@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import { demoKit } from '../testing/demoKits.ts'
 import { newRecipe } from './defaults.ts'
-import { canLook, lookTo } from './gaze.ts'
+import { setFace } from './expressions.ts'
+import { canLook, lookExpressions, lookShares, lookTo } from './gaze.ts'
 import { sidesOf } from './symmetry.ts'
 
 const kit = await demoKit('saltwick-folk')
@@ -29,6 +30,29 @@ describe('where somebody looks', () => {
     const [left, right] = of(crossed, 'gaze-side')
     expect(left).toBeLessThan(-0.5)
     expect(right).toBeGreaterThan(0.5)
+  })
+
+  it('is so much of the expressions of looking, which bring eyes where turning them does', () => {
+    const named = body.expressions!.filter((e) => e.preset?.startsWith('look')).map((e) => e.id)
+    expect(
+      lookExpressions(body)
+        .map((e) => e.id)
+        .sort(),
+    ).toEqual(named.sort())
+    for (const [toLeft, up] of [
+      [16, -11],
+      [-8, 22],
+      [-90, 0],
+      [0, 0],
+    ] as const) {
+      const shares = Object.entries(lookShares(body, toLeft, up)).map(([id, share]) => ({
+        ...{ expression: body.expressions!.find((e) => e.id === id)!, share },
+      }))
+      const [faced, looked] = [setFace(plain, body, shares), lookTo(plain, body, toLeft, up)]
+      for (const id of ['gaze-side', 'gaze-up'])
+        of(faced, id).forEach((v, i) => expect(v, `${id} ${toLeft} ${up}`).toBeCloseTo(of(looked, id)[i]!, 6))
+    }
+    expect(lookShares({ expressions: [] }, 10, 10)).toEqual({})
   })
 
   it('leaves a body alone whose eyes do not turn', () => {

@@ -31,6 +31,33 @@ export function lookTo(recipe: Recipe, body: BodyDef, toLeft: number, up: number
   }, recipe)
 }
 
+/** The expressions of looking along, to one side and the other, by the names the open VRM standard has for them. */
+const LOOKS = [
+  { ways: ['lookLeft', 'lookRight'], full: FULL_SIDE },
+  { ways: ['lookUp', 'lookDown'], full: FULL_UP },
+] as const
+
+/** Those of a body's expressions that are ways of looking. */
+export const lookExpressions = (body: Pick<BodyDef, 'expressions'>): ExpressionDef[] =>
+  LOOKS.flatMap(({ ways }) => ways.flatMap((w) => body.expressions?.find((e) => e.preset === w) ?? []))
+
+/**
+ * How much of which expression it is to look somewhere, as far as eyes go; those that are none of it are not named.
+ *
+ * @param toLeft from straight ahead, degrees, to the figure's left
+ * @param up     from level, degrees
+ */
+export function lookShares(body: Pick<BodyDef, 'expressions'>, toLeft: number, up: number): Record<string, number> {
+  const shares: Record<string, number> = {}
+  LOOKS.forEach(({ ways, full }, i) => {
+    const angle = [toLeft, up][i]!
+    const expression = body.expressions?.find((e) => e.preset === ways[angle < 0 ? 1 : 0])
+    const share = Math.min(1, Math.abs(angle) / full)
+    if (expression && share > 0) shares[expression.id] = share
+  })
+  return shares
+}
+
 /** The one movement an expression consists of, and its value there. */
 function movementOf(body: BodyDef, preset: string): { slider: SliderDef; value: number } | null {
   const expression = body.expressions?.find((e: ExpressionDef) => e.preset === preset)

@@ -56,7 +56,8 @@ export function betweenKeys(
   const span = (k: number) => timeOf(k + 1) - timeOf(k)
   return {
     ...{ from: number(from), to: number(from + 1), before: number(from - 1), after: number(from + 2) },
-    share: Math.min(1, Math.max(0, (t - timeOf(from)) / span(from))),
+    // the last key may be where the first one comes round
+    share: span(from) > 0 ? Math.min(1, Math.max(0, (t - timeOf(from)) / span(from))) : 0,
     spans: [span(from - 1), span(from), span(from + 1)],
   }
 }

@@ -5,6 +5,7 @@ import { createWorldPose, restPose, skinPoints, solveForward, type Pose } from '
 import { demoKit, demoTarget, dressed, MAREN } from '../../testing/demoKits.ts'
 import { faceSharesAt, poseAt } from '../Clip.ts'
 import { unitOf } from '../Leg.ts'
+import { clipsOf } from '../../ship/clips.ts'
 import { setDown } from '../poses/changePose.ts'
 import { keepPose } from '../poses/keptPose.ts'
 import { movePose } from '../poses/movePose.ts'
@@ -13,7 +14,7 @@ import { betweenKeys, eased, EASES, flowing } from './easing.ts'
 import { moveKey, removeKey, replaceKeys, setDuration, setEase, setKey } from './editKeys.ts'
 import { MOST_KEYS, newClip, readClip, type KeptClip } from './keptClip.ts'
 import { faceAt, playKeys } from './playKeys.ts'
-import { recordFaces, recordPoses } from './recordKeys.ts'
+import { keysOfClip, recordFaces, recordPoses } from './recordKeys.ts'
 
 const folk = await demoKit('saltwick-folk')
 const tide = await demoKit('tide-creatures')
@@ -353,6 +354,28 @@ describe('recording', () => {
     const clip = recordFaces(newClip('Trial', plan.id), faces)
     expect(clip.faces.length).toBeLessThan(14)
     for (const { at, value } of faces) expect(faceAt(clip, at).glad ?? 0).toBeCloseTo(value.glad, 1)
+  })
+})
+
+describe('a clip of the kit', () => {
+  const clips = clipsOf(figure, new Map([[folk.manifest.id, folk]]), dressed(folk, 'human', MAREN))
+
+  it.each(['walk', 'wave', 'sit-down'])('becomes keys that play as it does: %s', (id) => {
+    const clip = clips.find((c) => c.id === id)!
+    const kept = keysOfClip(clip, rig, { name: clip.name, plan: plan.id })
+    expect(readClip(kept).problems).toEqual([])
+    expect(kept.poses.length).toBeLessThan(clip.duration * 18 + 2)
+    const played = play(kept)
+    expect([played.duration, played.loop]).toEqual([expect.closeTo(clip.duration, 3), clip.loop])
+    const world = (c: typeof clip, t: number) => {
+      const { joints } = solveForward(bones, poseAt({ ...c, loop: false }, t), createWorldPose(bones))
+      return ['leftHand', 'rightFoot', 'head'].map((name) => new Vector3().fromArray(joints, bone(name) * 3))
+    }
+    let most = 0
+    for (let t = 0; t <= clip.duration; t += 0.043)
+      world(clip, t).forEach((p, i) => (most = Math.max(most, p.distanceTo(world(played, t)[i]!))))
+    // a hand's breadth would be seen; of a step of 70 cm this is not
+    expect(most).toBeLessThan(0.03)
   })
 })
 

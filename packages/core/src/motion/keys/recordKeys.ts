@@ -1,9 +1,10 @@
 import type { Pose } from '../../rig/Pose.ts'
 import type { Skeleton } from '../../rig/Skeleton.ts'
 import { thinKeys } from '../thinKeys.ts'
+import { poseAt, type Clip } from '../Clip.ts'
 import { keepPose } from '../poses/keptPose.ts'
 import { replaceKeys } from './editKeys.ts'
-import { SAME_TIME, type FaceKey, type KeptClip } from './keptClip.ts'
+import { CLIP_SPAN, newClip, SAME_TIME, type FaceKey, type KeptClip } from './keptClip.ts'
 
 /** A moment that was recorded. */
 export interface Sample<T> {
@@ -20,17 +21,24 @@ const ROOT_OFF = 0.006
 const SHARE_OFF = 0.02
 /** No more keys than these a second: what is denser is the hand's trembling. */
 const MOST_A_SECOND = 12
+/** … of a clip, whose movements are meant. */
+const MOST_OF_CLIPS = 18
+/** Moments of a clip that is made keys of, a second. */
+const SAMPLED = 30
 /** By so much more may be off in each further attempt at having fewer. */
 const COARSER = 1.5
 
 /**
  * Takes up poses that were recorded: as few keys as hold them, in the place of those of the time they took. Does nothing
  * for fewer than two.
+ *
+ * @param most keys a second
  */
 export function recordPoses(
   clip: KeptClip,
   samples: readonly Sample<Pose>[],
   skeleton: Pick<Skeleton, 'bones' | 'limbs' | 'pairs'>,
+  most = MOST_A_SECOND,
 ): KeptClip {
   const bones = skeleton.bones.length
   const row = ({ turns, root }: Pose, before: Float32Array | null) => {
@@ -43,7 +51,7 @@ export function recordPoses(
     root.forEach((v, k) => (out[bones * 4 + k] = (v * TURN_OFF) / ROOT_OFF))
     return out
   }
-  const keys = keysOf(samples, row, TURN_OFF).map(({ at, value }, i, all) => {
+  const keys = keysOf(samples, row, TURN_OFF, most).map(({ at, value }, i, all) => {
     const { turns, root } = keepPose(value, skeleton, { name: clip.name, plan: clip.plan })
     // a hand that was already on its way does not begin slowly
     const ease = i === 0 || i >= all.length - 2 ? ('even' as const) : ('flow' as const)
@@ -57,7 +65,7 @@ export function recordFaces(clip: KeptClip, samples: readonly Sample<FaceKey['sh
   const names = [...new Set(samples.flatMap(({ value }) => Object.keys(value)))]
   const row = (shares: FaceKey['shares']) =>
     Float32Array.from(names.length ? names : [''], (name) => (Object.hasOwn(shares, name) ? shares[name]! : 0))
-  const keys = keysOf(samples, row, SHARE_OFF).map(({ at, value }) => ({
+  const keys = keysOf(samples, row, SHARE_OFF, MOST_A_SECOND).map(({ at, value }) => ({
     ...{ at, ease: 'even' as const },
     shares: Object.fromEntries(Object.entries(value).filter(([, v]) => v > 0)),
   }))
@@ -71,6 +79,7 @@ function keysOf<T>(
   samples: readonly Sample<T>[],
   row: (value: T, before: Float32Array | null) => Float32Array,
   tolerance: number,
+  mostASecond: number,
 ): Sample<T>[] {
   // one at a time: what the clock gave twice is said once, the last way
   const apart = samples.filter(({ at }, i) => i === samples.length - 1 || samples[i + 1]!.at - at >= SAME_TIME)
@@ -81,11 +90,29 @@ function keysOf<T>(
   const values = new Float32Array(rows.length * stride)
   rows.forEach((r, i) => values.set(r, i * stride))
   const times = Float32Array.from(apart, ({ at }) => at)
-  const most = Math.max(2, Math.ceil((apart.at(-1)!.at - apart[0]!.at) * MOST_A_SECOND))
+  const most = Math.max(2, Math.ceil((apart.at(-1)!.at - apart[0]!.at) * mostASecond))
   for (let off = tolerance; ; off *= COARSER) {
     const { keys } = thinKeys(times, values, stride, off)
     // from a whole turn on two keys are left, whatever they are
     if (keys.length <= most || off > 8)
       return [...keys].map((k) => ({ ...apart[k]!, at: Math.round(apart[k]!.at * 1000) / 1000 }))
   }
+}
+
+/** A clip of any kind as keys, to be changed: on the spot, as it plays on this figure. */
+export function keysOfClip(
+  clip: Clip,
+  skeleton: Pick<Skeleton, 'bones' | 'limbs' | 'pairs'>,
+  { name, plan }: Pick<KeptClip, 'name' | 'plan'>,
+): KeptClip {
+  const duration = Math.min(CLIP_SPAN[1], Math.max(CLIP_SPAN[0], Math.round(clip.duration * 1000) / 1000))
+  const count = Math.max(2, Math.round(duration * SAMPLED) + 1)
+  const samples = Array.from({ length: count }, (_, i) => {
+    const at = (i * duration) / (count - 1)
+    return { at, value: poseAt({ ...clip, loop: false }, at) }
+  })
+  const kept = recordPoses({ ...newClip(name, plan), duration, loop: clip.loop }, samples, skeleton, MOST_OF_CLIPS)
+  if (!clip.loop) return kept
+  // where it goes round, its end is its beginning, and it does not stop there
+  return { ...kept, poses: kept.poses.filter(({ at }) => at < duration).map((key) => ({ ...key, ease: 'flow' })) }
 }
