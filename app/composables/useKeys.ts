@@ -206,6 +206,8 @@ export function useKeys(scrub: (time: number) => void) {
   // ——— what is in hand while it is recorded
   const segments: { poses: Sample<Pose>[][]; faces: Sample<Shares>[][] } = { poses: [], faces: [] }
   let order: PoseOrder | null = null
+  /** Which clip is recorded, by its id. */
+  let recorded: string | null = null
   let heldFace: HeldFace | null = null
   /** Whether a hand has hold of a handle, or of the face. */
   const holding = ref(false)
@@ -216,6 +218,7 @@ export function useKeys(scrub: (time: number) => void) {
     if (recording.value) return stop()
     const { value: now } = kept
     if (!now) return
+    recorded = store.id
     segments.poses = []
     segments.faces = []
     since = { now: 0, at: time.value < now.duration - 0.02 ? time.value : 0 }
@@ -246,14 +249,16 @@ export function useKeys(scrub: (time: number) => void) {
     pause()
     recording.value = false
     order = null
-    let next = kept.value
+    // by now another may have been chosen
+    const before = store.id === recorded ? store.now : null
+    let next = before
     const { value: on } = rig
     if (next && on) {
       for (const samples of segments.poses) next = recordPoses(next, samples, on)
       for (const samples of segments.faces) next = recordFaces(next, samples)
     }
-    if (next === kept.value) live.value = liveFace.value = null
-    else change(next)
+    if (next && next !== before) store.change(plain(next))
+    else live.value = liveFace.value = null
     store.settle()
   }
 
@@ -344,7 +349,7 @@ export function useKeys(scrub: (time: number) => void) {
         id = await add(
           from
             ? keysOfClip(from, on, { ...to, name: `${from.name.slice(0, 70)}, mine` })
-            : setKey(newClip('Clip', to.plan), 'poses', 0, keyOf(restPose(on.bones))),
+            : setKey(newClip('New clip', to.plan), 'poses', 0, keyOf(restPose(on.bones))),
         )
       })
       return id

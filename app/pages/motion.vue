@@ -217,16 +217,6 @@ function onFrame(at: number): void {
         />
         <PosePanel v-if="isPosing" :posing="posing" />
         <template v-else>
-          <p v-if="bent" class="soft" data-test="trying">Trying a bend: {{ boneWords(bendTried!) }}. A clip ends it.</p>
-          <p v-else class="soft">Fitted to this figure: standing feet stay where they are.</p>
-          <ClipList
-            v-model="clipId"
-            :clips="clips"
-            :motions="kept"
-            :made="keys.own.value"
-            @remove="motions.remove"
-            @drop="keys.remove"
-            @picked="bendTried = null" />
           <div class="picks">
             <Button size="small" outlined label="Make a clip" data-test="make-clip" @click="makeClip(null)" />
             <FilePick
@@ -246,6 +236,17 @@ function onFrame(at: number): void {
               @files="openMesh"
             />
           </div>
+          <p v-if="bent" class="soft" data-test="trying">Trying a bend: {{ boneWords(bendTried!) }}. A clip ends it.</p>
+          <p v-else-if="!keyed" class="soft">Fitted to this figure: standing feet stay where they are.</p>
+          <ClipList
+            v-model="clipId"
+            :style="{ '--list-height': keyed ? '24vh' : '46vh' }"
+            :clips="clips"
+            :motions="kept"
+            :made="keys.own.value"
+            @remove="motions.remove"
+            @drop="keys.remove"
+            @picked="bendTried = null" />
           <div v-if="motions.bringing.value" class="bringing" role="status" data-test="bringing">
             <span
               >{{ motions.bringing.value.done + 1 }} of {{ motions.bringing.value.of }}:
@@ -361,10 +362,10 @@ function onFrame(at: number): void {
 }
 
 .picks {
-  display: grid;
-  justify-items: start;
+  display: flex;
+  flex-wrap: wrap;
   gap: var(--s2);
-  margin-top: var(--s2);
+  margin-top: var(--s3);
 }
 
 .bringing {

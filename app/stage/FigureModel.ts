@@ -161,10 +161,14 @@ export class FigureModel {
       this.rest()
       bones[0]?.position.copy(this.root)
     } else {
-      const last = clip.times.length - 1
-      const f = (Math.min(Math.max(0, time), clip.duration) / clip.duration) * last
-      const i = Math.min(last - 1, Math.floor(f))
-      const s = f - i
+      const { times, duration } = clip
+      const last = times.length - 1
+      const t = Math.min(Math.max(0, time), duration)
+      // most clips are sampled evenly; those made of keys at their keys as well
+      let i = Math.min(last - 1, Math.floor((t / duration) * last))
+      while (i > 0 && times[i]! > t) i--
+      while (i < last - 1 && times[i + 1]! <= t) i++
+      const s = Math.min(1, Math.max(0, (t - times[i]!) / (times[i + 1]! - times[i]!)))
       for (let bone = 0; bone < bones.length; bone++) {
         const turns = clip.rotations[bone]
         if (!turns) bones[bone]!.quaternion.identity()

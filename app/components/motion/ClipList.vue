@@ -17,6 +17,17 @@ const emit = defineEmits<{
 /** The id of a clip or of a motion; null for the pose of rest. */
 const chosen = defineModel<string | null>({ required: true })
 
+const list = ref<HTMLElement>()
+// what was just made is seen
+watch(
+  chosen,
+  async () => {
+    await nextTick()
+    list.value?.querySelector('.clip.on')?.scrollIntoView({ block: 'nearest' })
+  },
+  { flush: 'post' },
+)
+
 function pick(id: string | null): void {
   chosen.value = id
   emit('picked')
@@ -62,7 +73,7 @@ const brought = computed((): Row[] =>
 </script>
 
 <template>
-  <div class="list" role="radiogroup" aria-label="Clip" @keydown="radioKeys">
+  <div ref="list" class="list" role="radiogroup" aria-label="Clip" @keydown="radioKeys">
     <template v-for="(rows, g) in [own, made, brought]" :key="g">
       <h3 v-if="g && rows.length">{{ g === 1 ? 'Yours' : 'Brought in' }}</h3>
       <div v-for="r in rows" :key="r.id ?? ''" class="row">
@@ -100,7 +111,7 @@ const brought = computed((): Row[] =>
   gap: 2px;
   margin: var(--s3) 0;
   /* what plays them stays in sight below */
-  max-height: 52vh;
+  max-height: var(--list-height, 52vh);
   overflow: hidden auto;
 }
 

@@ -29,14 +29,20 @@ const percent = (at: number) => (100 * at) / duration.value
 const rows = computed(() =>
   TRACKS.map((track) => {
     const all = kept.value?.[track.id] ?? []
-    const hills = all.slice(0, -1).map(({ at, ease }, i) => {
-      const span = all[i + 1]!.at - at
+    const hill = (from: number, to: number, ease: Ease) => {
       const points = Array.from({ length: POINTS + 1 }, (_, n) => {
         const share = n / POINTS
-        return `${percent(at + span * share)},${HIGH - 2 - (HIGH - 6) * eased(ease, share)}`
+        return `${percent(from + (to - from) * share)},${HIGH - 2 - (HIGH - 6) * eased(ease, share)}`
       })
-      return `M${percent(at)},${HIGH} L${points.join(' L')} L${percent(at + span)},${HIGH} Z`
-    })
+      return `M${percent(from)},${HIGH} L${points.join(' L')} L${percent(to)},${HIGH} Z`
+    }
+    const hills = all.slice(0, -1).map(({ at, ease }, i) => hill(at, all[i + 1]!.at, ease))
+    const [first, last] = [all[0], all.at(-1)]
+    // what goes round goes on over the end
+    if (kept.value?.loop && first && last && first !== last) {
+      hills.push(hill(last.at, duration.value + first.at, last.ease))
+      if (first.at > 0) hills.push(hill(last.at - duration.value, first.at, last.ease))
+    }
     return { ...track, all, hills }
   }),
 )
@@ -367,7 +373,7 @@ function onLineKey(event: KeyboardEvent): void {
   display: block;
   width: 100%;
   height: 22px;
-  overflow: visible;
+  overflow: hidden;
 }
 
 .thread path {

@@ -5,7 +5,7 @@ import { buildCrowd, type CrowdOptions } from './commands/buildCrowd.ts'
 import { check, type CheckOptions } from './commands/check.ts'
 import { checkModels } from './commands/checkModels.ts'
 import { editRecipe, shuffleRecipe, type EditOptions, type ShuffleOptions } from './commands/editRecipe.ts'
-import { listClips } from './commands/listClips.ts'
+import { listClips, type ClipsOptions } from './commands/listClips.ts'
 import { retarget, type RetargetOptions } from './commands/retarget.ts'
 import { rigMesh, type RigOptions } from './commands/rigMesh.ts'
 import { poseFigure, type PoseOptions } from './commands/poseFigure.ts'
@@ -14,7 +14,6 @@ import { sortPack, type SortOptions } from './commands/sortPack.ts'
 import { splitFigure, type SplitOptions } from './commands/splitFigure.ts'
 import { writeFigures } from './commands/writeFigures.ts'
 import { KITS } from './places.ts'
-import type { FigureOptions } from './readFigure.ts'
 import type { Voice } from './Voice.ts'
 
 export interface Output {
@@ -55,10 +54,13 @@ export async function main(argv: string[], output: Output): Promise<number> {
   const target = (name: string) =>
     new Option('--target <name|file>', 'a target among the kits’ documents, or a *.target.json file').default(name)
 
+  const clips = new Option('--clips <file...>', 'clips made of keys that go along')
+
   command('build <recipe>', 'builds one figure as a GLB')
     .requiredOption('--out <file>', 'where to write it')
     .addOption(target('near'))
     .option('--lod', 'with its levels of detail', false)
+    .addOption(clips)
     .addOption(kits)
     .action(async (recipe: string, options: BuildOptions) => {
       code = await buildOne(recipe, options, voice)
@@ -70,6 +72,7 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .option('--threads <n>', 'how many are built at a time, where that is to be said', threadsOf)
     .addOption(target('crowd'))
     .option('--lod', 'with their levels of detail', false)
+    .addOption(clips)
     .addOption(kits)
     .action(async (mix: string, options: CrowdOptions) => {
       code = await buildCrowd(mix, options, voice)
@@ -99,9 +102,12 @@ export async function main(argv: string[], output: Output): Promise<number> {
       code = await check(file, options, voice)
     })
   command('clips <recipe>', 'lists the clips a figure can play, with what is measured of each on it')
+    .addOption(clips)
+    .option('--copy <clip>', 'writes one of them as keys, to be changed')
+    .option('--out <file>', 'where to write it')
     .addOption(target('near'))
     .addOption(kits)
-    .action(async (recipe: string, options: FigureOptions) => {
+    .action(async (recipe: string, options: ClipsOptions) => {
       code = await listClips(recipe, options, voice)
     })
   command('pose <recipe>', 'poses a figure; without --out it lists the poses that are ready and what can be moved')

@@ -16,6 +16,7 @@ import {
 import { openWorkers } from '../crowdWorkers.ts'
 import { makeFolder, readKitFolders, readText, writeWhole } from '../files.ts'
 import { findTarget } from '../findTarget.ts'
+import { readClips } from '../readClips.ts'
 import type { Voice } from '../Voice.ts'
 
 export interface CrowdOptions {
@@ -27,6 +28,8 @@ export interface CrowdOptions {
   seed?: string
   /** How many figures are built at a time. */
   threads?: number
+  /** Files of clips made of keys that go along. */
+  clips?: string[]
 }
 
 /** Builds every variant of a mix, several at a time. All that can be wrong is known before the first file is written. */
@@ -40,6 +43,8 @@ export async function buildCrowd(input: string, options: CrowdOptions, { say, te
     problems.push(
       problem('kit-unknown', `${input}/kinds`, `The kit “${kit}” is not here.`, 'Name its folder with --kits.'),
     )
+  const { clips: keyed, problems: unread } = await readClips(options.clips)
+  problems.push(...unread)
   if (hasErrors(problems)) return tell(problems)
   const crowd = selectCrowd(mix, kits)
   problems.push(...crowd.problems)
@@ -65,7 +70,7 @@ export async function buildCrowd(input: string, options: CrowdOptions, { say, te
   try {
     const shipped = await Promise.all(
       crowd.variants.map(({ recipe }, i) =>
-        workers.ship({ recipe, target: limited, lods: options.lod, path: join(options.out, names[i]!) }),
+        workers.ship({ recipe, target: limited, lods: options.lod, keyed, path: join(options.out, names[i]!) }),
       ),
     )
     problems.push(...shipped.flatMap((s) => s.problems))

@@ -3,11 +3,16 @@ import { shareTwists } from '../rig/twist.ts'
 import type { Clip } from './Clip.ts'
 import type { Moment } from './plantFeet.ts'
 
-/** Moments at even times, the first and the last at the ends of the clip, as a clip. Twist bones take their share. */
+/**
+ * Moments as a clip, the first and the last at its ends. Twist bones take their share.
+ *
+ * @param times of the moments, seconds, rising; even where nothing is said
+ */
 export function clipOf(
   said: Pick<Clip, 'id' | 'name' | 'duration' | 'loop' | 'travel'>,
   bones: readonly Bone[],
   moments: readonly Pick<Moment, 'pose'>[],
+  times = Float32Array.from(moments, (_, i) => (i * said.duration) / (moments.length - 1)),
 ): Clip {
   const n = moments.length
   const turns = bones.map(() => new Float32Array(4 * n))
@@ -19,7 +24,7 @@ export function clipOf(
   })
   return {
     ...said,
-    times: Float32Array.from({ length: n }, (_, i) => (i * said.duration) / (n - 1)),
+    times,
     rotations: turns.map((t) => (isStill(t) ? null : t)),
     root,
   }

@@ -134,6 +134,28 @@ describe('a clip of keys', () => {
     }
   })
 
+  it('has a sample at each key, whenever it is, and comes at once where it is held', () => {
+    const clip = setEase(
+      clipOf([
+        [0, nodded(0)],
+        [0.25, nodded(0.5)],
+        [0.517, nodded(0.1)],
+      ]),
+      'poses',
+      0,
+      'hold',
+    )
+    const { times } = play(clip)
+    for (const at of [0.25, 0.517]) expect(times).toContain(Math.fround(at))
+    times.forEach((t, i) => expect(i === 0 || t > times[i - 1]!).toBe(true))
+    const angle = (t: number) => turnAt(clip, 'head', t).angleTo(turnAt(clip, 'head', 0))
+    expect([angle(0.248), angle(0.25), angle(0.517)]).toEqual([
+      expect.closeTo(0, 2),
+      expect.closeTo(0.5, 2),
+      expect.closeTo(0.1, 2),
+    ])
+  })
+
   it('turns joints evenly as three.js does, and at once where a key is held', () => {
     const clip = setEase(
       clipOf(

@@ -16,6 +16,8 @@ import { poseOfKey, type FaceKey, type KeptClip } from './keptClip.ts'
 
 /** Samples a second, as other clips of ours have. */
 const RATE = 30
+/** What comes at once takes so long, seconds: files go from sample to sample by a line. */
+const AT_ONCE = 0.001
 /** The end of a limb that two keys have at places nearer than this stays on the line between them, in leg lengths. */
 const STAYS = 0.06
 /** … and turned by less than this from one to the other, radians: a foot that turns on the spot goes on as joints do. */
@@ -37,13 +39,25 @@ export function playKeys(
 ): Clip {
   const { name, duration, loop } = kept
   const player = kept.poses.length ? new Player(kept, poseRig(skeleton, plan)) : null
-  const count = Math.max(2, Math.round(duration * RATE) + 1)
-  // what goes round is at its beginning at the very end
-  const times = Array.from({ length: count }, (_, i) => (i < count - 1 ? (i * duration) / (count - 1) : duration))
+  const times = timesOf(kept)
   const moments = times.map((time) => ({ pose: player?.poseAt(time) ?? restPose(skeleton.bones) }))
-  const clip = clipOf({ id, name, duration, loop, travel: 0 }, skeleton.bones, moments)
+  const clip = clipOf({ id, name, duration, loop, travel: 0 }, skeleton.bones, moments, Float32Array.from(times))
   const face = faceOver(kept, times, expressions)
   return face ? { ...clip, face } : clip
+}
+
+/** Times that a clip is sampled at: even ones, those of its keys, and just before what comes at once. */
+function timesOf({ duration, poses, faces }: KeptClip): number[] {
+  const count = Math.max(2, Math.round(duration * RATE) + 1)
+  // what goes round is at its beginning at the very end
+  const even = Array.from({ length: count }, (_, i) => (i < count - 1 ? (i * duration) / (count - 1) : duration))
+  const own = [poses, faces].flatMap((keys) =>
+    keys.flatMap(({ at }, i) => (keys[i - 1]?.ease === 'hold' ? [at - AT_ONCE, at] : [at])),
+  )
+  const inside = own.filter((t) => t > 0 && t < duration)
+  // of those that nearly coincide a key's is exact
+  const far = even.filter((t, i) => i === 0 || i === count - 1 || inside.every((o) => Math.abs(o - t) >= AT_ONCE))
+  return [...new Set([...far, ...inside])].sort((a, b) => a - b)
 }
 
 /** How the face goes at some times; null where nothing is said of it that the body can do. */
