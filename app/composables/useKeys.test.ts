@@ -1,7 +1,7 @@
 import { createPinia, setActivePinia } from 'pinia'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import * as vue from 'vue'
-import { BIPED, Builder, keysOnto, newClip, readClip, type Clip, type KeptClip } from '@idle-tinker/core'
+import { BIPED, Builder, keysOnto, newClip, poseAt, readClip, type Clip, type KeptClip } from '@idle-tinker/core'
 import { clipsOf } from '../../packages/core/src/ship/clips.ts'
 import { demoKit, demoTarget, dressed } from '../../packages/core/src/testing/demoKits.ts'
 import pointing from '../../tests/fixtures/clips/v1-pointing.clip.json'
@@ -131,6 +131,54 @@ describe('a clip of one’s own', () => {
     useClip().undo()
     await settled()
     expect(keys.kept.value!.poses).toEqual([])
+  })
+
+  it('leaves what else moves as it was, and takes up every time the hand takes hold', async () => {
+    const keys = await opened()
+    const clip = keys.played.value!.clip
+    keys.record()
+    tick(0)
+    for (const [from, to] of [
+      [300, 600],
+      [900, 1300],
+    ] as const) {
+      keys.hands.grab()
+      for (let ms = from; ms <= to; ms += 50) {
+        keys.hands.drag(reach(1 + ms / 4000))
+        tick(ms)
+      }
+      await keys.hands.release()
+    }
+    keys.stop()
+    const made = keys.kept.value!.poses
+    for (const [from, to] of [
+      [0.3, 0.6],
+      [0.9, 1.3],
+    ] as const) {
+      const inside = made.filter(({ at }) => at >= from - 0.001 && at <= to + 0.001)
+      expect([inside[0]?.at, inside.at(-1)?.at]).toEqual([expect.closeTo(from, 2), expect.closeTo(to, 2)])
+      // the other arm goes on as the clip has it
+      const right = built.skeleton.bones.findIndex((b) => b.name === 'rightUpperArm')
+      for (const { at, turns } of inside) {
+        const there = poseAt(clip, at).turns.subarray(right * 4, right * 4 + 4)
+        turns.rightUpperArm!.forEach((v, k) => expect(v, `${at} ${k}`).toBeCloseTo(there[k]!, 4))
+      }
+    }
+  })
+
+  it('plays the newest there is, however many changes come while the worker is at it', async () => {
+    const keys = await opened()
+    let go = () => undefined as void
+    worker.playKeys.mockImplementationOnce(async () => {
+      await new Promise<void>((done) => (go = done))
+      return { clip: null, numbers: null, problems: [] }
+    })
+    keys.setDuration(3, false)
+    await settled()
+    keys.setDuration(5, false)
+    go()
+    await settled()
+    expect(keys.played.value!.clip.duration).toBe(5)
   })
 
   it('keeps nothing twice of a hand that still holds when the clip has come to its end', async () => {

@@ -1,6 +1,6 @@
 import { Vector3 } from 'three'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { build, reducerReady } from '@idle-tinker/core'
+import { build, reducerReady, type Clip } from '@idle-tinker/core'
 import { demoKit, dressed, MAREN, demoTarget } from '../../packages/core/src/testing/demoKits.ts'
 import { FigureModel } from './FigureModel.ts'
 import { viewOf } from './testing/viewOf.ts'
@@ -91,6 +91,41 @@ describe('a figure on the stage', () => {
     model.setLids({ vertices: Uint32Array.of(1e6), offsets: Float32Array.of(1, 1, 1), turns: new Float32Array(3) })
     model.shutEyes(1)
     expect(positions()).toEqual([...wide.mesh.positions])
+    model.dispose()
+  })
+
+  it('plays a clip that is sampled unevenly at its own times, and its face with it', () => {
+    const figure = figureOf()
+    const model = new FigureModel(viewOf(figure))
+    const head = figure.skeleton.bones.findIndex((b) => b.name === 'head')
+    const rotations = figure.skeleton.bones.map((_, b) =>
+      // nodding by as many tenths at each sample
+      b === head ? Float32Array.from([0, 1, 2, 3].flatMap((n) => [Math.sin(n / 20), 0, 0, Math.cos(n / 20)])) : null,
+    )
+    const root = Float32Array.from({ length: 12 }, (_, i) => figure.skeleton.bones[0]!.at[i % 3]!)
+    const face = { names: ['happy', 'not-known'], shares: Float32Array.of(0, 0, 0, 0, 1, 0, 0, 0) }
+    const clip: Clip = {
+      ...{ id: 'x', name: 'X', duration: 1, loop: false, travel: 0, rotations, root, face },
+      times: Float32Array.of(0, 0.7, 0.8, 1),
+    }
+    model.setFaces({
+      happy: { vertices: Uint32Array.of(3), offsets: Float32Array.of(0, 1, 0), turns: new Float32Array(3) },
+    })
+    const [position, open] = [model.mesh.geometry.getAttribute('position'), viewOf(figure).mesh.positions[10]!]
+    for (const [t, nod, up] of [
+      [0.35, 0.05, 0],
+      [0.75, 0.15, 0.5],
+      [0.8, 0.2, 1],
+      [0.1, 0.1 / 7, 0],
+      [2, 0.3, 0],
+    ] as const) {
+      model.pose(clip, t)
+      expect(2 * Math.asin(model.bones[head]!.quaternion.x), String(t)).toBeCloseTo(nod, 3)
+      expect(position.array[10]! - open, String(t)).toBeCloseTo(up, 5)
+    }
+    model.pose(clip, 0.8)
+    model.pose(null, 0)
+    expect(position.array[10]).toBe(open)
     model.dispose()
   })
 

@@ -215,10 +215,14 @@ describe('the other work', () => {
       const moves = (await workshop.faces(open, asked, false, ['blink'])).blink!
       const shut = setExpression(open, def, def.expressions!.find((e) => e.preset === 'blink')!.id, 1)
       const [from, to] = [await build(open, asked), await build(shut, asked)]
-      const moved = from.mesh.positions.slice()
+      const [moved, turned] = [from.mesh.positions.slice(), from.mesh.normals.slice()]
       moves.vertices.forEach((v, i) => {
-        for (let k = 0; k < 3; k++) moved[v * 3 + k]! += moves.offsets[i * 3 + k]!
+        for (let k = 0; k < 3; k++) {
+          moved[v * 3 + k]! += moves.offsets[i * 3 + k]!
+          turned[v * 3 + k]! += moves.turns[i * 3 + k]!
+        }
       })
+      turned.forEach((n, i) => expect(Math.abs(n - to.mesh.normals[i]!), `${body} ${i}`).toBeLessThan(2e-3))
       // float32 sums in another order
       moved.forEach((x, i) => expect(Math.abs(x - to.mesh.positions[i]!), `${body} ${i}`).toBeLessThan(1e-5))
       expect(moved).not.toEqual(from.mesh.positions)

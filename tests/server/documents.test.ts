@@ -1,7 +1,7 @@
 import { randomBytes, randomUUID } from 'node:crypto'
 import { readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
-import { type KeptPose, type Mix, type Motion, type Recipe, type Target } from '@idle-tinker/core'
+import { type KeptClip, type KeptPose, type Mix, type Motion, type Recipe, type Target } from '@idle-tinker/core'
 import { demoTarget, kitFiles } from '../../packages/core/src/testing/demoKits.ts'
 import { thinVersions } from '../../server/db/documents.ts'
 import { migrate } from '../../server/db/migrate.ts'
@@ -250,6 +250,38 @@ describe('targets', () => {
     expect((await ask('/api/documents/target')).body).toHaveLength(1)
     for (const id of ids) await ask(`/api/documents/target/${id}/restore`, 'POST')
     expect(((await ask('/api/documents/target')).body as Row<Target>[]).map((t) => t.id)).toEqual(ids)
+  })
+})
+
+describe('clips of keys', () => {
+  const pointing = JSON.parse(
+    readFileSync(new URL('../fixtures/clips/v1-pointing.clip.json', import.meta.url), 'utf8'),
+  ) as KeptClip
+  const at = '/api/documents/clip'
+
+  it('are kept with every step to go back to, changed by one window at a time, put away and brought back', async () => {
+    const made = await ask(at, 'POST', pointing)
+    expect([made.status, (made.body as Row<KeptClip>).content]).toEqual([201, pointing])
+    const { id } = made.body as Row<KeptClip>
+    const shorter = { ...pointing, poses: pointing.poses.slice(0, 2) }
+    expect((await ask(`${at}/${id}`, 'PUT', save(1, shorter))).body).toMatchObject({ version: 2 })
+    expect((await ask(`${at}/${id}`, 'PUT', save(1, pointing))).status).toBe(409)
+    expect(((await ask(`${at}/${id}/versions`)).body as unknown[]).length).toBeGreaterThan(0)
+    expect((await ask(`${at}/${id}`, 'DELETE')).status).toBe(204)
+    expect((await ask(`${at}/${id}/restore`, 'POST')).body).toMatchObject({ content: shorter })
+    await database().query('DELETE FROM documents WHERE id = ?', [id])
+  })
+
+  it.each<[string, object]>([
+    ['keys in no order', { poses: [...pointing.poses].reverse() }],
+    ['a turn that is none', { poses: [{ ...pointing.poses[0]!, turns: { head: [2, 0, 0, 0] } }] }],
+    [
+      'more keys than are kept',
+      { poses: Array.from({ length: 301 }, (_, i) => ({ ...pointing.poses[0]!, at: i / 10 })) },
+    ],
+    ['no end', { duration: null }],
+  ])('with %s are refused', async (_, change) => {
+    expect((await ask(at, 'POST', { ...pointing, ...change })).status).toBe(422)
   })
 })
 

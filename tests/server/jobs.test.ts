@@ -3,6 +3,7 @@ import { unzipSync } from 'fflate'
 import { describe, expect, it } from 'vitest'
 import { partIn, checkShipped, setPart } from '@idle-tinker/core'
 import { ShippedFile } from '../../packages/core/src/ship/ShippedFile.ts'
+import pointing from '../fixtures/clips/v1-pointing.clip.json'
 import stroll from '../fixtures/motions/v1-quay-stroll.motion.json'
 import { demoTarget } from '../../packages/core/src/testing/demoKits.ts'
 import { getBlob, putBlob } from '../../server/db/blobs.ts'
@@ -91,15 +92,17 @@ describe('shipping a crowd', () => {
     expect(facts).toMatchObject({ bones: 22, clips: ['Idle', 'Walk'] })
   })
 
-  it('takes motions along beside the clips of its kits; one that cannot be read is refused', async () => {
-    const { body } = await ask('/api/jobs', 'POST', { ...input(2), motions: [stroll] })
+  it('takes motions and clips of keys along beside the clips of its kits; one that cannot be read is refused', async () => {
+    const { body } = await ask('/api/jobs', 'POST', { ...input(2), motions: [stroll], keyed: [pointing] })
     const { id } = body as { id: string }
     expect((await wait(id)).state).toBe('done')
     const zip = unzipSync(new Uint8Array(await (await fetch(`${workshop.address}/api/jobs/${id}/file`)).arrayBuffer()))
     const names = new ShippedFile(zip['quay-2-crowd.glb']!).clips().map((c) => c.name)
-    expect(names).toEqual(['Idle', 'Walk', stroll.name])
+    expect(names).toEqual(['Idle', 'Walk', pointing.name, stroll.name])
     const odd = await ask('/api/jobs', 'POST', { ...input(1), motions: [{ ...stroll, data: '' }] })
     expect(odd.status).toBe(422)
+    const late = await ask('/api/jobs', 'POST', { ...input(1), keyed: [{ ...pointing, duration: 0.2 }] })
+    expect(late.status).toBe(422)
   })
 
   it('tells what is wrong with a recipe and makes no file', async () => {

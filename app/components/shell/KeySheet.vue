@@ -11,6 +11,8 @@ const KEYS: [string, string][] = [
   ['+ and − on the stage', 'Nearer, farther'],
   ['Home', 'The whole figure again'],
   ['Arrows on a slider', 'Move it; with Shift in fine steps'],
+  ['Arrows on a key of a clip', 'Earlier, later; with Shift finely'],
+  ['Delete on a key of a clip', 'Remove it'],
   ['Ctrl Z, Ctrl Shift Z', 'Undo, redo'],
   ['Esc', 'Select nothing'],
   ['?', 'This sheet'],
