@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { placeAt, pointOf, sharesAt } from './moodDial'
+import { placeAt, placeOf, pointOf, sharesAt } from './moodDial'
 
 describe('the dial of moods', () => {
   it('has its first mood at the top and goes round clockwise', () => {
@@ -35,5 +35,24 @@ describe('the dial of moods', () => {
       expect(back.x).toBeCloseTo(x, 9)
       expect(back.y).toBeCloseTo(y, 9)
     }
+  })
+
+  it('finds the place where moods play so, and none where they are no neighbours', () => {
+    const of = (turn: number, strength: number) => {
+      const shares = new Array<number>(12).fill(0)
+      for (const { index, share } of sharesAt({ turn, strength }, 12)) shares[index] = share
+      return placeOf(shares)!
+    }
+    for (const turn of [0, 3 / 12, 3.3 / 12, 3.8 / 12, 11.5 / 12, 11.3 / 12])
+      expect(of(turn, 0.7)).toEqual({
+        turn: expect.closeTo(turn, 9) as number,
+        strength: expect.closeTo(0.7, 9) as number,
+      })
+    // near a mood it is that one
+    expect(of(3.1 / 12, 1).turn).toBe(3 / 12)
+    expect(placeOf([0, 0, 0])).toEqual({ turn: 0, strength: 0 })
+    expect(placeOf([0.2, 0, 0.2, 0, 0])).toBeNull()
+    expect(placeOf([0.2, 0.1, 0.2, 0])).toBeNull()
+    expect(placeOf([0.9, 0.9, 0, 0])).toBeNull()
   })
 })

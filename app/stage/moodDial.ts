@@ -35,3 +35,24 @@ export function pointOf({ turn, strength }: DialPlace): { x: number; y: number }
   const a = turn * 2 * Math.PI
   return { x: Math.sin(a) * strength, y: -Math.cos(a) * strength }
 }
+
+/**
+ * The place on the dial at which moods play so: the way back of `sharesAt`; null where they are no two neighbours.
+ *
+ * @param shares of each mood around the dial
+ */
+export function placeOf(shares: readonly number[]): DialPlace | null {
+  const count = shares.length
+  const there = shares.flatMap((share, index) => (share > 0 ? [index] : []))
+  if (there.length === 0) return { turn: 0, strength: 0 }
+  const [a, b = a] = there as [number, number?]
+  if (there.length > 2) return null
+  if (a === b) return { turn: a / count, strength: Math.min(1, shares[a]!) }
+  const first = b - a === 1 ? a : a === 0 && b === count - 1 ? b : null
+  if (first === null) return null
+  const second = (first + 1) % count
+  const strength = shares[first]! + shares[second]!
+  if (strength > 1 + 1e-6) return null
+  const between = CATCH + (shares[second]! / strength) * (1 - 2 * CATCH)
+  return { turn: (first + between) / count, strength: Math.min(1, strength) }
+}

@@ -6,7 +6,7 @@ import type { Keys } from '../../composables/useKeys'
 import { useKit } from '../../composables/useKit'
 import { useMoods } from '../../composables/useMoods'
 import type { Posing } from '../../composables/usePosing'
-import { sharesAt, type DialPlace } from '../../stage/moodDial'
+import { placeOf, sharesAt, type DialPlace } from '../../stage/moodDial'
 import { useFigure } from '../../stores/figure'
 
 /** What a clip of one's own is, and what can be done where it stands: the face, a pose of the gallery, a joint. */
@@ -26,34 +26,17 @@ watchDebounced(
   { debounce: 900, immediate: true },
 )
 
-/** Where the hand last put the dial, and what that made of the face. */
-const last = shallowRef<{ place: DialPlace; shares: Record<string, number> } | null>(null)
-const sharesOfDial = (place: DialPlace) =>
-  Object.fromEntries(
-    sharesAt(place, moods.value.length).map(({ index, share }) => [
-      moods.value[index]!.id,
-      Math.round(share * 1000) / 1000,
-    ]),
-  )
 const ofMoods = computed(() =>
-  moods.value.flatMap(({ id }, i) => (shares.value[id] ? [{ id, i, v: shares.value[id] }] : [])),
+  moods.value.flatMap(({ id, name }) => (shares.value[id] ? [{ id, name, v: shares.value[id] }] : [])),
 )
-const isSame = (a: Record<string, number>) =>
-  Object.keys(a).length === ofMoods.value.length &&
-  ofMoods.value.every(({ id, v }) => Math.abs((a[id] ?? 0) - v) < 0.002)
-const place = computed((): DialPlace | null => {
-  if (ofMoods.value.length === 0) return { turn: 0, strength: 0 }
-  if (last.value && isSame(last.value.shares)) return last.value.place
-  const [only, ...more] = ofMoods.value
-  return more.length === 0 ? { turn: only!.i / moods.value.length, strength: only!.v } : null
-})
-const words = computed(
-  () => ofMoods.value.map(({ i, v }) => `${moods.value[i]!.name} ${v.toFixed(2)}`).join(' · ') || 'Own face',
-)
+const place = computed(() => placeOf(moods.value.map(({ id }) => shares.value[id] ?? 0)))
+const words = computed(() => ofMoods.value.map(({ name, v }) => `${name} ${v.toFixed(2)}`).join(' · ') || 'Own face')
 function turn(to: DialPlace): void {
-  const next = sharesOfDial(to)
-  last.value = { place: to, shares: next }
-  keys.setFace(moods.value, next, 'mood')
+  const next = sharesAt(to, moods.value.length).map(({ index, share }) => [
+    moods.value[index]!.id,
+    Math.round(share * 1000) / 1000,
+  ])
+  keys.setFace(moods.value, Object.fromEntries(next) as Record<string, number>, 'mood')
 }
 function choose(id: string): void {
   keys.setFace(moods.value, { [id]: 1 }, `mood ${id}`)
