@@ -244,6 +244,22 @@ describe('a clip of one’s own', () => {
     expect(keys.kept.value).toEqual(kept)
   })
 
+  it('says when it has as many keys as it may have, and shows what is kept', async () => {
+    const faces = Array.from({ length: 300 }, (_, i) => ({ at: i / 100, ease: 'even' as const, shares: {} }))
+    const keys = await opened({ ...kept, duration: 5, faces })
+    keys.time.value = 4
+    keys.setFace(keys.moods.value, { glad: 1 }, 'mood')
+    keys.releaseFace()
+    expect(keys.said.value).toEqual([expect.stringContaining('as many keys')])
+    expect([keys.shares.value.glad ?? 0, keys.kept.value!.faces.length]).toEqual([0, 300])
+    keys.time.value = 1
+    keys.setFace(keys.moods.value, { glad: 1 }, 'mood')
+    keys.releaseFace()
+    expect([keys.said.value, keys.shares.value.glad]).toEqual([[], 1])
+    expect(await keys.copy()).toBe('c1')
+    expect(useProject().documents.clip.map((c) => c.content.name)).toEqual([kept.name, `${kept.name} 2`])
+  })
+
   it('mirrors all of it, and twice is as it was', async () => {
     const keys = await opened()
     keys.mirror()

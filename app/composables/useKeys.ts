@@ -28,6 +28,7 @@ import {
   type Ease,
   type FaceKey,
   type KeptClip,
+  type KeyContent,
   type KeyTrack,
   type Pose,
   type PoseOrder,
@@ -46,6 +47,7 @@ import { useGrasp, usePoseRig } from './useGrasp'
 import { useKit } from './useKit'
 
 type Shares = FaceKey['shares']
+const FULL = 'The clip has as many keys as it may have: remove some, and try again.'
 /** What of the face is in hand: those of the expressions that it is about, and how much there is of them. */
 interface HeldFace {
   about: ReadonlySet<string>
@@ -187,6 +189,20 @@ export function useKeys(scrub: (time: number) => void) {
     if (next && next !== kept.value) store.change(plain(next), mark)
   }
   const select = (track: KeyTrack, at: number) => void (selected.value = { track, at })
+  /** Says so where a clip has as many keys as it may have. */
+  function set<T extends KeyTrack>(
+    now: KeptClip,
+    track: T,
+    content: KeyContent<T>,
+    mark: string | null,
+    ease?: Ease,
+  ): void {
+    const next = setKey(now, track, time.value, content, ease)
+    said.value = next === now ? [FULL] : []
+    if (next === now) live.value = liveFace.value = null
+    change(next, mark)
+    if (next !== now) select(track, time.value)
+  }
 
   const keyOf = (of: Pose, before?: Pick<KeptClip['poses'][number], 'turns'>) => {
     const { turns, root } = keepPose(of, rig.value!, { name: 'Key', plan: plan.value!.id }, before)
@@ -198,8 +214,7 @@ export function useKeys(scrub: (time: number) => void) {
     if (!now || !rig.value) return
     live.value = next
     const before = now.poses[keyIndexAt(now.poses, time.value)]
-    change(setKey(now, 'poses', time.value, keyOf(next, before)), mark && `${mark} ${time.value}`)
-    select('poses', time.value)
+    set(now, 'poses', keyOf(next, before), mark && `${mark} ${time.value}`)
   }
   const { begin: _, ...grasp } = useGrasp(posed, pose, live, keep)
 
@@ -259,6 +274,8 @@ export function useKeys(scrub: (time: number) => void) {
     }
     if (next && next !== before) store.change(plain(next))
     else live.value = liveFace.value = null
+    const taken = [...segments.poses, ...segments.faces].some((samples) => samples.length > 1)
+    if (taken && next === before) said.value = [FULL]
     store.settle()
   }
 
@@ -309,8 +326,7 @@ export function useKeys(scrub: (time: number) => void) {
     }
     const all = withFace(faceAt(now, time.value), held)
     liveFace.value = all
-    change(setKey(now, 'faces', time.value, { shares: all }), `${mark} ${time.value}`)
-    select('faces', time.value)
+    set(now, 'faces', { shares: all }, `${mark} ${time.value}`)
   }
   function releaseFace(): void {
     holding.value = false
@@ -383,9 +399,8 @@ export function useKeys(scrub: (time: number) => void) {
       const { value: now } = kept
       if (!now || !copied.value) return
       const { poses, faces: face } = copied.value
-      if (poses) change(setKey(now, 'poses', time.value, { turns: poses.turns, root: poses.root }, poses.ease))
-      if (face) change(setKey(now, 'faces', time.value, { shares: face.shares }, face.ease))
-      select(poses ? 'poses' : 'faces', time.value)
+      if (poses) set(now, 'poses', { turns: poses.turns, root: poses.root }, null, poses.ease)
+      if (face) set(now, 'faces', { shares: face.shares }, null, face.ease)
     },
     setLoop: (loop: boolean) => change(kept.value && { ...kept.value, loop }),
     setDuration: (seconds: number, stretched: boolean) =>
@@ -399,6 +414,14 @@ export function useKeys(scrub: (time: number) => void) {
         return { ...key, ...keyOf(mirrored) }
       })
       change({ ...now, poses })
+    },
+    /** Makes another of its kind. @returns its id */
+    async copy(): Promise<string | null> {
+      let id: string | null = null
+      await attempt(async () => {
+        if (kept.value) id = await add(kept.value)
+      })
+      return id
     },
     rename: (name: string) => change(kept.value && { ...kept.value, name: name.slice(0, 80) }),
     remove: (entry: Entry<KeptClip>) =>

@@ -161,6 +161,10 @@ async function takePose(): Promise<void> {
   await posing.take(poseAt({ ...now, loop: false }, time.value % now.duration), seen)
   if (posing.said.value.length === 0) isPosing.value = true
 }
+async function copyClip(): Promise<void> {
+  const id = await keys.copy()
+  if (id) clipId.value = id
+}
 function scrub(value: number): void {
   playing.value = false
   time.value = value
@@ -289,7 +293,13 @@ function onFrame(at: number): void {
           >
             {{ line }}
           </p>
-          <KeyPanel v-if="keyed" v-model:pointing="pointing" :keys="keys" :posing="posing" @look="scrub" />
+          <KeyPanel
+            v-if="keyed"
+            v-model:pointing="pointing"
+            :keys="keys"
+            :posing="posing"
+            @look="scrub"
+            @copy="copyClip" />
           <template v-else-if="clip">
             <div class="play">
               <Button size="small" :label="playing ? 'Pause' : 'Play'" data-test="play" @click="playing = !playing" />

@@ -41,12 +41,28 @@ describe('the moves of a face', () => {
     face.set('glad', 1)
     face.apply()
     face.learn('wink', moves([1], 10))
-    expect(position.array[3]).toBe(3)
+    // what was played goes on
+    expect(position.array[3]).toBe(4)
     face.set('wink', 1)
     face.apply()
+    expect(position.array[3]).toBe(14)
     face.reset()
     face.apply()
     expect(position.array[3]).toBe(3)
+  })
+
+  it('are forgotten but for one, and what they moved goes back', () => {
+    const { position, face } = setUp()
+    face.learn('lids', moves([0], 2))
+    face.learn('glad', moves([0, 1], 1))
+    face.set('lids', 1)
+    face.set('glad', 1)
+    face.apply()
+    face.drop('lids')
+    expect([...position.array.subarray(0, 6)]).toEqual([0, 1, 2, 3, 4, 5])
+    expect([face.set('glad', 1), face.set('lids', 0.5)]).toEqual([false, true])
+    face.apply()
+    expect(position.array[0]).toBe(1)
   })
 
   it('are drawn anew only where something has changed', () => {

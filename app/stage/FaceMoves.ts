@@ -20,12 +20,23 @@ export class FaceMoves {
     this.normal = normal
   }
 
-  /** Learns moves by a name, or forgets them; those of another mesh than this one are passed over. All are at zero after it. */
+  /** Learns moves by a name, or forgets them; those of another mesh than this one are passed over. The others go on as they are. */
   learn(name: string, moves: Moves | null): void {
+    const before = [...this.layers].map(([other, { share }]) => [other, share] as const)
     this.reset()
     this.apply()
     this.layers.delete(name)
     if (moves?.vertices.every((v) => v < this.position.count)) this.layers.set(name, { ...moves, share: 0 })
+    this.look()
+    for (const [other, share] of before) if (other !== name) this.set(other, share)
+    this.apply()
+  }
+
+  /** Forgets all but one; what they have moved goes back. */
+  drop(except: string): void {
+    this.reset()
+    this.apply()
+    for (const name of this.layers.keys()) if (name !== except) this.layers.delete(name)
     this.look()
   }
 

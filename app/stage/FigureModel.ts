@@ -232,8 +232,9 @@ export class FigureModel {
     this.face.apply()
   }
 
-  /** Learns how its vertices move to other faces, by what these are called. */
+  /** Learns how its vertices move to other faces, by what these are called; others it knew are forgotten. */
   setFaces(faces: Readonly<Record<string, Moves>>): void {
+    this.face.drop(LIDS)
     for (const [name, moves] of Object.entries(faces)) this.face.learn(name, moves)
   }
 

@@ -13,7 +13,7 @@ import { useFigure } from '../../stores/figure'
 const { keys, posing } = defineProps<{ keys: Keys; posing: Posing }>()
 /** Whether the hand on the stage says where they look. */
 const pointing = defineModel<boolean>('pointing', { required: true })
-const emit = defineEmits<{ look: [at: number] }>()
+const emit = defineEmits<{ look: [at: number]; copy: [] }>()
 const { kept, played, shares, moods, looks, limbs, pose, told, recording } = keys
 const figure = useFigure()
 const { body } = useKit()
@@ -138,6 +138,7 @@ function save(clip: KeptClip): void {
     <h3>The whole clip</h3>
     <div class="chips">
       <Button size="small" outlined label="Mirror" data-test="mirror-clip" @click="keys.mirror()" />
+      <Button size="small" outlined label="Copy" data-test="copy-clip" @click="emit('copy')" />
       <Button size="small" outlined label="Save as a file" data-test="save-clip" @click="save(kept)" />
     </div>
     <template v-if="played?.numbers && kept.poses.length">

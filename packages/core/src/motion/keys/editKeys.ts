@@ -74,7 +74,7 @@ export function setDuration(clip: KeptClip, duration: number, stretched: boolean
   return { ...next, poses: of(clip.poses), faces: of(clip.faces) }
 }
 
-/** Puts keys in the place of all those of a span of time. More than a clip may have are left out at its end. */
+/** Puts keys in the place of all those of a span of time. */
 export function replaceKeys<T extends KeyTrack>(
   clip: KeptClip,
   track: T,
@@ -83,5 +83,5 @@ export function replaceKeys<T extends KeyTrack>(
 ): KeptClip {
   const others: readonly KeyOf<T>[] = clip[track]
   const outside = others.filter(({ at }) => at <= from - SAME_TIME || at >= to + SAME_TIME)
-  return withKeys(clip, track, [...outside, ...keys].slice(0, MOST_KEYS))
+  return withKeys(clip, track, [...outside, ...keys])
 }

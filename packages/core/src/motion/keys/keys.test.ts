@@ -371,6 +371,25 @@ describe('recording', () => {
     expect(recordPoses(newClip('Trial', plan.id), trembling, rig).poses.length).toBeLessThanOrEqual(24)
   })
 
+  it('takes all of what is long, more coarsely, and nothing where there is no room', () => {
+    const long = Array.from({ length: 1800 }, (_, i) => ({ at: i / 30, value: waving(i / 30) }))
+    const empty = { ...newClip('Trial', plan.id), duration: 60 }
+    const clip = recordPoses(empty, long, rig)
+    expect(clip.poses.length).toBeLessThanOrEqual(MOST_KEYS)
+    expect([clip.poses[0]!.at, clip.poses.at(-1)!.at]).toEqual([0, expect.closeTo(59.967, 3)])
+    expect(readClip(clip).problems).toEqual([])
+    const full = replaceKeys(
+      empty,
+      'faces',
+      [0, 30],
+      Array.from({ length: MOST_KEYS }, (_, i) => ({ at: i / 10, ease: 'even' as const, shares: {} })),
+    )
+    const late = [40, 41].map((at) => ({ at, value: { glad: at - 40 } }))
+    expect(recordFaces(full, late)).toBe(full)
+    const inside = [10, 11].map((at) => ({ at, value: { glad: at - 10 } }))
+    expect(recordFaces(full, inside).faces).toHaveLength(MOST_KEYS - 9)
+  })
+
   it('records faces as well', () => {
     const faces = Array.from({ length: 31 }, (_, i) => ({ at: i / 30, value: { glad: Math.sin((i / 30) * Math.PI) } }))
     const clip = recordFaces(newClip('Trial', plan.id), faces)

@@ -4,7 +4,7 @@ import { thinKeys } from '../thinKeys.ts'
 import { poseAt, type Clip } from '../Clip.ts'
 import { keepPose } from '../poses/keptPose.ts'
 import { replaceKeys } from './editKeys.ts'
-import { CLIP_SPAN, newClip, SAME_TIME, type FaceKey, type KeptClip } from './keptClip.ts'
+import { CLIP_SPAN, MOST_KEYS, newClip, SAME_TIME, type FaceKey, type KeptClip } from './keptClip.ts'
 
 /** A moment that was recorded. */
 export interface Sample<T> {
@@ -29,8 +29,8 @@ const SAMPLED = 30
 const COARSER = 1.5
 
 /**
- * Takes up poses that were recorded: as few keys as hold them, in the place of those of the time they took. Does nothing
- * for fewer than two.
+ * Takes up poses that were recorded: as few keys as hold them, in the place of those of the time they took; coarser where
+ * the clip may not have as many. Does nothing for fewer than two, or where it has no room for two.
  *
  * @param most keys a second
  */
@@ -51,7 +51,7 @@ export function recordPoses(
     root.forEach((v, k) => (out[bones * 4 + k] = (v * TURN_OFF) / ROOT_OFF))
     return out
   }
-  const keys = keysOf(samples, row, TURN_OFF, most).map(({ at, value }, i, all) => {
+  const keys = keysOf(samples, row, TURN_OFF, [most, roomFor(clip.poses, samples)]).map(({ at, value }, i, all) => {
     const { turns, root } = keepPose(value, skeleton, { name: clip.name, plan: clip.plan })
     // a hand that was already on its way does not begin slowly
     const ease = i === 0 || i >= all.length - 2 ? ('even' as const) : ('flow' as const)
@@ -65,7 +65,7 @@ export function recordFaces(clip: KeptClip, samples: readonly Sample<FaceKey['sh
   const names = [...new Set(samples.flatMap(({ value }) => Object.keys(value)))]
   const row = (shares: FaceKey['shares']) =>
     Float32Array.from(names.length ? names : [''], (name) => (Object.hasOwn(shares, name) ? shares[name]! : 0))
-  const keys = keysOf(samples, row, SHARE_OFF, MOST_A_SECOND).map(({ at, value }) => ({
+  const keys = keysOf(samples, row, SHARE_OFF, [MOST_A_SECOND, roomFor(clip.faces, samples)]).map(({ at, value }) => ({
     ...{ at, ease: 'even' as const },
     shares: Object.fromEntries(Object.entries(value).filter(([, v]) => v > 0)),
   }))
@@ -74,23 +74,29 @@ export function recordFaces(clip: KeptClip, samples: readonly Sample<FaceKey['sh
 
 const spanOf = (keys: readonly { at: number }[]): [number, number] => [keys[0]!.at, keys.at(-1)!.at]
 
+/** How many keys a clip may have in the time of some samples, with those it has at other times. */
+function roomFor(keys: readonly { at: number }[], samples: readonly { at: number }[]): number {
+  const [from, to] = [samples[0]?.at ?? 0, samples.at(-1)?.at ?? 0]
+  return MOST_KEYS - keys.filter(({ at }) => at <= from - SAME_TIME || at >= to + SAME_TIME).length
+}
+
 /** Those of the samples that hold all of them by lines, to a tolerance. */
 function keysOf<T>(
   samples: readonly Sample<T>[],
   row: (value: T, before: Float32Array | null) => Float32Array,
   tolerance: number,
-  mostASecond: number,
+  [aSecond, room]: readonly [number, number],
 ): Sample<T>[] {
   // one at a time: what the clock gave twice is said once, the last way
   const apart = samples.filter(({ at }, i) => i === samples.length - 1 || samples[i + 1]!.at - at >= SAME_TIME)
-  if (apart.length < 2) return []
+  if (apart.length < 2 || room < 2) return []
   const rows: Float32Array[] = []
   for (const { value } of apart) rows.push(row(value, rows.at(-1) ?? null))
   const stride = rows[0]!.length
   const values = new Float32Array(rows.length * stride)
   rows.forEach((r, i) => values.set(r, i * stride))
   const times = Float32Array.from(apart, ({ at }) => at)
-  const most = Math.max(2, Math.ceil((apart.at(-1)!.at - apart[0]!.at) * mostASecond))
+  const most = Math.min(room, Math.max(2, Math.ceil((apart.at(-1)!.at - apart[0]!.at) * aSecond)))
   for (let off = tolerance; ; off *= COARSER) {
     const { keys } = thinKeys(times, values, stride, off)
     // from a whole turn on two keys are left, whatever they are
