@@ -7,6 +7,7 @@ import {
   matchMotion,
   readMotion,
   shipCarried,
+  sprungClips,
   type Builder,
   type Kit,
   type Motion,
@@ -57,8 +58,9 @@ export function carryKept(
   if (!figure || !plan) return { carried: null, problems }
   const { motion: opened, order } = keptToCarry(motion)
   const { value, problems: told } = carryOnto(opened, figure, plan, order)
+  const clip = value && sprungClips([value.clip], figure, recipe)[0]!
   return {
-    carried: value && { ...value, numbers: judgeClip(figure.mesh, figure.skeleton, value.clip, plan) },
+    carried: value && clip && { ...value, clip, numbers: judgeClip(figure.mesh, figure.skeleton, clip, plan) },
     problems: told,
   }
 }

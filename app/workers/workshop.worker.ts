@@ -22,6 +22,7 @@ import {
   keptToCarry,
   shipCarried,
   spotFor,
+  sprungClips,
   unnudgeBody,
   type Kit,
   type Read,
@@ -194,7 +195,8 @@ const workshop: Workshop = {
     const { figure, problems } = builder.build(recipe, target)
     const body = bodyOfFigure(recipe)
     if (!figure || !body) return { clip: null, numbers: null, problems }
-    const { value: clip, problems: told } = keysOnto(kept, figure.skeleton, body)
+    const { value, problems: told } = keysOnto(kept, figure.skeleton, body)
+    const clip = value && sprungClips([value], figure, recipe)[0]!
     return { clip, numbers: clip && judgeClip(figure.mesh, figure.skeleton, clip, body.plan), problems: told }
   },
 

@@ -1,7 +1,10 @@
 import type { TestProject } from 'vitest/node'
 import { startWorkshop } from '../workshop.ts'
 
-export type Kept = Record<'figure' | 'mix' | 'target' | 'kept' | 'motion' | 'pose' | 'clip', { id: string; content: object }[]>
+export type Kept = Record<
+  'figure' | 'mix' | 'target' | 'kept' | 'motion' | 'pose' | 'clip',
+  { id: string; content: object }[]
+>
 
 declare module 'vitest' {
   interface ProvidedContext {

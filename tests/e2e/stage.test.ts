@@ -463,6 +463,17 @@ describe('Motion', () => {
     await j.click('detail-near')
     await j.click('keep-skeleton')
     await j.until('as it was', async () => (await j.gauge('bones')) === 29)
+
+    // it swings where it is let, in steps of the figure's own
+    await j.clickOn(By.css('[data-test="swings-tail"] input, input[data-test="swings-tail"]'))
+    const gravity = await j.findAt(By.css('[data-test="spring-tail-gravity"] [role="slider"]'))
+    await gravity.sendKeys(Key.END)
+    await j.until('as strongly as it goes', async () => (await gravity.getAttribute('aria-valuenow')) === '2')
+    await j.saved()
+    await j.click('undo')
+    await j.until('as usual', async () => (await gravity.getAttribute('aria-valuenow')) === '0.15')
+    await j.click('undo')
+    await j.until('it swings no more', async () => (await j.findAll('spring-tail-gravity')).length === 0)
     expect(await j.errors()).toEqual([])
   })
 })

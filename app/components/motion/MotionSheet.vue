@@ -79,6 +79,7 @@ const wordsOf = (level: DetailLevel) => {
       </button>
     </div>
     <ChainBones />
+    <SpringList />
     <TriedSkeleton />
     <label class="line"><ToggleSwitch v-model="bones" input-id="bones" data-test="bones" /> Show bones</label>
     <label class="weights">

@@ -15,8 +15,24 @@ import type { Recipe } from './schema.ts'
  * where it is one, how many of each kind where they are several. Things whose kits are not here go by their ids.
  */
 export function describeChange(before: Recipe, after: Recipe, kits: Manifests): string {
-  const { body, name, parts, face, shape, nudged, joints, dials, colors, locks } = changesOf(before, after, kits)
-  const all = [...body, ...name, ...parts, ...face, ...shape, ...nudged, ...joints, ...dials, ...colors, ...locks]
+  const { body, name, parts, face, shape, nudged, joints, dials, springs, colors, locks } = changesOf(
+    before,
+    after,
+    kits,
+  )
+  const all = [
+    ...body,
+    ...name,
+    ...parts,
+    ...face,
+    ...shape,
+    ...nudged,
+    ...joints,
+    ...dials,
+    ...springs,
+    ...colors,
+    ...locks,
+  ]
   const [only] = all
   if (all.length === 0) return 'Nothing seen'
   if (all.length === 1) return only!
@@ -30,6 +46,7 @@ export function describeChange(before: Recipe, after: Recipe, kits: Manifests): 
     ...nudged,
     ...countOf(joints, 'joint'),
     ...countOf(dials, 'clip'),
+    ...springs,
     ...countOf(colors, 'color'),
     ...countOf(locks, 'lock'),
   ]
@@ -57,6 +74,7 @@ function changesOf(before: Recipe, after: Recipe, kits: Manifests) {
     nudged: nudgeChanges(before, after, kits),
     joints: jointChanges(before, after),
     dials: dialChanges(before, after, kits),
+    springs: springChanges(before, after),
     colors,
     locks,
   }
@@ -162,6 +180,17 @@ function dialChanges(before: Recipe, after: Recipe, kits: Manifests): string[] {
     const name = [...kits.values()].flatMap((k) => k.manifest.clips).find((c) => c.id === clip)?.name ?? clip
     return [`${name}: ${Object.keys(now).length ? 'plays otherwise' : 'plays as made'}`]
   })
+}
+
+/** Chains are changed together: one line for all of them. */
+function springChanges({ springs: was = {} }: Recipe, { springs: now = {} }: Recipe): string[] {
+  const changed = [...new Set([...Object.keys(was), ...Object.keys(now)])].filter(
+    (limb) => JSON.stringify(was[limb]) !== JSON.stringify(now[limb]),
+  )
+  if (changed.length === 0) return []
+  const names = [...new Set(changed.map((limb) => boneWords(limb.replace(/^(left|right)(?=[A-Z])/, ''))))]
+  const [how] = changed.map((limb) => (!was[limb] ? 'swings' : now[limb] ? 'swings otherwise' : 'swings no more'))
+  return [names.length === 1 ? `${names[0]!}: ${how!}` : `${names.length} chains: ${how!}`]
 }
 
 function isEvened(before: Recipe, after: Recipe, kits: Manifests): boolean {

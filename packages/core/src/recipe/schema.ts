@@ -1,7 +1,8 @@
-import { Type, type Static } from '@sinclair/typebox'
+import { Type, type Static, type TNumber } from '@sinclair/typebox'
 import type { DocumentKind } from '../base/readDocument.ts'
 import { closed, Color, Id, Key, Name, record } from '../base/schemas.ts'
 import { DIAL_RANGES, type NumberDial } from '../motion/dials.ts'
+import { SPRING_RANGES, type Spring } from '../motion/springs.ts'
 import { RecipeV1Schema, upgradeRecipeV1 } from './recipeV1.ts'
 
 export const RECIPE_FORMAT = 'idle-tinker-recipe'
@@ -92,6 +93,13 @@ export const DialsSchema = Type.Object(
 )
 
 /** A figure, whole: everything it is built from. */
+const SpringSchema = Type.Object(
+  Object.fromEntries(
+    Object.entries(SPRING_RANGES).map(([key, [minimum, , maximum]]) => [key, Type.Number({ minimum, maximum })]),
+  ) as Record<keyof Spring, TNumber>,
+  closed,
+)
+
 export const RecipeSchema = Type.Object(
   {
     format: Type.Literal(RECIPE_FORMAT),
@@ -109,6 +117,8 @@ export const RecipeSchema = Type.Object(
     joints: Type.Optional(record(Type.Number({ minimum: -1, maximum: 1 }), 200)),
     /** Clip to how the figure plays it. */
     dials: Type.Optional(record(DialsSchema, 300)),
+    /** Chain, by its limb, to how it swings; others go as their clips have them. */
+    springs: Type.Optional(record(SpringSchema, 100)),
     /** Slots that shuffling leaves alone. */
     locks: Type.Array(Key, { maxItems: 100 }),
     /** Slider groups and color regions that it leaves alone as well. */

@@ -17,6 +17,7 @@ import type { Recipe } from '../recipe/schema.ts'
 import type { Target } from '../recipe/target.ts'
 import { clipsOf } from './clips.ts'
 import { keysOnto } from './keyedClips.ts'
+import { sprungClips } from './sprungClips.ts'
 import { shipFigure, type Shipped } from './shipFigure.ts'
 
 /** A motion from elsewhere as a clip of a figure, and which bone follows which joint. */
@@ -122,7 +123,7 @@ export async function shipCarried(
       problems.push(...told)
       return value ? [value] : []
     })
-    return namedApart([...ours, ...made, ...theirs])
+    return namedApart([...ours, ...sprungClips([...made, ...theirs], figure, recipe)])
   }
   const shipped = await shipFigure(builder, kits, recipe, target, { lods, clips })
   return { ...shipped, carried, problems: [...problems, ...shipped.problems] }

@@ -8,6 +8,7 @@ import { flanksOf } from '../motion/keepArmsOut.ts'
 import { bellyOf, trunkOf } from '../motion/keepTrunkUp.ts'
 import { solesOf } from '../motion/soles.ts'
 import { clipsFor } from '../recipe/clips.ts'
+import { sprungClips } from './sprungClips.ts'
 import { dialsOf } from '../recipe/dials.ts'
 import type { Kits } from '../recipe/resolve.ts'
 import type { Recipe } from '../recipe/schema.ts'
@@ -20,7 +21,7 @@ import type { Recipe } from '../recipe/schema.ts'
 export function clipsOf(
   figure: Pick<Figure, 'mesh' | 'skeleton'>,
   kits: Kits,
-  recipe: Pick<Recipe, 'body' | 'dials'>,
+  recipe: Pick<Recipe, 'body' | 'dials' | 'springs'>,
   wanted: (clip: ClipDef) => boolean = () => true,
 ): Clip[] {
   const { mesh, skeleton } = figure
@@ -30,10 +31,11 @@ export function clipsOf(
   const flanks = flanksOf(mesh, skeleton)
   const belly = bellyOf(mesh, skeleton)
   const trunk = clips.some((c) => c.lies) ? trunkOf(mesh, skeleton) : null
-  return clips.map((clip) => {
+  const played = clips.map((clip) => {
     const fitted = fitClip(clip, skeleton, soles, flanks, clip.lies ? trunk : belly)
     return playedAt(fitted, dialsOf(recipe, clip.id))
   })
+  return sprungClips(played, figure, recipe)
 }
 
 const planOf = (kits: Kits, { body }: Pick<Recipe, 'body'>) => kits.get(body.kit)?.bodies.get(body.id)?.plan
