@@ -301,6 +301,17 @@ describe('a clip of one’s own', () => {
     expect([keys.said.value, keys.own.value.length, keys.removed.value]).toEqual([['away'], 1, null])
   })
 
+  it('is measured once hands rest, not at every change', async () => {
+    const keys = await opened()
+    for (const seconds of [3, 4, 5]) {
+      keys.setDuration(seconds, false)
+      await settled()
+    }
+    const measured = () => worker.playKeys.mock.calls.filter((call) => call[3] === true)
+    expect([measured().length, worker.playKeys.mock.calls.length]).toEqual([0, 4])
+    await vi.waitFor(() => expect(measured().map((call) => (call[2] as KeptClip).duration)).toEqual([5]), 3000)
+  })
+
   it('tells when the worker is gone, and plays what there is when it is back', async () => {
     worker.playKeys.mockRejectedValueOnce(new Error('the worker has ended'))
     const keys = await opened()

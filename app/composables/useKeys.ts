@@ -34,7 +34,7 @@ import {
   type PoseOrder,
   type Sample,
 } from '@idle-tinker/core'
-import { useRafFn } from '@vueuse/core'
+import { useDebounceFn, useRafFn } from '@vueuse/core'
 import type { Entry } from '../documents/Keeper'
 import { useClip } from '../stores/clip'
 import { useFigure } from '../stores/figure'
@@ -119,14 +119,16 @@ export function useKeys(scrub: (time: number) => void) {
     const of = figure.view
     busy = true
     try {
-      const { clip, numbers, problems } = await workshop('bench').playKeys(
+      const { clip, problems } = await workshop('bench').playKeys(
         plain(figure.recipe),
         plain(view.target),
         asked,
+        false,
       )
       if (kept.value === now) told.value = problems.map((p) => describeProblem(p))
       if (clip && figure.view === of && fits(clip)) {
-        played.value = { clip, numbers, of: asked }
+        played.value = { clip, numbers: null, of: asked }
+        void measureSoon()
         // what was in hand is in the clip now
         if (kept.value === now && !holding.value) live.value = liveFace.value = null
       }
@@ -137,6 +139,17 @@ export function useKeys(scrub: (time: number) => void) {
     }
     if (kept.value !== now || figure.view !== of) void follow()
   }
+  // what is measured waits until hands rest: it takes far longer than playing
+  const measureSoon = useDebounceFn(async () => {
+    const { value: now } = played
+    if (!now || !figure.recipe) return
+    try {
+      const { numbers } = await workshop('bench').playKeys(plain(figure.recipe), plain(view.target), now.of, true)
+      if (played.value === now) played.value = { ...now, numbers }
+    } catch (error) {
+      told.value = [error instanceof Error ? error.message : String(error)]
+    }
+  }, 400)
   watch([kept, () => figure.view], () => void follow(), { immediate: true })
   watch(
     [chosen, () => figure.view],

@@ -280,6 +280,9 @@ function onFrame(at: number): void {
               @click="motions.bringBack()"
             />
           </p>
+          <p v-if="keys.others.value" class="soft">
+            {{ keys.others.value }} more of yours for figures of another kind.
+          </p>
           <p v-if="keys.removed.value" class="soft">
             “{{ keys.removed.value.name }}” was removed.
             <Button size="small" text label="Bring it back" data-test="bring-back-clip" @click="keys.bringBack()" />

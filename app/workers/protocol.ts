@@ -91,7 +91,7 @@ export interface Moves {
   turns: Float32Array
 }
 
-/** A clip of keys on a figure, and what is measured of it there. */
+/** A clip of keys on a figure, and what is measured of it there, where that was asked for. */
 export interface PlayedKeys {
   clip: Clip | null
   numbers: ClipNumbers | null
@@ -298,8 +298,8 @@ export interface Workshop {
   ): Promise<{ bytes: Uint8Array | null; problems: Problem[] }>
   /** How its mesh moves to expressions of its body, by what these are called; some of them, or all. */
   faces(recipe: Recipe, target: Target, reduce: boolean, wanted?: string[]): Promise<Record<string, Moves>>
-  /** A clip of keys as this figure plays it. */
-  playKeys(recipe: Recipe, target: Target, kept: KeptClip): Promise<PlayedKeys>
+  /** A clip of keys as this figure plays it; measuring it takes ten times as long. */
+  playKeys(recipe: Recipe, target: Target, kept: KeptClip, measured: boolean): Promise<PlayedKeys>
   /** A figure after a stroke of the brush, on the body or on what an instance wears. */
   nudge(recipe: Recipe, on: string | undefined, stroke: Stroke): Promise<Recipe>
   /** The regions of its body in which a figure was nudged, and whether its sides were differently. */

@@ -191,13 +191,17 @@ const workshop: Workshop = {
     )
   },
 
-  async playKeys(recipe, target, kept) {
+  async playKeys(recipe, target, kept, measured) {
     const { figure, problems } = builder.build(recipe, target)
     const body = bodyOfFigure(recipe)
     if (!figure || !body) return { clip: null, numbers: null, problems }
     const { value, problems: told } = keysOnto(kept, figure.skeleton, body)
     const clip = value && sprungClips([value], figure, recipe)[0]!
-    return { clip, numbers: clip && judgeClip(figure.mesh, figure.skeleton, clip, body.plan), problems: told }
+    return {
+      clip,
+      numbers: measured && clip ? judgeClip(figure.mesh, figure.skeleton, clip, body.plan) : null,
+      problems: told,
+    }
   },
 
   async nudge(recipe, on, stroke) {

@@ -157,15 +157,17 @@ interface Link extends Spring {
   end: Vector3
   before: Vector3
   turn: Quaternion
-  /** So far off the ground its end stays, and off each capsule, metres: at rest it may be nearer than it is thick. */
+  /** So far off the ground its end stays, and off each of the capsules, metres: at rest it may be nearer than it is thick. */
   off: number
-  clear: readonly { capsule: Capsule; least: number }[]
+  clear: readonly number[]
 }
 
 class Swing {
   readonly sprung: readonly number[]
   private readonly bones: Skeleton['bones']
   private readonly links: readonly Link[]
+  /** What is not to be gone through. */
+  private readonly solid: readonly Capsule[]
   private readonly world: WorldPose
 
   constructor(
@@ -178,7 +180,7 @@ class Swing {
     const index = new Map(bones.map((b, i) => [b.name, i]))
     const chains = limbs.filter((l) => canSwing(l) && Object.hasOwn(springs, l.id))
     const own = new Map(chains.flatMap((l) => l.bones.map((name) => [index.get(name)!, springs[l.id]!] as const)))
-    const solid = body.capsules.filter(({ bone }) => !own.has(bone))
+    this.solid = body.capsules.filter(({ bone }) => !own.has(bone))
     this.links = [...own]
       .sort(([a], [b]) => a - b)
       .map(([bone, spring]) => {
@@ -186,10 +188,10 @@ class Swing {
         const along = new Vector3(...tail).sub(new Vector3(...at))
         const end = new Vector3(...tail)
         const thick = body.thick[bone]!
-        const clear = solid.map((capsule) => {
+        const clear = this.solid.map((capsule) => {
           const from = end.clone().sub(new Vector3(...bones[capsule.bone]!.at))
           const far = from.distanceTo(nearestOn(capsule.along, from))
-          return { capsule, least: Math.min(far, capsule.radius + thick) }
+          return Math.min(far, capsule.radius + thick)
         })
         return {
           ...{ ...spring, bone, parent, along, length: along.length(), clear, off: Math.min(end.y, thick) },
@@ -217,6 +219,10 @@ class Swing {
     solveForward(bones, pose, world)
     const dt = 1 / RATE
     const [above, aimed, way, next] = [new Quaternion(), new Quaternion(), new Vector3(), new Vector3()]
+    const solid = this.solid.map(({ bone, along }) => ({
+      from: this.jointOf(bone),
+      along: along.clone().applyQuaternion(above.fromArray(world.turns, bone * 4)),
+    }))
     for (const link of this.links) {
       const { bone, parent, end, before } = link
       // what it hangs on may have swung
@@ -234,10 +240,9 @@ class Swing {
       next.y -= link.gravity * dt
       next.z -= pace * dt * link.drag
       this.hold(link, joint, next)
-      for (const { capsule, least } of link.clear) {
-        const from = this.jointOf(capsule.bone)
-        const turn = new Quaternion().fromArray(world.turns, capsule.bone * 4)
-        const on = nearestOn(capsule.along.clone().applyQuaternion(turn), next.clone().sub(from)).add(from)
+      for (const [k, { from, along }] of solid.entries()) {
+        const least = link.clear[k]!
+        const on = nearestOn(along, next.clone().sub(from)).add(from)
         const far = next.distanceTo(on)
         if (far >= least || far < 1e-9) continue
         next
