@@ -103,7 +103,7 @@ describe('a mesh that is given bones', () => {
       landmarks: [at('leftElbow', 0.4, 1, 0)],
     })
     await rig.take(file)
-    expect(openMesh.mock.lastCall![0].given).toEqual({ up: 'z', front: '-y', unit: 'cm' })
+    expect(openMesh.mock.lastCall![0].given).toEqual({ up: 'z', front: '-y', unit: 'cm', legs: 2 })
     expect(placeOf('leftElbow')).toMatchObject({ at: [0.4, 1, 0], sure: 1 })
     expect(placeOf('neck').sure).toBe(0.4)
   })

@@ -5,7 +5,7 @@ import {
   type Landmark,
   type LandmarkFile,
   type LandmarkId,
-  type PlacingGiven,
+  type RigGiven,
   type Point,
 } from '@idle-tinker/core'
 import { useProject } from '../stores/project'
@@ -25,7 +25,7 @@ export function useRig() {
   /** What was there before each move, the last one last. */
   const before = shallowRef<Landmark[][]>([])
   let files: readonly File[] = []
-  let given: PlacingGiven = {}
+  let given: RigGiven = {}
 
   /** @param set what a person has put right stays: the figure lies as it did, though it may be larger or smaller */
   async function look(set = false): Promise<void> {
@@ -53,9 +53,9 @@ export function useRig() {
     setRead(false)
     void look()
   }
-  function give(more: PlacingGiven): void {
+  function give(more: RigGiven): void {
     given = { ...given, ...more }
-    void look(more.up === undefined && more.front === undefined)
+    void look(more.up === undefined && more.front === undefined && more.legs === undefined)
   }
 
   /** Takes what a file says: how it lies, and then where its joints are. */

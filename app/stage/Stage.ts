@@ -100,6 +100,8 @@ export class Stage implements Layer {
       this.model.paint(this.painted)
       this.makeOutline()
     } else this.outline?.follow()
+    const { min, max } = this.model.box
+    this.plate.fit(Math.max(max.x, -min.x), Math.max(max.z, -min.z))
     this.dress()
     this.pose()
     if (!this.framed) {

@@ -11,28 +11,46 @@ import {
   RingGeometry,
 } from 'three'
 
+/** How large the plate is, metres, and how far it goes on beyond whoever stands on it. */
+const RADIUS = 0.78
+const BEYOND = 1.12
+/** What reaches aside is mostly arms, which need no ground. */
+const ARMS = 0.8
+/** The shadow of a figure of usual size; a long one's is as long as what reaches so far ahead. */
+const SHADOW = { x: 0.8, z: 0.66, foot: 0.55 }
+
 /** A round plate with a baked contact shadow and a rule of one metre along its edge. */
 export class Plate {
   readonly group = new Group()
   private readonly disc = flat(
-    new CircleGeometry(0.78, 56),
+    new CircleGeometry(RADIUS, 56),
     new MeshBasicMaterial({ color: '#cfc8b4', toneMapped: false }),
     -0.003,
   )
 
+  private readonly shadow = flat(
+    new CircleGeometry(0.5, 40),
+    new MeshBasicMaterial({ map: new CanvasTexture(makeShade()), transparent: true, depthWrite: false }),
+    -0.001,
+  )
+  private readonly rim = flat(
+    new RingGeometry(RADIUS - 0.008, RADIUS, 56),
+    new MeshBasicMaterial({ color: '#7c7466', toneMapped: false }),
+    -0.002,
+  )
+  private readonly rule = makeRule()
+
   constructor() {
-    const shadow = flat(
-      new CircleGeometry(0.5, 40),
-      new MeshBasicMaterial({ map: new CanvasTexture(makeShade()), transparent: true, depthWrite: false }),
-      -0.001,
-    )
-    shadow.scale.set(0.8, 0.66, 1)
-    const rim = flat(
-      new RingGeometry(0.772, 0.78, 56),
-      new MeshBasicMaterial({ color: '#7c7466', toneMapped: false }),
-      -0.002,
-    )
-    this.group.add(this.disc, shadow, rim, makeRule())
+    this.group.add(this.disc, this.shadow, this.rim, this.rule)
+    this.fit(0, 0)
+  }
+
+  /** Makes room for somebody long or wide: how far it reaches to its sides, and ahead or behind; metres. */
+  fit(aside: number, ahead: number): void {
+    const radius = Math.max(RADIUS, Math.max(aside * ARMS, ahead) * BEYOND)
+    for (const part of [this.disc, this.rim]) part.scale.set(radius / RADIUS, radius / RADIUS, 1)
+    this.shadow.scale.set(SHADOW.x, Math.max(SHADOW.z, ahead / SHADOW.foot), 1)
+    this.rule.position.z = radius - RADIUS
   }
 
   setColor(color: string): void {

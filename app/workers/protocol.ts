@@ -19,7 +19,9 @@ import type {
   MotionMatch,
   PieceCost,
   Placing,
+  FigureSurvey,
   PlacingGiven,
+  RigGiven,
   Problem,
   Read,
   ReadyPoseOn,
@@ -167,7 +169,7 @@ export interface PackToMake {
 export interface MeshAsk {
   /** By path; null for the one that lies open. */
   files: readonly (readonly [string, Uint8Array])[] | null
-  given: PlacingGiven
+  given: RigGiven
 }
 
 /** How it lies, and where its joints are; null where it cannot be read at all. */
@@ -176,7 +178,8 @@ export interface MeshAnswer {
     placing: Omit<Placing, 'toBody'>
     /** None where no bones are made for what it is. */
     landmarks: Landmark[]
-    robed: boolean
+    /** What it stands on; null where that is none of what is known. */
+    build: FigureSurvey['build'] | null
     view: FigureView
     /** The ends of its box, metres. */
     box: { min: Point; max: Point }

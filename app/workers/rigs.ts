@@ -1,10 +1,11 @@
 import { zipSync } from 'fflate'
 import { Matrix4 } from 'three'
 import {
-  BIPED,
   boundsOf,
+  legsBy,
   moved,
   placeMesh,
+  PLAN_OF,
   problem,
   readPack,
   rigKit,
@@ -50,7 +51,7 @@ export async function openMesh(ask: MeshAsk): Promise<MeshAnswer> {
         'info',
       ),
     )
-  const survey = surveyPlaced(mesh.value)
+  const survey = surveyPlaced(mesh.value, ask.given)
   problems.push(...survey.problems)
   const { up, front, unit, sure, height, toBody } = mesh.value.placing
   const matrix = new Matrix4().fromArray(toBody)
@@ -59,7 +60,7 @@ export async function openMesh(ask: MeshAsk): Promise<MeshAnswer> {
     mesh: {
       placing: { up, front, unit, sure, height },
       landmarks: survey.value?.landmarks ?? [],
-      robed: survey.value?.build === 'robed',
+      build: survey.value?.build ?? null,
       view: viewOf(
         placed.map(({ positions, triangles, materials, materialOf }) => ({
           ...{ positions, triangles },
@@ -87,14 +88,15 @@ export async function rigMesh(
     problems: [problem(code, 'mesh', message, remedy)],
   })
   if (!open) return refuse('mesh-gone', 'No mesh lies open.', 'Bring it in again.')
-  const like = uprightBody(kits)
-  if (!like) return refuse('body-none', 'No kit here has an upright body whose slots it could have.', 'Add one.')
+  const like = bodyLike(kits, PLAN_OF[legsBy(landmarks)].id) ?? bodyLike(kits)
+  if (!like) return refuse('body-none', 'No kit here has a body whose slots it could have.', 'Add one.')
   const made = await rigKit({ ...open.mesh, landmarks }, knowledgeOf(kits, like), kits, { id, name })
   return { zip: made.value ? zipSync(Object.fromEntries(made.value)) : null, problems: made.problems }
 }
 
-/** The first body that stands on two legs: what is rigged here takes over its slots. */
-function uprightBody(kits: ReadonlyMap<string, Kit>): BodyModel | null {
-  for (const { bodies } of kits.values()) for (const body of bodies.values()) if (body.plan.id === BIPED.id) return body
+/** The first body of a plan, or of any: what is rigged here takes over its slots. */
+function bodyLike(kits: ReadonlyMap<string, Kit>, plan?: string): BodyModel | null {
+  for (const { bodies } of kits.values())
+    for (const body of bodies.values()) if (plan === undefined || body.plan.id === plan) return body
   return null
 }

@@ -179,7 +179,8 @@ describe('the other work', () => {
 
   it('fits every clip of the kit to the figure', async () => {
     const clips = await workshop.clips(human, near)
-    expect(clips.map((c) => c.id)).toEqual(folk.manifest.clips.map((c) => c.id))
+    const own = folk.manifest.clips.filter((c) => c.plan === 'biped')
+    expect(clips.map((c) => c.id)).toEqual(own.map((c) => c.id))
     const { bones } = await build(human)
     for (const { id, duration, travel } of clips) {
       const clip = await workshop.clip(human, near, id)

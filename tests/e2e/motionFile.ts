@@ -6,6 +6,7 @@ import { afterAll } from 'vitest'
 import { Builder } from '../../packages/core/src/build.ts'
 import { poseOfTurns } from '../../packages/core/src/rig/Pose.ts'
 import { clipsOf } from '../../packages/core/src/ship/clips.ts'
+import { beast, BEASTS } from '../../packages/core/src/testing/beasts.ts'
 import { writeBvh } from '../../packages/core/src/testing/bvh.ts'
 import { demoKit, dressed, TARGETS } from '../../packages/core/src/testing/demoKits.ts'
 import { foreignFigure } from '../../packages/core/src/testing/foreignFigure.ts'
@@ -23,6 +24,19 @@ export async function meshFile(name: string): Promise<string> {
   const file = join(folder, `${name}.glb`)
   const worn = figure.pieces.map((piece) => ({ figure, piece }))
   writeFileSync(file, await foreignFigure(worn, { meshes: 'one', materials: 'regions', unit: 100, zUp: true }))
+  return file
+}
+
+/** A file with an animal's mesh and no bones. */
+export function beastFile(name: keyof typeof BEASTS): string {
+  const { positions, triangles } = beast(BEASTS[name]!).piece
+  const rows = (key: string, list: ArrayLike<number>, off = 0) =>
+    Array.from(
+      { length: list.length / 3 },
+      (_, i) => `${key} ${[0, 1, 2].map((k) => list[i * 3 + k]! + off).join(' ')}`,
+    )
+  const file = join(folder, `${name}.obj`)
+  writeFileSync(file, [...rows('v', positions), ...rows('f', triangles, 1)].join('\n'))
   return file
 }
 

@@ -4,7 +4,7 @@ import { By, Key, Origin } from 'selenium-webdriver'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { ShippedFile } from '../../packages/core/src/ship/ShippedFile.ts'
 import { Journey } from './browser.ts'
-import { meshFile, motionFile } from './motionFile.ts'
+import { beastFile, meshFile, motionFile } from './motionFile.ts'
 
 let j: Journey
 
@@ -271,6 +271,28 @@ describe('Motion', () => {
     expect(await j.errors()).toEqual([])
   })
 
+  it('gives a dog bones: on four legs, unless somebody says otherwise; it trots', async () => {
+    await (await j.find('add-mesh')).sendKeys(beastFile('dog'))
+    const rings = async () => (await j.driver.findElements(By.css('[data-test="landmarks-side"] circle'))).length
+    await j.until('four legs', async () => (await rings()) === 27)
+    expect(await j.text('rig-legs')).toContain('four legs')
+    await j.click('rig-legs')
+    await j.press('//li[@role="option"][normalize-space()="two legs"]')
+    await j.until('as on two', async () => (await rings()) === 22)
+    await j.click('rig-legs')
+    await j.press('//li[@role="option"][normalize-space()="four legs"]')
+    await j.until('four again', async () => (await rings()) === 27)
+    await j.click('rig-make')
+    await j.until('done', async () => (await j.findAll('rig-dialog')).length === 0)
+    await j.until('the figure', async () => (await j.text('figure-name')) === 'dog')
+    await j.click('clip-four-trot')
+    await j.click('play')
+    await j.drawnSince((await j.frames()) + 3)
+    await j.click('play')
+    expect(await j.faults()).toEqual([])
+    expect(await j.errors()).toEqual([])
+  })
+
   it('says why a mesh gets no bones, and leaves what was there', async () => {
     const flat = join(dirname(await meshFile('any')), 'Sail.obj')
     writeFileSync(flat, 'v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n')
@@ -302,6 +324,7 @@ describe('Motion', () => {
     await j.until('once', async () => (await j.text('carried')).includes('Goes along in the file'))
     // a bone that is wrong: chosen on this figure, its joint on the other
     await j.click('open-match')
+    expect(await j.text('sure-leftUpperArm')).toMatch(/^(9\d|100) %$/)
     await j.clickOn(By.css('[data-test="ours-leftHand"]'))
     await j.clickOn(By.css('[data-test="follows-leftHand"] .p-select-clear-icon'))
     await j.click('keep-match')

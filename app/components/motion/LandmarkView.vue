@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Box3, Vector3 } from 'three'
-import { DOUBTFUL, type Landmark, type LandmarkId, type Point } from '@idle-tinker/core'
+import { DOUBTFUL, LANDMARKS, legsBy, type Landmark, type LandmarkId, type Point } from '@idle-tinker/core'
 import { framedHalf, theBooth } from '../../stage/Booth'
 import type { FigureView } from '../../workers/protocol'
 
@@ -44,17 +44,9 @@ const picture = computed(() => {
 const xOf = (at: Point) => WIDTH / 2 + (at[across] - middle.value[across]) * scale.value
 const yOf = (at: Point) => HEIGHT / 2 - (at[1] - middle.value[1]) * scale.value
 
-/** What is joined, so that limbs are seen as such. */
-const LINES = [
-  ['crown', 'chin', 'neck', 'groin'],
-  ...(['left', 'right'] as const).flatMap((s) => [
-    ['neck', `${s}Shoulder`, `${s}Elbow`, `${s}Wrist`, `${s}Knuckles`],
-    ['groin', `${s}Hip`, `${s}Knee`, `${s}Ankle`, `${s}Ball`, `${s}Toe`],
-  ]),
-] as LandmarkId[][]
 const byId = computed(() => new Map(props.landmarks.map((l) => [l.id, l])))
 const lines = computed(() =>
-  LINES.map((ids) =>
+  LANDMARKS[legsBy(props.landmarks)].lines.map((ids) =>
     ids
       .flatMap((id) => byId.value.get(id) ?? [])
       .map(({ at }) => `${xOf(at)},${yOf(at)}`)

@@ -2,9 +2,11 @@
 import { Quaternion, Vector3 } from 'three'
 import {
   describeProblem,
+  matchSureness,
   readMatch,
   skeletonHash,
   turnToOurs,
+  UNSURE_BONE,
   type BodyPlan,
   type Motion,
   type MotionMatch,
@@ -64,6 +66,11 @@ function follow(name: string, joint: string | null): void {
   const { [name]: _, ...others } = edited.value.bones
   edited.value = { ...edited.value, bones: joint === null ? others : { ...others, [name]: joint } }
 }
+
+/** How sure each is, anew for every one that is changed. */
+const sure = computed(() => matchSureness(props.motion, edited.value, props.plan))
+const percent = (share: number) => `${Math.round(share * 100)} %`
+const doubtful = computed(() => [...sure.value].filter(([, share]) => share < UNSURE_BONE).length)
 
 /** The bones in groups: trunk and head, each arm and leg, fingers. */
 const groups = computed(() => {
@@ -141,7 +148,7 @@ function keep(): void {
   >
     <p class="soft">
       Choose a bone, then the joint it follows: in the list, or by pointing at it on the left. It holds for every motion
-      of this skeleton.
+      of this skeleton.<template v-if="doubtful"> {{ doubtful }} to look at.</template>
     </p>
     <div class="sides">
       <figure>
@@ -201,6 +208,14 @@ function keep(): void {
               :pt="{ root: { 'data-test': `follows-${b}` } }"
               @update:model-value="follow(b, ($event as string | null) ?? null)"
             />
+            <i
+              v-if="sure.has(b)"
+              class="number"
+              :class="{ care: sure.get(b)! < UNSURE_BONE }"
+              :data-test="`sure-${b}`"
+              title="How sure it is, by names, places and lengths"
+              >{{ percent(sure.get(b)!) }}</i
+            >
           </div>
         </section>
       </div>
@@ -262,7 +277,7 @@ figcaption {
 
 .bone {
   display: grid;
-  grid-template-columns: 1fr 1.3fr;
+  grid-template-columns: 1fr 1.3fr 42px;
   align-items: center;
   gap: var(--s2);
   padding: 2px 6px;
@@ -274,6 +289,16 @@ figcaption {
 .bone.on {
   border-left-color: var(--care-mark);
   background: color-mix(in srgb, var(--care-mark) 12%, transparent);
+}
+
+i.number {
+  font-style: normal;
+  text-align: right;
+  color: var(--ink-soft);
+}
+
+i.care {
+  color: var(--care);
 }
 
 h3 {

@@ -1,5 +1,12 @@
 <script setup lang="ts">
-import { describeProblem, DOUBTFUL, landmarkFile, readLandmarkFile, type LandmarkId } from '@idle-tinker/core'
+import {
+  describeProblem,
+  DOUBTFUL,
+  landmarkFile,
+  readLandmarkFile,
+  type LandmarkId,
+  type Legs,
+} from '@idle-tinker/core'
 import { useRig } from '../../composables/useRig'
 import { idOf } from '../../stores/project'
 
@@ -21,6 +28,14 @@ watch(
   },
   { immediate: true },
 )
+const LEGS: { label: string; value: Legs }[] = [
+  { label: 'two legs', value: 2 },
+  { label: 'four legs', value: 4 },
+]
+const legs = computed(() => {
+  const build = mesh.value?.build
+  return build ? (build === 'quadruped' ? 4 : 2) : null
+})
 const percent = (v: number): string => `${Math.round(v * 100)} %`
 /** What should be looked at first stands first. */
 const rows = computed(() => [...landmarks.value].sort((a, b) => order(a.sure) - order(b.sure)))
@@ -61,10 +76,24 @@ async function takeFile(file: File): Promise<void> {
         </p>
         <template v-if="mesh">
           <p class="soft">
-            It stands {{ mesh.placing.height.toFixed(2) }} m tall{{ mesh.robed ? ', in something long' : '' }}. Is that
-            its front, and is it upright?
+            It stands {{ mesh.placing.height.toFixed(2) }} m tall{{
+              mesh.build === 'robed' ? ', in something long' : ''
+            }}. Is that its front, and is it upright?
           </p>
           <LyingFields :placing="mesh.placing" test="rig" @give="rig.give" />
+          <label class="both"
+            >Stands on
+            <Select
+              :model-value="legs"
+              :options="LEGS"
+              option-label="label"
+              option-value="value"
+              placeholder="choose"
+              size="small"
+              data-test="rig-legs"
+              @update:model-value="rig.give({ legs: $event })"
+            />
+          </label>
         </template>
         <p v-for="(p, i) in problems" :key="i" :class="p.severity" :role="p.severity === 'error' ? 'alert' : undefined">
           {{ p.message }} <span class="soft">{{ p.remedy }}</span>

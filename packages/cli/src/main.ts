@@ -147,12 +147,13 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .action(async (clips: string[], options: RetargetOptions) => {
       code = await retarget(clips, options, voice)
     })
-  command('rig <mesh>', 'gives a mesh of an upright figure bones, and writes it with the clips that these can play')
+  command('rig <mesh>', 'gives a mesh on two or four legs bones, and writes it with the clips that these can play')
     .requiredOption('--out <file>', 'where to write the GLB')
     .option('--landmarks <file>', 'where its joints are; where it is not there yet, what was found is written to it')
     .option('--up <axis>', 'which axis is up, instead of what is guessed: y, z, -x …')
     .option('--front <axis>', 'which axis is to the front')
     .option('--unit <unit>', 'what its numbers count: m, cm, mm, inch or foot')
+    .option('--legs <number>', 'on how many legs it stands, 2 or 4, instead of what is seen', legsSaid)
     .option('--kit <folder>', 'where to write a kit with the figure as a body, if wanted')
     .option('--id <id>', 'the id of the kit', 'rigged')
     .option('--name <name>', 'the name of the figure')
@@ -244,6 +245,11 @@ function threadsOf(text: string): number {
 }
 
 /** The side of a picture, pixels. */
+function legsSaid(text: string): 2 | 4 {
+  if (text !== '2' && text !== '4') throw new InvalidArgumentError('It is 2 or 4.')
+  return text === '2' ? 2 : 4
+}
+
 function sideOf(text: string): number {
   const side = Number(text)
   if (!Number.isInteger(side) || side < 0 || side > 1024 || text.trim() === '')

@@ -16,6 +16,7 @@ export { boneWords } from './base/words.ts'
 export * from './kit/plan.ts'
 export * from './kit/plans/index.ts'
 export { BIPED } from './kit/plans/biped.ts'
+export { PLAN_OF } from './autorig/rigSkeleton.ts'
 export * from './kit/schema.ts'
 export * from './kit/library.ts'
 export * from './kit/movements.ts'
@@ -51,6 +52,7 @@ export * from './motion/foreign/ForeignMotion.ts'
 export * from './motion/foreign/readMotion.ts'
 export * from './motion/foreign/readBvh.ts'
 export * from './motion/foreign/matchMotion.ts'
+export * from './motion/foreign/matchSureness.ts'
 export * from './motion/foreign/readMatch.ts'
 export * from './motion/foreign/motionDocument.ts'
 export * from './ship/carryClips.ts'
@@ -112,7 +114,17 @@ export * from './pack/takeApart.ts'
 export * from './pack/figureKit.ts'
 export * from './pack/rigPack.ts'
 export * from './pack/landmarkFile.ts'
-export { LANDMARK_IDS, mirroredId, SIDES, type Landmark, type LandmarkId, type Point } from './autorig/landmarks.ts'
+export {
+  LANDMARK_IDS,
+  LANDMARKS,
+  legsBy,
+  mirroredId,
+  SIDES,
+  type Landmark,
+  type LandmarkId,
+  type Legs,
+  type Point,
+} from './autorig/landmarks.ts'
 export * from './pack/refit.ts'
 export * from './pack/refitKit.ts'
 export type { RefitAdjust, RefitReport, WorstEnd } from './pack/refitFit.ts'

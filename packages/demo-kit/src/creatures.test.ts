@@ -2,6 +2,7 @@ import { Vector3 } from 'three'
 import { beforeAll, describe, expect, it } from 'vitest'
 import {
   addPart,
+  BODY_PLANS,
   Builder,
   newRecipe,
   newTarget,
@@ -87,7 +88,7 @@ function wayOf(file: ShippedFile, name: string): number {
     Vector3,
     Vector3,
   ]
-  const clip = tide.manifest.clips.find((c) => c.name === name && c.plan !== 'biped')!
+  const clip = tide.manifest.clips.find((c) => c.name === name && !BODY_PLANS.has(c.plan))!
   return clip.travel * (hip.distanceTo(knee) + knee.distanceTo(ankle))
 }
 

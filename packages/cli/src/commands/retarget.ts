@@ -66,11 +66,11 @@ export async function retarget(files: readonly string[], options: RetargetOption
     const written = voice.tell(await writeWhole(path, bytes))
     if (written !== 0) return written
     match ??= carried[0]!.match
-    for (const { clip, doubtful } of carried) {
+    for (const { clip, doubtful, sure } of carried) {
       const { name, duration: seconds, loop } = clip
       const numbers = judgeClip(figure.mesh, figure.skeleton, clip, plan)
       voice.say(`${path}: “${name}”, ${numbersOf(clip, numbers)}`, {
-        ...{ file: path, clip: name, seconds, loop, numbers, doubtful },
+        ...{ file: path, clip: name, seconds, loop, numbers, doubtful, sure },
       })
       for (const { bone, why } of doubtful) voice.say(`  ${bone}: ${why}`, { file: path, clip: name, bone, why })
     }

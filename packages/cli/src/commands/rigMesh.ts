@@ -27,11 +27,14 @@ import { givenIn, kitInTheWay, openFiles, percent, writeKit, type PackOptions } 
 export interface RigOptions extends PackOptions {
   out: string
   landmarks?: string
+  legs?: 2 | 4
   kit?: string
   id: string
   name?: string
   target: string
 }
+
+const STANDS = { robed: 'robed', biped: 'on two legs', quadruped: 'on four legs' }
 
 /**
  * Gives a mesh bones, and writes it with the clips of its plan as a GLB. Where a file of landmarks is named that is not
@@ -48,14 +51,15 @@ export async function rigMesh(input: string, options: RigOptions, voice: Voice):
   if (!open) return 1
   const target = await findTarget(options.target, options.kits)
   if (!target.value) return voice.tell(target.problems)
-  const survey = surveyFigure(open.pack, { ...(told.value && givenBy(told.value)), ...given.value })
+  const said = { ...(told.value && givenBy(told.value)), ...given.value, ...(options.legs && { legs: options.legs }) }
+  const survey = surveyFigure(open.pack, said)
   let code = voice.tell(survey.problems)
   if (!survey.value) return code || 1
   const { placing, build } = survey.value
   const landmarks = told.value ? setLandmarks(survey.value.landmarks, told.value) : survey.value.landmarks
   const { up, front, unit, sure, height } = placing
   voice.say(
-    `Up is ${up} (${percent(sure.up)}), the front ${front} (${percent(sure.front)}), the unit ${unit} (${percent(sure.unit)}): ${height.toFixed(2)} m tall, ${build === 'robed' ? 'robed' : 'on two legs'}.`,
+    `Up is ${up} (${percent(sure.up)}), the front ${front} (${percent(sure.front)}), the unit ${unit} (${percent(sure.unit)}): ${height.toFixed(2)} m tall, ${STANDS[build]}.`,
     { placing: { up, front, unit, sure, height }, build, landmarks },
   )
   const doubtful = landmarks.filter((l) => l.sure < DOUBTFUL)

@@ -26,7 +26,7 @@ const HANG = 0.14
 /** An arm of usual length, from the trunk's middle, and the shortest that is taken for one; shares of the height. */
 const LONG = { usual: 0.4, least: 0.16 }
 /** The way through the middle of a limb: a step costs so much the more the nearer it is to the skin. */
-const priceAt = (depth: number) => (0.3 + depth) ** -1.5 + 0.02
+export const priceAt = (depth: number) => (0.3 + depth) ** -1.5 + 0.02
 /** The arm ends where the way is so many times deeper than along it. */
 const DEEPER = 1.75
 
@@ -127,7 +127,7 @@ function freeArms(figure: StandingFigure, inLegs: Uint8Array, lowest: number) {
 }
 
 /** A path of cells without its corners. */
-function smoothed(path: Point[]): Point[] {
+export function smoothed(path: Point[]): Point[] {
   let out = path
   for (let pass = 0; pass < 3; pass++)
     out = out.map((p, i) =>

@@ -1,9 +1,9 @@
-import { armJoints, findArms, mix, type FoundArm } from './findArms.ts'
+import { armJoints, findArms, type FoundArm } from './findArms.ts'
 import { findLegs, footOf, kneeOf, type FoundLegs } from './findLegs.ts'
 import { toPlace, type StandingFigure } from './Figure.ts'
 import {
-  LANDMARK_IDS,
-  mirroredId,
+  evened,
+  LANDMARKS,
   SIDES,
   typicalPlace,
   type Landmark,
@@ -76,7 +76,7 @@ export function findLandmarks(figure: StandingFigure, robed: boolean): Landmark[
   }
 
   const middle = { x: plane, z: trunk.middleAt(low + tall * 0.6) }
-  const landmarks = LANDMARK_IDS.map((id): Landmark => {
+  const landmarks = LANDMARKS[2].ids.map((id): Landmark => {
     const one = found.get(id)
     if (one) return { id, at: one.at, sure: one.sure }
     const at = typicalPlace(id, tall, middle)
@@ -198,16 +198,4 @@ function putLeg(figure: StandingFigure, side: Side, legs: FoundLegs | null, hipY
   put(`${side}Ankle`, ankle, sure)
   put(`${side}Ball`, ball, sure)
   put(`${side}Toe`, toe, sure)
-}
-
-/** Landmarks of an even figure: each and its mirror image meet half way, the surer one leading. */
-function evened(landmarks: readonly Landmark[], plane: number): Landmark[] {
-  const byId = new Map(landmarks.map((l) => [l.id, l]))
-  return landmarks.map((one) => {
-    const other = byId.get(mirroredId(one.id))!
-    if (other === one) return { ...one, at: [plane, one.at[1], one.at[2]] }
-    const across: Point = [2 * plane - other.at[0], other.at[1], other.at[2]]
-    const share = other.sure ** 2 / (one.sure ** 2 + other.sure ** 2)
-    return { ...one, at: mix(one.at, across, share), sure: (one.sure + other.sure) / 2 }
-  })
 }

@@ -8,20 +8,83 @@ export interface Landmark {
 
 export type Point = [number, number, number]
 
-/** On the middle plane. */
+export const SIDES = ['left', 'right'] as const
+export type Side = (typeof SIDES)[number]
+
+/** On how many legs a figure stands whose joints are known here. */
+export type Legs = 2 | 4
+
+/** Of upright figures, on the middle plane. */
 export const MIDDLE = ['crown', 'chin', 'neck', 'groin'] as const
 /** Of each side, from the trunk outwards. */
 export const PAIRED = ['Shoulder', 'Elbow', 'Wrist', 'Knuckles', 'Hip', 'Knee', 'Ankle', 'Ball', 'Toe'] as const
-export const SIDES = ['left', 'right'] as const
-export type Side = (typeof SIDES)[number]
-export type PairedId = `${Side}${(typeof PAIRED)[number]}`
-export type LandmarkId = (typeof MIDDLE)[number] | PairedId
+/** Of those on four legs, on the middle plane: from the nose back. */
+export const FOUR_MIDDLE = ['nose', 'crown', 'headBase', 'neckBase', 'tailBase', 'tailMiddle', 'tailTip'] as const
+/** Of each leg, from the trunk to the ground. */
+export const HIND = ['HindHip', 'HindKnee', 'HindAnkle', 'HindBall', 'HindToe'] as const
+export const FORE = ['ForeShoulder', 'ForeElbow', 'ForeWrist', 'ForeBall', 'ForeToe'] as const
 
-/** All of them, in the order in which they are shown. */
-export const LANDMARK_IDS: readonly LandmarkId[] = [
-  ...MIDDLE,
-  ...SIDES.flatMap((side) => PAIRED.map((stem): PairedId => `${side}${stem}`)),
-]
+type Stem = (typeof PAIRED)[number] | (typeof HIND)[number] | (typeof FORE)[number]
+export type PairedId = `${Side}${Stem}`
+export type LandmarkId = (typeof MIDDLE)[number] | (typeof FOUR_MIDDLE)[number] | PairedId
+
+/** What is looked for on figures of one kind. */
+interface LandmarkSet {
+  /** In the order in which they are shown. */
+  ids: readonly LandmarkId[]
+  /** What some have and others have not. */
+  optional: readonly LandmarkId[]
+  /** What is joined, so that limbs are seen as such. */
+  lines: readonly (readonly LandmarkId[])[]
+}
+
+const ofSide = (side: Side, stems: readonly Stem[]) => stems.map((stem): PairedId => `${side}${stem}`)
+
+/** The landmarks of figures by how many legs they stand on. */
+export const LANDMARKS: Readonly<Record<Legs, LandmarkSet>> = {
+  2: {
+    ids: [...MIDDLE, ...SIDES.flatMap((side) => ofSide(side, PAIRED))],
+    optional: [],
+    lines: [
+      MIDDLE,
+      ...SIDES.flatMap((side): LandmarkId[][] => [
+        ['neck', ...ofSide(side, PAIRED.slice(0, 4))],
+        ['groin', ...ofSide(side, PAIRED.slice(4))],
+      ]),
+    ],
+  },
+  4: {
+    ids: [...FOUR_MIDDLE, ...SIDES.flatMap((side) => ofSide(side, [...HIND, ...FORE]))],
+    optional: FOUR_MIDDLE.slice(4),
+    lines: [
+      ['nose', 'headBase', 'neckBase', 'tailBase', 'tailMiddle', 'tailTip'],
+      ['crown', 'headBase'],
+      ...SIDES.flatMap((side) => [ofSide(side, HIND), ofSide(side, FORE)]),
+    ],
+  },
+}
+
+/** All there are. */
+export const LANDMARK_IDS: readonly LandmarkId[] = [...new Set([...LANDMARKS[2].ids, ...LANDMARKS[4].ids])]
+
+/** On how many legs a figure stands that has these. */
+export function legsBy(landmarks: readonly Pick<Landmark, 'id'>[]): Legs {
+  const own = new Set<LandmarkId>(LANDMARKS[2].ids)
+  return landmarks.some(({ id }) => !own.has(id)) ? 4 : 2
+}
+
+/** Landmarks of an even figure: each and its mirror image meet half way, the surer one leading. */
+export function evened(landmarks: readonly Landmark[], plane: number): Landmark[] {
+  const byId = new Map(landmarks.map((l) => [l.id, l]))
+  return landmarks.map((one) => {
+    const other = byId.get(mirroredId(one.id)) ?? one
+    if (other === one) return { ...one, at: [plane, one.at[1], one.at[2]] }
+    const across: Point = [2 * plane - other.at[0], other.at[1], other.at[2]]
+    const share = other.sure ** 2 / (one.sure ** 2 + other.sure ** 2)
+    const at = one.at.map((v, k) => v + (across[k]! - v) * share) as Point
+    return { ...one, at, sure: (one.sure + other.sure) / 2 }
+  })
+}
 
 /** The one on the other side; itself on the middle. */
 export function mirroredId(id: LandmarkId): LandmarkId {

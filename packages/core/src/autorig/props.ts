@@ -19,8 +19,11 @@ export function withoutProps(soup: Soup): { kept: Soup; props: Set<number> } {
   const pieces = piecesOf(soup).map((faces) => ({ faces, area: faces.reduce((sum, t) => sum + areaAt(soup, t), 0) }))
   const all = pieces.reduce((sum, p) => sum + p.area, 0)
   const props = new Set<number>()
-  for (const { faces, area } of pieces)
-    if (area < PROP.area * all && isSlender(soup, faces, height)) for (const t of faces) props.add(t)
+  const middle = middleOf(soup)
+  const slender = pieces.filter(({ faces, area }) => area < PROP.area * all && isSlender(soup, faces, height))
+  const boxes = slender.map(({ faces }) => boxOf(soup, faces))
+  for (const [i, { faces }] of slender.entries())
+    if (!isGrown(boxes, i, middle, min, max)) for (const t of faces) props.add(t)
   if (props.size === 0) return { kept: soup, props }
   const held = placesOf(soup, props)
   const [small, large] = [true, false].map((is) =>
@@ -37,6 +40,53 @@ export function withoutProps(soup: Soup): { kept: Soup; props: Set<number> } {
   }
   const kept = triangles.filter((_, i) => !props.has(Math.floor(i / 3)))
   return { kept: { positions, triangles: kept }, props }
+}
+
+/**
+ * What is slender and yet of the figure: necks and tails lie in its middle, legs stand on the ground beside their mirror
+ * image; shares of the height, of the longest side for how wide.
+ */
+const GROWN = { middle: 0.03, wide: 0.2, twin: 0.04, ground: 0.06 }
+
+interface Box {
+  min: number[]
+  max: number[]
+}
+
+function isGrown(boxes: readonly Box[], i: number, middle: number, low: readonly number[], high: readonly number[]) {
+  const [ground, height, long] = [low[1]!, high[1]! - low[1]!, Math.max(...high.map((v, k) => v - low[k]!))]
+  const { min, max } = boxes[i]!
+  const off = (min[0]! + max[0]!) / 2 - middle
+  if (Math.abs(off) < GROWN.middle * height) return max[0]! - min[0]! < GROWN.wide * long
+  if (min[1]! - ground > GROWN.ground * height) return false
+  const mirrored: Box = { min: [2 * middle - max[0]!, min[1]!, min[2]!], max: [2 * middle - min[0]!, max[1]!, max[2]!] }
+  const near = (a: readonly number[], b: readonly number[]) =>
+    a.every((v, k) => Math.abs(v - b[k]!) < GROWN.twin * height)
+  return boxes.some((other, o) => o !== i && near(other.min, mirrored.min) && near(other.max, mirrored.max))
+}
+
+function boxOf({ positions, triangles }: Soup, faces: readonly number[]): Box {
+  const box: Box = { min: [Infinity, Infinity, Infinity], max: [-Infinity, -Infinity, -Infinity] }
+  for (const t of faces)
+    for (let c = 0; c < 3; c++)
+      for (let k = 0; k < 3; k++) {
+        const v = positions[triangles[t * 3 + c]! * 3 + k]!
+        box.min[k] = Math.min(box.min[k]!, v)
+        box.max[k] = Math.max(box.max[k]!, v)
+      }
+  return box
+}
+
+/** Where the middle of a surface is, from side to side. */
+function middleOf(soup: Soup): number {
+  const { positions: p, triangles } = soup
+  let [sum, areas] = [0, 0]
+  for (let t = 0; t < triangles.length / 3; t++) {
+    const area = areaAt(soup, t)
+    sum += (area * (p[triangles[t * 3]! * 3]! + p[triangles[t * 3 + 1]! * 3]! + p[triangles[t * 3 + 2]! * 3]!)) / 3
+    areas += area
+  }
+  return areas ? sum / areas : 0
 }
 
 /** The places of the corners of some triangles, each once, as the number of its x. */

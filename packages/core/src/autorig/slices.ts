@@ -15,8 +15,8 @@ export interface Blob {
   cells: number[]
 }
 
-/** The patches of one slice of voxels whose y is up, the largest first; those of a cell or two are left out. */
-export function blobsAt({ size, solid }: Voxels, y: number, wanted?: (cell: number) => boolean): Blob[] {
+/** The patches of one slice of voxels whose y is up, of so many cells at least, the largest first. */
+export function blobsAt({ size, solid }: Voxels, y: number, wanted?: (cell: number) => boolean, least = 3): Blob[] {
   const [nx, ny, nz] = size
   const seen = new Uint8Array(nx * nz)
   const cellOf = (x: number, z: number) => x + nx * (y + ny * z)
@@ -41,7 +41,7 @@ export function blobsAt({ size, solid }: Voxels, y: number, wanted?: (cell: numb
             cells.push(next)
           }
       }
-      if (cells.length > 2) blobs.push(blobOf(cells, nx))
+      if (cells.length >= least) blobs.push(blobOf(cells, nx))
     }
   return blobs.sort((a, b) => b.area - a.area)
 }

@@ -15,14 +15,16 @@ export interface Stance {
   front: Way
   /** How sure each is, 0 to 1. */
   sure: { up: number; front: number }
+  /** Whether it stands on four legs, as far as its rough form tells. */
+  four: boolean
 }
 
 /** Cells along the longest side where only the rough form counts. */
 const ROUGH = 44
 /** What each way is worth before anything is seen: what file formats say is up, and what is mostly to the side. */
 const PRIOR = { up: [0, 0.35, 0.1], side: [0.15, 0, 0] } as const
-/** What mirroring, legs, and standing taller than wide and deep are worth; of the last at most so much either way. */
-const WORTH = { mirror: 2, legs: 1, tall: 0.5, most: 0.5 }
+/** What mirroring, legs, four of them, and standing taller than wide and deep are worth; of the last at most so much either way. */
+const WORTH = { mirror: 2, legs: 1, four: 0.35, tall: 0.5, most: 0.5 }
 /** Legs are looked for in these slices, as shares of the height. */
 const LEGS = { from: 0.03, to: 0.24 }
 /** How much likelier a way is that scores one more, as a log: scores of the studies' 57 models differed by .3 where one was wrong. */
@@ -47,6 +49,7 @@ export function stanceOf(soup: Soup, given: { up?: Way; front?: Way } = {}): Sta
         const score =
           WORTH.mirror * mirrors[side]!.overlap +
           WORTH.legs * legEvidence(turned, mirrors[side]!.plane) +
+          WORTH.four * fourEvidence(turned, mirrors[side]!.plane) +
           slimness(turned) +
           (sign === 1 ? PRIOR.up[axis]! : 0) +
           PRIOR.side[side]!
@@ -60,11 +63,14 @@ export function stanceOf(soup: Soup, given: { up?: Way; front?: Way } = {}): Sta
   const sureUp =
     tried.reduce((s, t, i) => s + (t.up.axis === best.up.axis && t.up.sign === best.up.sign ? shares[i]! : 0), 0) / all
   const axis = (3 - best.up.axis - best.side) as 0 | 1 | 2
-  const cue = frontCue(turn(voxels, best.up, best.side), soup, best.up, axis)
+  const turned = turn(voxels, best.up, best.side)
+  const four = fourEvidence(turned, mirrors[best.side]!.plane) > FOUR
+  const cue = four ? fourCue(turned, soup, best.up, axis) : frontCue(turned, soup, best.up, axis)
   const sign = given.front?.axis === axis ? given.front.sign : cue >= 0 ? 1 : -1
   return {
     up: best.up,
     front: { axis, sign },
+    four,
     sure: {
       up: given.up ? 1 : sureUp,
       front: given.front?.axis === axis ? 1 : 1 / (1 + Math.exp(-2.2 * Math.abs(cue))),
@@ -138,22 +144,94 @@ export function heightOf({ size, solid }: Voxels): { low: number; high: number }
 }
 
 /** How many of the low slices have patches left and right that mirror each other, 0 to 1. */
-export function legEvidence(voxels: Voxels, plane: number): number {
+export const legEvidence = (voxels: Voxels, plane: number): number => sharePaired(voxels, plane, 3, () => true)
+
+/** How many of the low slices have pairs, of so many cells at least, of which those of one side are as they are asked to be. */
+function sharePaired(
+  voxels: Voxels,
+  plane: number,
+  least: number,
+  ask: (pairs: readonly Blob[], tall: number) => boolean,
+): number {
   const { low, high } = heightOf(voxels)
   const tall = high - low + 1
   let [paired, looked] = [0, 0]
   for (let y = low + Math.floor(tall * LEGS.from); y <= low + tall * LEGS.to; y++) {
     looked++
-    const blobs = blobsAt(voxels, y)
+    const blobs = blobsAt(voxels, y, undefined, least)
     const isPair = (a: Blob, b: Blob) =>
       a.minX > plane &&
       b.maxX < plane &&
       Math.abs(a.x + b.x - 2 * plane) < 0.06 * tall &&
       Math.abs(a.z - b.z) < 0.1 * tall &&
       Math.max(a.area, b.area) < 2.5 * Math.min(a.area, b.area)
-    if (blobs.some((a) => blobs.some((b) => isPair(a, b)))) paired++
+    const pairs = blobs.filter((a) => blobs.some((b) => isPair(a, b)))
+    if (pairs.length && ask(pairs, tall)) paired++
   }
   return looked ? paired / looked : 0
+}
+
+/** On four legs stands what has two pairs in so many of the low slices; they are so far apart, as a share of the height. */
+const FOUR = 0.4
+const APART = 0.22
+
+/** How many of the low slices have two pairs of patches that mirror each other, one ahead of the other, 0 to 1. */
+export function fourEvidence(voxels: Voxels, plane: number): number {
+  // a leg may be as thin as a cell of the rough form
+  return sharePaired(voxels, plane, 1, (pairs, tall) => {
+    const places = pairs.map((b) => b.z)
+    return Math.max(...places) - Math.min(...places) > APART * tall
+  })
+}
+
+/**
+ * What tells the front of those on four legs: more of them is beyond the legs there, and stands higher; feet point there;
+ * and faces have more vertices. Set by eye on animals that were drawn for it.
+ */
+const FOUR_CUES = {
+  beyond: { scale: 0.3, worth: 1 },
+  higher: { scale: 0.08, worth: 0.9 },
+  feet: { scale: 0.025, worth: 1.4 },
+  face: { scale: 0.02, worth: 0.9 },
+}
+
+function fourCue(turned: Voxels, soup: Soup, up: Way, front: 0 | 1 | 2): number {
+  const { size, solid } = turned
+  const { low, high } = heightOf(turned)
+  const tall = high - low + 1
+  const [nx, ny, nz] = size
+  const legs = [Infinity, -Infinity]
+  for (let i = 0; i < solid.length; i++) {
+    const [y, z] = [Math.floor(i / nx) % ny, Math.floor(i / (nx * ny))]
+    if (!solid[i] || y < low + LEGS.from * tall || y > low + LEGS.to * tall) continue
+    legs[0] = Math.min(legs[0]!, z)
+    legs[1] = Math.max(legs[1]!, z)
+  }
+  // beyond the legs, and how high what is there lies: ahead, and behind
+  const ends = [legs[1]!, legs[0]!].map((edge, e) => {
+    let [count, heights] = [0, 0]
+    for (let i = 0; i < solid.length; i++) {
+      const z = Math.floor(i / (nx * ny))
+      if (!solid[i] || (e === 0 ? z <= edge : z >= edge)) continue
+      count++
+      heights += (Math.floor(i / nx) % ny) - low
+    }
+    return { count, mean: count ? heights / count / tall : 0 }
+  }) as [{ count: number; mean: number }, { count: number; mean: number }]
+  const beyond = (ends[0].count - ends[1].count) / Math.max(1, ends[0].count + ends[1].count)
+  const feet =
+    meanZ(turned, low, low + Math.ceil(0.03 * tall)) -
+    meanZ(turned, low + Math.floor(0.07 * tall), low + Math.ceil(0.16 * tall))
+  const cues = {
+    beyond,
+    higher: ends[0].mean - ends[1].mean,
+    feet: feet / tall,
+    face: crowding(soup, up, front) * (tall / nz),
+  }
+  return Object.entries(FOUR_CUES).reduce((sum, [cue, { scale, worth }]) => {
+    const value = cues[cue as keyof typeof cues]
+    return Number.isFinite(value) ? sum + worth * Math.tanh(value / scale) : sum
+  }, 0)
 }
 
 /**
@@ -196,12 +274,15 @@ function meanZ({ size, solid }: Voxels, from: number, to: number): number {
 }
 
 /** How far ahead of its area the vertices of the head lie, as a share of the height: faces have more of them. */
-function faceDensity(soup: Soup, up: Way, front: 0 | 1 | 2): number {
+const faceDensity = (soup: Soup, up: Way, front: 0 | 1 | 2) => crowding(soup, up, front, FACE.from)
+
+/** The same of all that is above a share of the height. */
+function crowding(soup: Soup, up: Way, front: 0 | 1 | 2, above = 0): number {
   const { positions: p, triangles } = soup
   const { min, max } = boundsOf(p)
   const tall = max[up.axis] - min[up.axis]
   const foot = up.sign === 1 ? min[up.axis] : -max[up.axis]
-  const inHead = (v: number) => p[v * 3 + up.axis]! * up.sign > foot + tall * FACE.from
+  const inHead = (v: number) => p[v * 3 + up.axis]! * up.sign >= foot + tall * above
   let [points, count, area, areas] = [0, 0, 0, 0]
   for (let v = 0; v < p.length / 3; v++)
     if (inHead(v)) {

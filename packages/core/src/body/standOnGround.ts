@@ -2,8 +2,8 @@ import type { BodyModel } from '../kit/Kit.ts'
 import type { Mesh } from '../mesh/Mesh.ts'
 
 /**
- * The points that stand on the ground: visible ones whose strongest bone is one that the plan stands
- * on; every visible one of a body that stands on no bone.
+ * The points that stand on the ground: visible ones that hang mostly on bones that the plan stands on;
+ * every visible one of a body that stands on no bone.
  */
 export function groundPoints(
   mesh: Pick<Mesh, 'cornerPoints' | 'joints' | 'weights'>,
@@ -11,7 +11,11 @@ export function groundPoints(
 ): Uint32Array {
   const feet = new Set(bones.flatMap((b, i) => (plan.ground.includes(b.name) ? [i] : [])))
   const seen = [...new Set(mesh.cornerPoints)].sort((a, b) => a - b)
-  const found = seen.filter((p) => feet.has(mesh.joints[p * 4]!) && mesh.weights[p * 4]! > 0.5)
+  const found = seen.filter((p) => {
+    let share = 0
+    for (let k = 0; k < 4; k++) if (feet.has(mesh.joints[p * 4 + k]!)) share += mesh.weights[p * 4 + k]!
+    return share > 0.5
+  })
   return Uint32Array.from(found.length ? found : seen)
 }
 

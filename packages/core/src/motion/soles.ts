@@ -16,19 +16,17 @@ const SHARE = 0.3
 
 /**
  * What of a figure as it is dressed can touch the ground: the points that hang on each leg's foot
- * and toes, on each hand (what it holds), and on chains that trail (tails). Only points that are drawn
- * count.
+ * and toes, on each hand (what it holds), and on chains that trail (tails) with what these carry (a
+ * head). Only points that are drawn count.
  */
 export function solesOf(mesh: Skin & Pick<Mesh, 'cornerPoints'>, { limbs, bones }: Skeleton): Sole[] {
   const seen = [...new Set(mesh.cornerPoints)].sort((a, b) => a - b)
   return limbs
     .filter((limb) => limb.kind !== 'digit')
     .map((limb) => {
-      const own = new Set(
-        limb.bones
-          .slice(limb.kind === 'leg' || limb.kind === 'arm' ? 2 : 0)
-          .map((name) => bones.findIndex((b) => b.name === name)),
-      )
+      const jointed = limb.kind === 'leg' || limb.kind === 'arm'
+      const own = new Set(limb.bones.slice(jointed ? 2 : 0).map((name) => bones.findIndex((b) => b.name === name)))
+      if (!jointed) bones.forEach(({ parent }, b) => own.has(parent) && own.add(b))
       // of a leg what lies above the ankle cannot come down to the ground before what lies below
       const ankle = limb.kind === 'leg' ? bones[[...own][0]!]!.at[1] : Infinity
       const points = seen.filter((p) => {

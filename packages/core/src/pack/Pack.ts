@@ -1,4 +1,4 @@
-import type { ForeignJoint } from '../rig/matchBones.ts'
+import type { ForeignJoint } from '../rig/foreignSkeleton.ts'
 import type { PiecePaint } from './pictures.ts'
 
 /** One thing a pack holds, as it lies in its file: the triangles of one mesh, where the scene puts them. */

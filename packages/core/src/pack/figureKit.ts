@@ -1,13 +1,15 @@
 import { Matrix4 } from 'three'
 import { problem, type Problem, type Read } from '../base/problem.ts'
-import type { Kit } from '../kit/Kit.ts'
+import type { BodyModel, Kit } from '../kit/Kit.ts'
 import { partOf, refOf } from '../kit/library.ts'
 import type { BodyPlan, PlannedBone } from '../kit/plan.ts'
 import { BIPED } from '../kit/plans/biped.ts'
+import { QUADRUPED } from '../kit/plans/quadruped.ts'
 import type { KitFiles } from '../kit/readKit.ts'
 import type { BodyDef, PartDef, SlotDef } from '../kit/schema.ts'
 import { boundsOf } from '../mesh/Mesh.ts'
-import { matchBones, type ForeignJoint } from '../rig/matchBones.ts'
+import type { ForeignJoint } from '../rig/foreignSkeleton.ts'
+import { matchBones } from '../rig/matchBones.ts'
 import type { Pack, PackPiece } from './Pack.ts'
 import {
   addManifest,
@@ -30,7 +32,7 @@ import { proportionSliders } from './proportions.ts'
 import { joinPieces } from './takeApart.ts'
 import type { SortedPiece } from './sortPack.ts'
 import { nearestExample, type SlotKnowledge } from './sortPieces.ts'
-import { wordsOf } from '../base/words.ts'
+import { boneWords, wordsOf } from '../base/words.ts'
 
 /** What stands for the body itself where a slot is asked for. */
 export const THE_BODY = '@body'
@@ -43,8 +45,14 @@ const BODY = 'figure'
 
 /** What becomes of the pieces of a figure. */
 export interface FigureOrder extends PackOrder {
-  /** Which joints of the pack are which bones of the upright plan, where that is known; looked for if left out. */
-  bones?: ReadonlyMap<string, number>
+  /** Which joints of the pack are which bones of which plan, where that is known; looked for if left out. */
+  known?: PlannedJoints
+}
+
+/** Joints that are the bones of a plan. */
+export interface PlannedJoints {
+  plan: BodyPlan
+  bones: ReadonlyMap<string, number>
 }
 
 /** A bone of the new body: where its joint stands, metres, and which joint of the file it is; -1 where it has none of its own. */
@@ -55,8 +63,8 @@ interface NewBone extends PlannedBone {
 
 /**
  * Makes a kit of a figure that somebody else dressed and skinned: some of its pieces are its body, the others parts that
- * share its skeleton and keep their own skin. An upright figure gets the bones of the open VRM standard, and with them
- * clips, poses and details; what has other limbs keeps its own bones.
+ * share its skeleton and keep their own skin. An upright figure gets the bones of the open VRM standard, one on four legs
+ * those of the plan for these, and with them clips, poses and details; what has other limbs keeps its own bones.
  *
  * @param knowledge of a body whose slots the new one takes over
  * @param order `slots` names the slot of each piece, `THE_BODY` for what is the body
@@ -93,35 +101,36 @@ export async function figureKit(
     at: [...places.subarray(i * 3, i * 3 + 3)] as never,
   }))
 
-  const matched = order.bones ?? matchBones(joints, BIPED)
+  const matched = order.known ?? planned(joints)
   const used = usedJoints(pack.pieces)
-  const bones = matched ? plannedBones(joints, used, matched, BIPED) : ownBones(joints, used)
+  const bones = matched ? plannedBones(joints, used, matched.bones, matched.plan) : ownBones(joints, used)
   const boneOf = holderOf(joints, bones)
   const manifest = newManifest(id, name)
   const colors = kitColors(manifest, order)
-  const planned = new Set(matched ? BIPED.bones.map((b) => b.name) : bones.map((b) => b.name))
+  const inPlan = new Set((matched?.plan.bones ?? bones).map((b) => b.name))
   if (!matched) manifest.plans = [planOf(bones, `${id}-plan`.slice(0, 60), name)]
-  const regions = regionsOf(bones, knowledge.space.body.def, matched !== null)
+  const like = knowledge.space.body
+  const regions = regionsOf(bones, matched?.plan ?? null, like)
   const file = 'bodies/figure.glb'
   const files = new Map<string, Uint8Array>()
   const skinOf = (piece: PackPiece): WrittenSkin => ({ bones, ...skinOnBones(piece, boneOf, bones) })
   const whole = placed(joinPieces(body))
   const skin = skinOf(whole)
-  const own = matched ? proportionSliders(BIPED, bones, whole.positions, skin) : NO_SLIDERS
+  const own = matched ? proportionSliders(matched.plan, bones, whole.positions, skin) : NO_SLIDERS
   files.set(file, await writePart(whole, BODY, coloring(colors, BODY), skin, own.morphs))
   manifest.bodies.push({
     id: BODY,
     name,
-    plan: manifest.plans?.[0]?.id ?? BIPED.id,
+    plan: manifest.plans?.[0]?.id ?? matched!.plan.id,
     file,
     sliders: own.sliders,
     sliderGroups: own.sliderGroups,
     regions,
     landmarks: bones.map((b) => ({ id: b.name, at: rounded(b.at) })),
-    sockets: socketsOf(bones, knowledge.space.body.def),
+    sockets: matched?.plan === like.plan ? socketsOf(bones, like.def) : [],
     seams: [],
     bones: bones
-      .filter((b) => !planned.has(b.name))
+      .filter((b) => !inPlan.has(b.name))
       .map(({ name: bone, parent, level }) => ({ name: bone, parent, level })),
     defaults: {},
   })
@@ -380,16 +389,58 @@ function planOf(bones: readonly NewBone[], id: string, name: string): BodyPlan {
   }
 }
 
-/** The regions of the body whose slots it has, with the bones that are here; bones of its own belong where they hang. */
-function regionsOf(bones: readonly NewBone[], like: BodyDef, samePlan: boolean): BodyDef['regions'] {
-  if (!samePlan) return [{ id: 'body', name: 'Body', bones: bones.map((b) => b.name) }]
-  const regions = like.regions.map((r) => ({ ...r, bones: r.bones.filter((b) => bones.some((one) => one.name === b)) }))
+/**
+ * The regions of the body whose slots it has, with the bones that are here, where that has the same plan; else one for each
+ * pair of limbs and one for what bears them. Bones of its own belong where they hang.
+ */
+function regionsOf(bones: readonly NewBone[], plan: BodyPlan | null, like: BodyModel): BodyDef['regions'] {
+  const there = (b: string) => bones.some((one) => one.name === b)
+  if (!plan) return [{ id: 'body', name: 'Body', bones: bones.map((b) => b.name) }]
+  const regions = (plan === like.plan ? like.def.regions : regionsByLimbs(plan)).map((r) => ({
+    ...r,
+    bones: r.bones.filter(there),
+  }))
   for (const bone of bones) {
     if (regions.some((r) => r.bones.includes(bone.name))) continue
     const home = regions.find((r) => bone.parent !== null && r.bones.includes(bone.parent))
     home?.bones.push(bone.name)
   }
   return regions.filter((r) => r.bones.length)
+}
+
+/** A region for each limb, both sides in one, one for the head, and one for the trunk that bears them. */
+function regionsByLimbs({ bones, limbs }: BodyPlan): BodyDef['regions'] {
+  const regions: BodyDef['regions'] = []
+  const taken = new Set<string>()
+  for (const limb of limbs) {
+    const stem = limb.side ? limb.id.slice(limb.side.length) : limb.id
+    const words = limb.kind === 'leg' ? `${boneWords(stem)} legs` : boneWords(stem)
+    const id = (limb.kind === 'leg' ? `${stem}-legs` : stem).toLowerCase()
+    const region = regions.find((r) => r.id === id)
+    if (region) region.bones.push(...limb.bones)
+    else regions.push({ id, name: words, bones: [...limb.bones] })
+    for (const b of limb.bones) taken.add(b)
+  }
+  const rest = bones.filter((b) => !taken.has(b.name))
+  // what hangs beyond a limb in the middle is not of the trunk
+  const beyond = (name: string | null): boolean =>
+    name !== null && (taken.has(name) || beyond(bones.find((b) => b.name === name)!.parent))
+  const [ends, trunk] = [rest.filter((b) => beyond(b.parent)), rest.filter((b) => !beyond(b.parent))]
+  return [
+    { id: 'trunk', name: 'Trunk', bones: trunk.map((b) => b.name) },
+    ...(ends.length ? [{ id: 'head', name: 'Head', bones: ends.map((b) => b.name) }] : []),
+    ...regions,
+  ]
+}
+
+/** Which joints are the bones of a plan that comes with the workshop; null where they are of none. */
+function planned(joints: readonly ForeignJoint[]): PlannedJoints | null {
+  // what stands on four legs is not upright, though its bones be called arms and legs
+  for (const plan of [QUADRUPED, BIPED]) {
+    const bones = matchBones(joints, plan)
+    if (bones) return { plan, bones }
+  }
+  return null
 }
 
 /** The sockets of the body whose slots it has, as far from their bones as there, by how tall it is. */

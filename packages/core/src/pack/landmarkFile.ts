@@ -2,9 +2,9 @@ import { Type, type Static } from '@sinclair/typebox'
 import { problem, type Read } from '../base/problem.ts'
 import { readDocument, type DocumentKind } from '../base/readDocument.ts'
 import { closed, record, Vec3 } from '../base/schemas.ts'
-import { LANDMARK_IDS, type Landmark } from '../autorig/landmarks.ts'
-import { AXIS_NAMES, UNIT_NAMES, type PlacingGiven } from './placePack.ts'
-import type { FigureSurvey } from './rigPack.ts'
+import { LANDMARK_IDS, LANDMARKS, legsBy, type Landmark, type Point } from '../autorig/landmarks.ts'
+import { AXIS_NAMES, UNIT_NAMES } from './placePack.ts'
+import type { FigureSurvey, RigGiven } from './rigPack.ts'
 
 const FORMAT = 'idle-tinker-landmarks'
 
@@ -16,6 +16,8 @@ const LandmarksSchema = Type.Object(
     up: Type.Union(AXIS_NAMES.map((a) => Type.Literal(a))),
     front: Type.Union(AXIS_NAMES.map((a) => Type.Literal(a))),
     unit: Type.Union(UNIT_NAMES.map((u) => Type.Literal(u))),
+    /** On how many legs it stands; looked for if not said. */
+    legs: Type.Optional(Type.Union([Type.Literal(2), Type.Literal(4)])),
     /** Those that are not in it are looked for. */
     landmarks: record(Vec3, LANDMARK_IDS.length),
   },
@@ -42,7 +44,7 @@ export function landmarkFile({
   return {
     format: FORMAT,
     version: 1,
-    ...{ up, front, unit },
+    ...{ up, front, unit, legs: legsBy(landmarks) },
     landmarks: Object.fromEntries(landmarks.map(({ id, at }) => [id, at.map(rounded) as [number, number, number]])),
   }
 }
@@ -51,17 +53,25 @@ export function landmarkFile({
 export function readLandmarkFile(input: unknown, where = 'landmarks'): Read<LandmarkFile> {
   const read = readDocument(LANDMARKS_KIND, input, where)
   if (!read.value) return read
-  const unknown = Object.keys(read.value.landmarks).filter((id) => !LANDMARK_IDS.some((known) => known === id))
+  const known: readonly string[] = read.value.legs ? LANDMARKS[read.value.legs].ids : LANDMARK_IDS
+  const unknown = Object.keys(read.value.landmarks).filter((id) => !known.includes(id))
   if (unknown.length === 0) return read
   const names = unknown.map((id) => `“${id}”`).join(', ')
-  const remedy = `It may have ${LANDMARK_IDS.join(', ')}.`
+  const remedy = `It may have ${known.join(', ')}.`
   return { value: null, problems: [problem('landmark-unknown', where, `There is no landmark ${names}.`, remedy)] }
 }
 
 /** What a file of landmarks says of how a mesh lies. */
-export const givenBy = ({ up, front, unit }: LandmarkFile): PlacingGiven => ({ up, front, unit })
+export const givenBy = ({ up, front, unit, legs }: LandmarkFile): RigGiven => ({
+  ...{ up, front, unit },
+  ...(legs && { legs }),
+})
 
 /** Landmarks with those of a file in their places: what somebody has set is sure. */
 export function setLandmarks(landmarks: readonly Landmark[], { landmarks: set }: LandmarkFile): Landmark[] {
-  return landmarks.map((one) => (set[one.id] ? { ...one, at: [...set[one.id]!], sure: 1 } : one))
+  const found = landmarks.map((one) => (set[one.id] ? { ...one, at: [...set[one.id]!] as Point, sure: 1 } : one))
+  // a tail that was not seen
+  const { ids } = LANDMARKS[legsBy(landmarks)]
+  const added = ids.filter((id) => set[id] && !found.some((one) => one.id === id))
+  return [...found, ...added.map((id): Landmark => ({ id, at: [...set[id]!], sure: 1 }))]
 }

@@ -19,15 +19,14 @@ export type Unit = (typeof UNITS)[number]['unit']
 /** What one of a unit is in metres. */
 export const metresIn = (unit: Unit): number => UNITS.find((u) => u.unit === unit)!.metres
 
-/** How tall people are, metres, and how far the logs of their heights stray in squares: what units are told by. */
-const PERSON = { height: 1.7, spread: 0.08 }
+/** How tall people and animals are, metres, and how far the logs of their heights stray in squares: what units are told by. */
+export const PERSON = { height: 1.7, spread: 0.08 }
+export const ANIMAL = { height: 0.9, spread: 1.28 }
 
-/** The unit in which a figure of such a height in its file is most likely one of a person's size, and how sure that is. */
-export function unitByHeight(height: number, given?: Unit): { unit: Unit; sure: number } {
+/** The unit in which a figure of such a height in its file is most likely as tall as those of its kind, and how sure that is. */
+export function unitByHeight(height: number, given?: Unit, kind = PERSON): { unit: Unit; sure: number } {
   if (given) return { unit: given, sure: 1 }
-  const scores = UNITS.map(
-    ({ metres, share }) => share - Math.log((height * metres) / PERSON.height) ** 2 / PERSON.spread,
-  )
+  const scores = UNITS.map(({ metres, share }) => share - Math.log((height * metres) / kind.height) ** 2 / kind.spread)
   const best = scores.indexOf(Math.max(...scores))
   const all = scores.reduce((sum, s) => sum + Math.exp(s - scores[best]!), 0)
   return { unit: UNITS[best]!.unit, sure: 1 / all }

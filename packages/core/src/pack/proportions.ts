@@ -36,15 +36,23 @@ const limb =
   ({ limbs }: BodyPlan) =>
     limbs.filter((l) => l.kind === kind).flatMap((l) => l.bones.slice(0, segments))
 
-/** The bones that bear those from which arms hang, without the root. */
+/** All bones of a limb on the middle plane. */
+const chain =
+  (kind: 'neck' | 'tail') =>
+  ({ limbs }: BodyPlan) =>
+    limbs.filter((l) => l.kind === kind && !l.side).flatMap((l) => l.bones)
+
+/** The bones that bear those from which arms hang, or legs that are not the first, without the root. */
 function trunk({ bones, limbs, pairs }: BodyPlan): string[] {
   const parents = new Map(bones.map((b) => [b.name, b.parent]))
   const paired = new Set(pairs.flatMap((p) => [p.left, p.right]))
-  const arm = limbs.find((l) => l.kind === 'arm')
+  const root = bones[0]!.name
+  const borne =
+    limbs.find((l) => l.kind === 'arm') ?? limbs.find((l) => l.kind === 'leg' && parents.get(l.bones[0]!) !== root)
   const line: string[] = []
-  for (let at = arm ? (parents.get(arm.bones[0]!) ?? null) : null; at; at = parents.get(at) ?? null)
+  for (let at = borne ? (parents.get(borne.bones[0]!) ?? null) : null; at; at = parents.get(at) ?? null)
     // collar bones are of one side
-    if (!paired.has(at) && at !== bones[0]!.name) line.unshift(at)
+    if (!paired.has(at) && at !== root) line.unshift(at)
   return line
 }
 
@@ -52,6 +60,8 @@ const PROPORTIONS: readonly Proportion[] = [
   { id: 'legs', name: 'Legs', group: 'proportions', change: 'long', ends: ['short', 'long'], bones: limb('leg', 2) },
   { id: 'trunk', name: 'Trunk', group: 'proportions', change: 'long', ends: ['short', 'long'], bones: trunk },
   { id: 'arms', name: 'Arms', group: 'proportions', change: 'long', ends: ['short', 'long'], bones: limb('arm', 2) },
+  { id: 'neck', name: 'Neck', group: 'proportions', change: 'long', ends: ['short', 'long'], bones: chain('neck') },
+  { id: 'tail', name: 'Tail', group: 'proportions', change: 'long', ends: ['short', 'long'], bones: chain('tail') },
   {
     id: 'head-size',
     name: 'Head',

@@ -3,7 +3,6 @@ import { rigSkeleton } from '../autorig/rigSkeleton.ts'
 import { rigWeights, type Skin } from '../autorig/rigWeights.ts'
 import { standingFigure } from '../autorig/Figure.ts'
 import { Builder, type Figure } from '../build.ts'
-import { BIPED } from '../kit/plans/biped.ts'
 import { readKit } from '../kit/readKit.ts'
 import { newRecipe } from '../recipe/defaults.ts'
 import { ShippedFile } from '../ship/ShippedFile.ts'
@@ -21,7 +20,7 @@ describe('weights that are made', () => {
   const { positions } = figure.mesh
   const triangles = figure.mesh.indices.map((c) => figure.mesh.cornerPoints[c]!)
   const survey = seen(piece(positions, triangles)).survey!
-  const bones = rigSkeleton(survey.landmarks, BIPED)
+  const bones = rigSkeleton(survey.landmarks, 2)
   const standing = standingFigure({ positions, triangles }, 80)
   const made = rigWeights(standing, bones)
   const count = positions.length / 3
@@ -59,7 +58,7 @@ describe('weights that are made', () => {
       triangles: berrit.mesh.indices.map((c) => berrit.mesh.cornerPoints[c]!),
     }
     const held = standingFigure(soup, 80)
-    const own = rigSkeleton(seen(piece(soup.positions, soup.triangles)).survey!.landmarks, BIPED)
+    const own = rigSkeleton(seen(piece(soup.positions, soup.triangles)).survey!.landmarks, 2)
     const skin = rigWeights(held, own)
     const pole = berrit.pieces.find((p) => p.slot === 'right-hand')!
     expect(held.props.size).toBeGreaterThan(0)
@@ -172,7 +171,7 @@ describe('a figure that was given bones', () => {
         (l, i) => l.sure === 1 && Math.abs(l.at[1] - survey.landmarks[i]!.at[1]) < 1e-4,
       ),
     ).toBe(true)
-    expect(givenBy(file!)).toEqual({ up: 'y', front: 'z', unit: 'm' })
+    expect(givenBy(file!)).toEqual({ up: 'y', front: 'z', unit: 'm', legs: 2 })
     const one = { ...file!, landmarks: { leftElbow: [0.5, 1, 0.1] as [number, number, number] } }
     const set = setLandmarks(survey.landmarks, one)
     const rigged = rigPack({ ...survey, landmarks: set })

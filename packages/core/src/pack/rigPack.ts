@@ -1,16 +1,16 @@
 import { Matrix4, Vector3 } from 'three'
+import { findFourLegged } from '../autorig/findFourLegged.ts'
 import { findLandmarks } from '../autorig/findLandmarks.ts'
 import { standingFigure, type StandingFigure } from '../autorig/Figure.ts'
 import { islandsOf } from '../autorig/islands.ts'
-import type { Landmark, Point } from '../autorig/landmarks.ts'
-import { rigSkeleton } from '../autorig/rigSkeleton.ts'
+import { legsBy, type Landmark, type Legs, type Point } from '../autorig/landmarks.ts'
+import { PLAN_OF, rigSkeleton } from '../autorig/rigSkeleton.ts'
 import { rigWeights } from '../autorig/rigWeights.ts'
 import { buildOf, type Build } from '../autorig/buildOf.ts'
 import { stanceOf, type Way } from '../autorig/stance.ts'
 import { surroundingsOf } from '../autorig/surroundings.ts'
 import { cellAt, type Soup } from '../autorig/Voxels.ts'
 import { problem, type Problem, type Read } from '../base/problem.ts'
-import { BIPED } from '../kit/plans/biped.ts'
 import type { Kit } from '../kit/Kit.ts'
 import type { KitFiles } from '../kit/readKit.ts'
 import { boundsOf } from '../mesh/Mesh.ts'
@@ -20,10 +20,12 @@ import type { PackOrder } from './packKit.ts'
 import type { SlotKnowledge } from './sortPieces.ts'
 import { trianglesOf } from './takeApart.ts'
 import {
+  ANIMAL,
   AXIS_NAMES,
   metresIn,
   moved,
   turnOf,
+  PERSON,
   unitByHeight,
   type Axis,
   type Placing,
@@ -51,9 +53,15 @@ export interface PlacedMesh {
   figure: StandingFigure
 }
 
+/** What a person says of a figure without bones; the rest is looked for. */
+export interface RigGiven extends PlacingGiven {
+  /** On how many legs it stands. */
+  legs?: Legs
+}
+
 /** What was seen of it. */
 export interface FigureSurvey extends PlacedMesh {
-  build: Exclude<Build, 'other' | 'quadruped'>
+  build: Exclude<Build, 'other'>
   /** In metres, as `placing` puts it. */
   landmarks: Landmark[]
 }
@@ -63,7 +71,7 @@ export interface FigureSurvey extends PlacedMesh {
  *
  * @param given what a person says of it has the last word
  */
-export function placeMesh(found: Pack, given: PlacingGiven = {}): Read<PlacedMesh> {
+export function placeMesh(found: Pack, given: RigGiven = {}): Read<PlacedMesh> {
   const aside = surroundingsOf(soupOf(found))
   const pack = aside.size ? without(found, aside) : found
   const soup = soupOf(pack)
@@ -110,9 +118,17 @@ function without({ joints, pieces }: Pack, aside: ReadonlySet<number>): Pack {
   }
 }
 
-/** Looks at a figure without bones that stands: how it is built, and where its joints are. */
-export function surveyPlaced({ pack, placing, figure }: PlacedMesh): Read<FigureSurvey> {
-  const build = buildOf(figure)
+/**
+ * Looks at a figure without bones that stands: how it is built, and where its joints are.
+ *
+ * @param given on how many legs it stands, where a person says so
+ */
+export function surveyPlaced(
+  { pack, placing, figure }: PlacedMesh,
+  { legs }: Pick<RigGiven, 'legs'> = {},
+): Read<FigureSurvey> {
+  const seen = buildOf(figure)
+  const build = legs === 4 ? 'quadruped' : legs === 2 && seen !== 'robed' ? 'biped' : seen
   const problems: Problem[] = []
   const tell = (code: string, message: string, remedy: string) =>
     problems.push(problem(code, 'mesh', message, remedy, 'warning'))
@@ -123,16 +139,16 @@ export function surveyPlaced({ pack, placing, figure }: PlacedMesh): Read<Figure
       'There seem to be several figures in it.',
       'Keep one in the file: bones are made for all as for one.',
     )
-  if (build === 'other' || build === 'quadruped') {
-    const seen =
-      build === 'quadruped'
-        ? 'It stands on four legs, and bones are made here for upright figures only.'
-        : 'It stands on no two legs that can be told apart, and is no robed figure either.'
-    const remedy =
-      'Say what is up and what is in front, if that is wrong. A figure with bones of its own comes in with them.'
-    problems.push(problem('rig-plan', 'mesh', seen, remedy))
-    return { value: null, problems }
-  }
+  const refused = (code: string, message: string, remedy: string): Read<FigureSurvey> => ({
+    value: null,
+    problems: [...problems, problem(code, 'mesh', message, remedy)],
+  })
+  if (build === 'other')
+    return refused(
+      'rig-plan',
+      'It stands on neither two nor four legs that can be told apart, and is no robed figure either.',
+      'Say what is up, what is in front and on how many legs it stands, if that is wrong. A figure with bones of its own comes in with them.',
+    )
   if (figure.overlap < UNEVEN)
     tell('rig-uneven', 'Its sides are not alike: each is looked at by itself.', 'Look at the joints of both sides.')
   if (build === 'robed')
@@ -141,17 +157,23 @@ export function surveyPlaced({ pack, placing, figure }: PlacedMesh): Read<Figure
       'Something long hides its legs.',
       'Legs stand where they mostly do: look at hips, knees and ankles.',
     )
-  const landmarks = findLandmarks(figure, build === 'robed')
+  const landmarks = build === 'quadruped' ? findFourLegged(figure) : findLandmarks(figure, build === 'robed')
+  if (!landmarks)
+    return refused(
+      'rig-legs',
+      'Four legs cannot be told apart in it.',
+      'Say what is up and in front, if that is wrong, or that it stands on two.',
+    )
   if (landmarks.some((l) => l.id.endsWith('Knuckles') && l.at[1] < 0.01 * figure.tall * figure.voxels.cell))
     tell('rig-knuckles', 'A hand reaches the ground.', 'Look at the wrists and knuckles.')
   return { value: { pack, placing, figure, build, landmarks }, problems }
 }
 
 /** Both: how a figure without bones lies, and what is seen of it. */
-export function surveyFigure(pack: Pack, given: PlacingGiven = {}): Read<FigureSurvey> {
+export function surveyFigure(pack: Pack, given: RigGiven = {}): Read<FigureSurvey> {
   const mesh = placeMesh(pack, given)
   if (!mesh.value) return { value: null, problems: mesh.problems }
-  const survey = surveyPlaced(mesh.value)
+  const survey = surveyPlaced(mesh.value, given)
   return { ...survey, problems: [...mesh.problems, ...survey.problems] }
 }
 
@@ -193,7 +215,7 @@ const refuse = (code: string, message: string, remedy: string): Read<never> => (
  * @param landmarks of a survey, as a person has put them right
  */
 export function rigPack({ pack, placing, figure, landmarks }: Omit<FigureSurvey, 'build'>): Pack {
-  const bones = rigSkeleton(landmarks, BIPED)
+  const bones = rigSkeleton(landmarks, legsBy(landmarks))
   const { joints, weights } = rigWeights(figure, bones)
   const back = new Matrix4().fromArray(placing.toBody).invert()
   let from = 0
@@ -229,12 +251,16 @@ function placedSoup(soup: Soup, { toBody }: Placing): Soup {
   return { positions: moved(soup.positions, new Matrix4().fromArray(toBody)), triangles: soup.triangles }
 }
 
-function placingOf(soup: Soup, stance: ReturnType<typeof stanceOf>, given: PlacingGiven): Placing {
+function placingOf(soup: Soup, stance: ReturnType<typeof stanceOf>, given: RigGiven): Placing {
   const [up, front] = [axisOf(stance.up), axisOf(stance.front)]
   const turned = turnOf(up, front)
   const { min, max } = boundsOf(moved(soup.positions, turned))
   const tall = max[1] - min[1]
-  const { unit, sure } = unitByHeight(tall, given.unit)
+  const { unit, sure } = unitByHeight(
+    tall,
+    given.unit,
+    given.legs === 4 || (stance.four && given.legs !== 2) ? ANIMAL : PERSON,
+  )
   const metres = metresIn(unit)
   const toBody = turned
     .premultiply(new Matrix4().makeScale(metres, metres, metres))
@@ -264,5 +290,6 @@ export function rigKit(
   const slots = new Map(rigged.pieces.map((p) => [p.id, THE_BODY]))
   // nothing is to be guessed of bones that were made by the plan, wherever a person has put them
   const bones = new Map(rigged.joints.map((j, i) => [j.name, i]))
-  return figureKit(rigged, survey.placing, knowledge, kits, { ...order, slots, bones })
+  const plan = PLAN_OF[legsBy(survey.landmarks)]
+  return figureKit(rigged, survey.placing, knowledge, kits, { ...order, slots, known: { plan, bones } })
 }

@@ -1,5 +1,16 @@
 import type { BodyPlan } from '../kit/plan.ts'
 import { wordsOf } from '../base/words.ts'
+import {
+  far,
+  fill,
+  fillFromEnd,
+  HELPERS,
+  isHelper,
+  skeletonOf,
+  type ForeignJoint,
+  type ForeignSkeleton as Skeleton,
+} from './foreignSkeleton.ts'
+import { matchFourLegs } from './matchFourLegs.ts'
 
 /*
  * Which of a foreign skeleton's joints are the bones of an upright plan. By the shape of its chains and by what they
@@ -23,21 +34,10 @@ const WORDS = {
 /** “Upper leg” and the like: words of two. */
 const UPPER = ['up', 'upper']
 const LOWER = ['low', 'lower', 'fore']
-/** Joints that only help others. */
-const HELPERS = new Set(['ik', 'goal', 'pole', 'twist', 'roll', 'target', 'weapon', 'wing', 'helper', 'socket', 'prop'])
-
 const WORTH = { name: 1, other: -0.25, helper: -1.2, ratio: 0.8, place: 0.8, skipped: -0.35 }
 
 /** More joints than any figure has; and so many that only twist may lie between two of a limb. */
 const MOST = { joints: 600, skipped: 3 }
-
-/** A joint of a skeleton from elsewhere, as it stands at rest. */
-export interface ForeignJoint {
-  name: string
-  at: [number, number, number]
-  /** The nearest joint above it, -1 if there is none. */
-  parent: number
-}
 
 type Kind = 'leg' | 'arm'
 
@@ -60,20 +60,33 @@ interface Limb {
 }
 
 /**
- * Finds the bones of an upright plan, two legs and two arms, among joints as placed: Y up, facing Z, metres.
+ * Finds the bones of an upright plan, two legs and two arms, or of one on four legs, among joints as placed: Y up,
+ * facing Z, metres.
  *
- * @returns the plan's bones with the joint that each is; null where legs, arms or head are not there
+ * @returns the plan's bones with the joint that each is; null where legs, arms or head are not there, or the plan is another
  */
 export function matchBones(joints: readonly ForeignJoint[], plan: BodyPlan): Map<string, number> | null {
   return scoredMatch(joints, plan)?.bones ?? null
 }
 
-/** The same, and how well its legs and arms are such: the higher, the better. */
-export function scoredMatch(
-  joints: readonly ForeignJoint[],
-  plan: BodyPlan,
-): { bones: Map<string, number>; score: number } | null {
+/** Joints by the bones that they are, and how well limbs are such: the higher, the better. */
+export interface ScoredMatch {
+  bones: Map<string, number>
+  score: number
+}
+
+/** On how many legs and with how many arms the figures of a plan are. */
+export function limbsOf({ limbs }: BodyPlan): { legs: number; arms: number } {
+  const count = (kind: Kind) => limbs.filter((l) => l.kind === kind).length
+  return { legs: count('leg'), arms: count('arm') }
+}
+
+/** The same, and how well it matches; also of a plan on four legs. */
+export function scoredMatch(joints: readonly ForeignJoint[], plan: BodyPlan): ScoredMatch | null {
   if (joints.length > MOST.joints) return null
+  const { legs: stands, arms: reaches } = limbsOf(plan)
+  if (stands === 4 && reaches === 0) return matchFourLegs(joints, plan)
+  if (stands !== 2 || reaches !== 2) return null
   const skeleton = skeletonOf(joints)
   const legs = bothSides(skeleton, 'leg')
   const arms = legs && bothSides(skeleton, 'arm', new Set([...legs.left, ...legs.right]))
@@ -156,69 +169,6 @@ function chainsOf({ bones, limbs }: BodyPlan): [spine: string[], neck: string[]]
   return [spine, neck]
 }
 
-/** Names onto joints, the first to the first and the last to the last; of more joints than names those between are passed over. */
-function fill(out: Map<string, number>, names: readonly string[], joints: readonly number[]): void {
-  if (joints.length >= names.length) {
-    names.forEach((name, i) => {
-      const at =
-        i < names.length - 1 ? Math.round((i * (joints.length - 1)) / Math.max(1, names.length - 1)) : joints.length - 1
-      out.set(name, joints[at]!)
-    })
-    return
-  }
-  joints.forEach((joint, i) => out.set(names[i]!, joint))
-}
-
-/** Names onto joints, the last to the last. */
-function fillFromEnd(out: Map<string, number>, names: readonly string[], joints: readonly number[]): void {
-  const used = joints.length > names.length ? [joints[0]!, ...joints.slice(joints.length - names.length + 1)] : joints
-  used.forEach((joint, i) => out.set(names[names.length - used.length + i]!, joint))
-}
-
-interface Skeleton {
-  joints: readonly ForeignJoint[]
-  words: string[][]
-  /** Every way from a root to a joint that has none below it. */
-  paths: number[][]
-  height: number
-  floor: number
-  parent(joint: number): number
-  /** Those that hang on a joint. */
-  below(joint: number): readonly number[]
-  /** From the root to a joint. */
-  pathTo(joint: number): number[]
-  /** The nearest joint above both, or one of them. */
-  above(a: number, b: number): number
-}
-
-function skeletonOf(joints: readonly ForeignJoint[]): Skeleton {
-  const pathTo = (joint: number): number[] => {
-    const path: number[] = []
-    // as long as there are joints: a loop of parents ends
-    for (let at = joint; at >= 0 && path.length <= joints.length; at = joints[at]!.parent) path.unshift(at)
-    return path
-  }
-  const inner = new Set(joints.map((j) => j.parent))
-  const children: number[][] = joints.map(() => [])
-  joints.forEach((j, i) => children[j.parent]?.push(i))
-  const ys = joints.map((j) => j.at[1])
-  const floor = Math.min(...ys)
-  return {
-    joints,
-    words: joints.map((j) => wordsOf(j.name.replace(/^.*[:|]/, ''))),
-    paths: [...joints.keys()].filter((j) => !inner.has(j)).map(pathTo),
-    height: Math.max(...ys) - floor || 1,
-    floor,
-    parent: (joint) => joints[joint]!.parent,
-    below: (joint) => children[joint] ?? [],
-    pathTo,
-    above(a, b) {
-      const other = new Set(pathTo(b))
-      return pathTo(a).findLast((j) => other.has(j)) ?? -1
-    },
-  }
-}
-
 /** The best limb on each side; null where there is none. */
 function bothSides(
   skeleton: Skeleton,
@@ -248,8 +198,6 @@ function bothSides(
   return { left: best.left.joints, right: best.right.joints, score: best.left.score + best.right.score }
 }
 
-const isHelper = ({ words }: Skeleton, joint: number) => words[joint]!.some((w) => HELPERS.has(w))
-
 /** What scores less is no limb. */
 const LEAST = 1.2
 
@@ -260,7 +208,12 @@ function sideOf({ joints, words, height }: Skeleton, a: number, c: number): 'lef
   return said(['left', 'l']) ? 'left' : said(['right', 'r']) ? 'right' : null
 }
 
-function scoreOf(
+/**
+ * How much three joints look like the bones of a limb: the higher, the better.
+ *
+ * @param kind of the limb; a leg of those on two legs
+ */
+export function scoreOf(
   { joints, words, height, floor }: Skeleton,
   kind: Kind,
   three: readonly [number, number, number],
@@ -283,8 +236,6 @@ function scoreOf(
         share((Math.abs(c[0]) - Math.abs(a[0])) / (0.1 * height))
   return names + ratio + aside + WORTH.place * place
 }
-
-const far = (a: ForeignJoint['at'], b: ForeignJoint['at']) => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2])
 
 /** From the first joint above the chest to the head: by its name, or the highest way. */
 function headOf({ joints, words, paths }: Skeleton, chest: number, arms: ReadonlySet<number>): number[] | null {

@@ -6,6 +6,7 @@ import type { KeptClip } from '../motion/keys/keptClip.ts'
 import { carryMotion, type Touching } from '../motion/foreign/carryMotion.ts'
 import type { ForeignMotion } from '../motion/foreign/ForeignMotion.ts'
 import { openMotion, type Motion } from '../motion/foreign/motionDocument.ts'
+import { matchSureness } from '../motion/foreign/matchSureness.ts'
 import { matchMotion, skeletonHash, type Matched, type MotionMatch } from '../motion/foreign/matchMotion.ts'
 import { flanksOf } from '../motion/keepArmsOut.ts'
 import { trunkOf } from '../motion/keepTrunkUp.ts'
@@ -23,6 +24,8 @@ import { shipFigure, type Shipped } from './shipFigure.ts'
 /** A motion from elsewhere as a clip of a figure, and which bone follows which joint. */
 export interface CarriedClip extends Matched {
   clip: Clip
+  /** How sure each bone of the match is, 0 to 1. */
+  sure: Record<string, number>
 }
 
 /** How a motion is to be carried. */
@@ -54,6 +57,9 @@ export function touchingOf({ mesh, skeleton }: Pick<Figure, 'mesh' | 'skeleton'>
   return { soles: solesOf(mesh, skeleton), flanks: flanksOf(mesh, skeleton), belly: trunkOf(mesh, skeleton) }
 }
 
+/** Bones of a match that are less sure are told of. */
+export const UNSURE_BONE = 0.5
+
 /** Whether a match is of such a skeleton and for such figures. */
 export const isMatchOf = (match: MotionMatch, motion: Pick<ForeignMotion, 'joints'>, plan: BodyPlan): boolean =>
   match.skeleton === skeletonHash(motion) && match.plan === plan.id
@@ -62,6 +68,10 @@ export const isMatchOf = (match: MotionMatch, motion: Pick<ForeignMotion, 'joint
 function matchFor(motion: ForeignMotion, plan: BodyPlan, known?: MotionMatch): Read<Matched> {
   if (known && isMatchOf(known, motion, plan)) return { value: { match: known, doubtful: [] }, problems: [] }
   const { value, problems } = matchMotion(motion, plan)
+  if (value)
+    for (const [bone, sure] of matchSureness(motion, value.match, plan))
+      if (sure < UNSURE_BONE && !value.doubtful.some((d) => d.bone === bone))
+        value.doubtful.push({ bone, why: `It follows “${value.match.bones[bone]!}”; another joint would do as well.` })
   // of a figure that cannot be carried onto, only that is said
   if (!known || !value) return { value, problems }
   const message =
@@ -86,7 +96,8 @@ export function carryOnto(
   if (!matched) return { value: null, problems }
   const said = { id: motion.name, name: motion.name.slice(0, 80), ...times }
   const { value: clip, problems: faults } = carryMotion(motion, matched.match, figure.skeleton, touching, said)
-  return { value: clip && { clip, ...matched }, problems: [...problems, ...faults] }
+  const sure = Object.fromEntries(matchSureness(motion, matched.match, plan))
+  return { value: clip && { clip, ...matched, sure }, problems: [...problems, ...faults] }
 }
 
 /**

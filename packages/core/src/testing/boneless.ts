@@ -6,9 +6,8 @@ import { BLOCKS, blockFigure } from './blockFigure.ts'
 import { demoKit, demoTarget, KITS_FOLDER } from './demoKits.ts'
 import { foreignFigure } from './foreignFigure.ts'
 import type { Pack, PackPiece } from '../pack/Pack.ts'
-import type { PlacingGiven } from '../pack/placePack.ts'
 import { readPack } from '../pack/readPack.ts'
-import { surveyFigure, type FigureSurvey } from '../pack/rigPack.ts'
+import { surveyFigure, type FigureSurvey, type RigGiven } from '../pack/rigPack.ts'
 
 /* Figures of the demo as files of somebody else have them, without bones; and how far what was found on them is from those. */
 
@@ -84,6 +83,9 @@ const BONE: Record<string, string> = {
     Ankle: 'Foot',
     Ball: 'Toes',
   },
+  ...{ HindHip: 'HindUpperLeg', HindKnee: 'HindLowerLeg', HindAnkle: 'HindFoot', HindBall: 'HindToes' },
+  ...{ ForeShoulder: 'ForeUpperLeg', ForeElbow: 'ForeLowerLeg', ForeWrist: 'ForeFoot', ForeBall: 'ForeToes' },
+  ...{ headBase: 'head', neckBase: 'neck', tailBase: 'tail1' },
 }
 
 /** How far landmarks are from the joints they stand for, as shares of the height. */
@@ -91,7 +93,7 @@ export function errors({ landmarks, placing }: FigureSurvey, joints: ReadonlyMap
   return new Map(
     landmarks.flatMap(({ id, at }) => {
       const stem = id.replace(/^(left|right)/, '')
-      const joint = joints.get(stem === id ? id : `${id.slice(0, -stem.length)}${BONE[stem]}`)
+      const joint = joints.get(stem === id ? (BONE[id] ?? id) : `${id.slice(0, -stem.length)}${BONE[stem]}`)
       return joint ? [[id, Math.hypot(...at.map((v, k) => v - joint[k]!)) / placing.height] as const] : []
     }),
   )
@@ -101,7 +103,7 @@ export const mean = (values: Iterable<number>) => {
   return list.reduce((a, b) => a + b, 0) / list.length
 }
 
-export const seen = (pack: Pack, given: PlacingGiven = {}) => {
+export const seen = (pack: Pack, given: RigGiven = {}) => {
   const { value, problems } = surveyFigure(pack, given)
   return { survey: value, codes: problems.map((p) => p.code) }
 }

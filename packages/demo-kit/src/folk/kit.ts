@@ -1,4 +1,4 @@
-import { CLIPS } from '../clips/index.ts'
+import { CLIPS, FOUR_LEGS } from '../clips/index.ts'
 import { POSES } from '../clips/poses.ts'
 import { KIT_FORMAT, type BodyDef, type ColorRegionDef, type PaletteDef, type SlotDef } from '@idle-tinker/core'
 import { color, own, slotsOf } from '../entries.ts'
@@ -276,12 +276,12 @@ export function folkKit(): KitSource {
       version: 2,
       id: 'saltwick-folk',
       name: 'Saltwick folk',
-      kitVersion: '2.7.0',
+      kitVersion: '2.8.0',
       license: 'CC0-1.0',
       slots: SLOTS,
       colorRegions: COLORS,
       palettes: PALETTES,
-      clips: CLIPS,
+      clips: [...CLIPS, ...FOUR_LEGS],
       poses: POSES,
       looks: LOOKS,
     },

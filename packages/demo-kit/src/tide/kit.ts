@@ -1,5 +1,5 @@
 import { KIT_FORMAT, type PaletteDef } from '@idle-tinker/core'
-import { CLIPS } from '../clips/index.ts'
+import { CLIPS, FOUR_LEGS } from '../clips/index.ts'
 import { POSES, TIDE_POSES } from '../clips/poses.ts'
 import { color, own, slotsOf } from '../entries.ts'
 import type { KitSource } from '../writeKit.ts'
@@ -30,7 +30,7 @@ export function tideKit(): KitSource {
       version: 2,
       id: 'tide-creatures',
       name: 'Tide creatures',
-      kitVersion: '3.6.0',
+      kitVersion: '3.7.0',
       license: 'CC0-1.0',
       plans: [WADER, HOPPER],
       slots: [
@@ -186,7 +186,7 @@ export function tideKit(): KitSource {
           'saddle-cloth': ['#3f5a60', '#7a3a30', '#b08a3c'],
         }),
       ],
-      clips: [...CLIPS, ...TIDE_CLIPS],
+      clips: [...CLIPS, ...FOUR_LEGS, ...TIDE_CLIPS],
       poses: [...POSES, ...TIDE_POSES],
     },
     bodies: [ottern(), lampstrider(), gulper()],

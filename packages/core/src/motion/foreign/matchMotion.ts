@@ -5,7 +5,8 @@ import { problem, type Read } from '../../base/problem.ts'
 import { closed, Id, record } from '../../base/schemas.ts'
 import { wordsOf } from '../../base/words.ts'
 import type { BodyPlan } from '../../kit/plan.ts'
-import { scoredMatch, type ForeignJoint } from '../../rig/matchBones.ts'
+import type { ForeignJoint } from '../../rig/foreignSkeleton.ts'
+import { limbsOf, scoredMatch } from '../../rig/matchBones.ts'
 import type { ForeignMotion } from './ForeignMotion.ts'
 
 const AXES = ['+x', '-x', '+y', '-y', '+z', '-z'] as const
@@ -57,19 +58,21 @@ const WORTH = { side: 3, toes: 1.5, above: 1, up: { '+y': 0.7, '+z': 0.2 } as Re
 const SAID = 2
 
 /**
- * Finds which joints of a motion's skeleton are the bones of an upright plan, and which way up and round it stands.
+ * Finds which joints of a motion's skeleton are the bones of a plan with two legs and two arms or on four legs, and which
+ * way up and round it stands.
  * All ways up and round are tried: the one is taken in which limbs look most like limbs, left lies left, and toes ahead.
  */
 export function matchMotion(motion: ForeignMotion, plan: BodyPlan): Read<Matched> {
-  const count = (kind: 'leg' | 'arm') => plan.limbs.filter((l) => l.kind === kind).length
-  if (count('leg') !== 2 || count('arm') !== 2)
+  const { legs, arms } = limbsOf(plan)
+  const four = legs === 4 && arms === 0
+  if (!four && (legs !== 2 || arms !== 2))
     return {
       value: null,
       problems: [
         problem(
           'match-plan',
           motion.name,
-          'Motions from elsewhere go onto figures with two legs and two arms.',
+          'Motions from elsewhere go onto figures with two legs and two arms, or on four legs.',
           'Choose another figure.',
         ),
       ],
@@ -94,7 +97,7 @@ export function matchMotion(motion: ForeignMotion, plan: BodyPlan): Read<Matched
         found.score +
         sideScore(sides, placed) +
         toesScore(found.bones, plan, motion, placed, real, number, turn) +
-        heightScore(found.bones, plan, placed) +
+        (four ? 0 : heightScore(found.bones, plan, placed)) +
         (WORTH.up[up] ?? 0) +
         (motion.up === up ? SAID : 0) +
         (front === '+z' ? WORTH.front : 0)
@@ -107,7 +110,7 @@ export function matchMotion(motion: ForeignMotion, plan: BodyPlan): Read<Matched
         problem(
           'match-none',
           motion.name,
-          'Its skeleton has no two legs and two arms that could be told.',
+          `Its skeleton has no ${four ? 'four legs' : 'two legs and two arms'} that could be told.`,
           'Say which joint each bone follows.',
         ),
       ],
@@ -129,7 +132,8 @@ export function matchMotion(motion: ForeignMotion, plan: BodyPlan): Read<Matched
 /** A figure's usual height, so that lengths mean something whatever the unit. */
 const HEIGHT = 1.7
 
-function metres(places: Vector3[]): Vector3[] {
+/** Places of a skeleton as tall as that, on the ground. */
+export function metres(places: readonly Vector3[]): Vector3[] {
   const ys = places.map((p) => p.y)
   const floor = Math.min(...ys)
   const height = Math.max(...ys) - floor
