@@ -14,6 +14,7 @@ export const DETAILS: readonly { id: DetailLevel; name: string; words: string }[
 /** A chain, by its kind. */
 export const CHAIN_NAMES: Record<ChainKind, string> = {
   ...{ neck: 'a neck', tail: 'a tail', ear: 'an ear', wing: 'a wing', fin: 'a fin', stalk: 'a stalk' },
+  ...{ hair: 'hair', cloth: 'hanging cloth' },
 }
 
 const MOST_TOLD = 4

@@ -1,6 +1,6 @@
 import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import { effectScope, ref, shallowRef } from 'vue'
+import { computed, effectScope, ref, shallowRef } from 'vue'
 import { landmarkFile, type Landmark, type Point } from '@idle-tinker/core'
 import { useRig } from './useRig'
 
@@ -25,6 +25,7 @@ let height = 1.7
 
 beforeEach(async () => {
   setActivePinia(createPinia())
+  vi.stubGlobal('computed', computed)
   vi.stubGlobal('ref', ref)
   vi.stubGlobal('shallowRef', shallowRef)
   vi.stubGlobal('onBeforeUnmount', () => undefined)
@@ -135,12 +136,62 @@ describe('a mesh that is given bones', () => {
 
   it('becomes a kit by its landmarks, and tells why not', async () => {
     expect(await rig.make('mine', 'Mine')).toHaveLength(3)
-    expect(rigMesh.mock.lastCall![0]).toEqual({ id: 'mine', name: 'Mine', landmarks: LANDMARKS })
+    expect(rigMesh.mock.lastCall![0]).toEqual({ id: 'mine', name: 'Mine', landmarks: LANDMARKS, chains: [] })
     rigMesh.mockResolvedValueOnce({
       zip: null,
       problems: [{ code: 'x', severity: 'error', where: '', message: 'No.', remedy: '' }],
     })
     expect(await rig.make('mine', 'Mine')).toBeNull()
     expect(rig.problems.value[0]!.message).toBe('No.')
+  })
+
+  it('has chains drawn on it, place after place; each is taken back, one that is done taken away, all go into the kit', async () => {
+    rig.draw('ear', true)
+    settle.mockImplementation((place: Point) => Promise.resolve([place[0], place[1], 0.05]))
+    await rig.drawTo([0.1, 1.7, 0], 2)
+    expect(rig.isDrawn.value).toBe(false)
+    await rig.drawTo([0.15, 1.8, 0], 2)
+    // twice at one place is once
+    await rig.drawTo([0.15, 1.8, 0], 2)
+    expect(rig.drawing.value!.points).toEqual([
+      [0.1, 1.7, 0.05],
+      [0.15, 1.8, 0.05],
+    ])
+    await rig.drawTo([0.2, 1.9, 0], 2)
+    rig.undo()
+    expect(rig.drawing.value!.points).toHaveLength(2)
+    rig.endDrawing()
+    // a leg ends by itself where it can have no more; what is drawn near the middle is on it
+    rig.draw('leg', false)
+    for (let i = 0; i < 5; i++) await rig.drawTo([0.105, 1 - i * 0.2, 0], 2)
+    expect(rig.drawing.value).toBeNull()
+    expect(rig.chains.value.map((c) => [c.kind, c.mirrored, c.points.length])).toEqual([
+      ['ear', true, 2],
+      ['leg', false, 5],
+    ])
+    expect(rig.chains.value[1]!.points[0]![0]).toBe(0.1)
+    await rig.make('mine', 'Mine')
+    expect(rigMesh.mock.lastCall![0].chains).toHaveLength(2)
+    rig.removeChain(0)
+    expect(rig.chains.value.map((c) => c.kind)).toEqual(['leg'])
+    rig.undo()
+    expect(rig.chains.value).toHaveLength(2)
+    // larger, they are as much larger; seen otherwise, they are gone
+    height = 3.4
+    rig.give({ unit: 'foot' })
+    await settled()
+    expect(rig.chains.value[0]!.points[0]).toEqual([0.2, 3.4, 0.1])
+    rig.give({ legs: 4 })
+    await settled()
+    expect(rig.chains.value).toEqual([])
+  })
+
+  it('has a place that is left half drawn forgotten, and one that no worker settles where it was put', async () => {
+    settle.mockRejectedValueOnce(new Error('gone'))
+    rig.draw('tail', false)
+    await rig.drawTo([0.5, 1, 0.3], 0)
+    expect(rig.drawing.value!.points).toEqual([[0.5, 1, 0.3]])
+    rig.endDrawing()
+    expect(rig.chains.value).toEqual([])
   })
 })

@@ -2,6 +2,8 @@ import {
   givenBy,
   mirroredId,
   setLandmarks,
+  pointsOf,
+  type DrawnChain,
   type Landmark,
   type LandmarkFile,
   type LandmarkId,
@@ -22,8 +24,12 @@ export function useRig() {
   const landmarks = ref<Landmark[]>([])
   /** Whether what is done to one side is done to the other. */
   const mirrored = ref(true)
+  /** Chains that were drawn on it. */
+  const chains = shallowRef<DrawnChain[]>([])
+  /** The one that is being drawn, place after place; null while none is. */
+  const drawing = shallowRef<DrawnChain | null>(null)
   /** What was there before each move, the last one last. */
-  const before = shallowRef<Landmark[][]>([])
+  const before = shallowRef<{ landmarks: Landmark[]; chains: DrawnChain[]; drawing: DrawnChain | null }[]>([])
   let files: readonly File[] = []
   let given: RigGiven = {}
 
@@ -43,6 +49,14 @@ export function useRig() {
       const moved = k === null ? undefined : was.find((l) => l.id === found.id && l.sure === 1)
       return moved && k !== null ? { ...moved, at: moved.at.map((v) => v * k) as Point } : found
     })
+    if (k !== null) {
+      const scaled = (c: DrawnChain): DrawnChain => ({
+        ...c,
+        points: c.points.map((p) => p.map((v) => v * k) as Point),
+      })
+      chains.value = chains.value.map(scaled)
+    } else chains.value = []
+    drawing.value = null
     before.value = []
   }
   /** Takes up other files, about which nothing is known yet. */
@@ -63,10 +77,14 @@ export function useRig() {
     given = { ...given, ...givenBy(file) }
     await look()
     landmarks.value = setLandmarks(landmarks.value, file)
+    chains.value = file.chains ?? []
   }
 
   /** Where the middle of it is: what is mirrored is mirrored there. */
-  const middle = () => mean(landmarks.value.filter((l) => mirroredId(l.id) === l.id).map((l) => l.at[0]))
+  const middle = () => {
+    const own = landmarks.value.filter((l) => mirroredId(l.id) === l.id).map((l) => l.at[0])
+    return own.length ? mean(own) : (mesh.value?.plane ?? 0)
+  }
   /** Puts a landmark somewhere, and the one on its other side, if both go together. */
   function put(id: LandmarkId, at: Point): void {
     const other = mirroredId(id)
@@ -78,13 +96,16 @@ export function useRig() {
   }
   /** Before a move begins: so that it can be taken back. */
   function keep(): void {
-    before.value = [...before.value, landmarks.value].slice(-100)
+    const now = { landmarks: landmarks.value, chains: chains.value, drawing: drawing.value }
+    before.value = [...before.value, now].slice(-100)
   }
   function undo(): void {
     const last = before.value.at(-1)
     if (!last) return
     before.value = before.value.slice(0, -1)
-    landmarks.value = last
+    landmarks.value = last.landmarks
+    chains.value = last.chains
+    drawing.value = last.drawing
   }
   /** After it was moved as seen along an axis, it settles in the middle of the limb there. */
   async function settle(id: LandmarkId, axis: 0 | 2): Promise<void> {
@@ -100,6 +121,49 @@ export function useRig() {
     if (there && landmarks.value === now) put(id, there)
   }
 
+  /** Begins a chain: what it is, and whether it is on both sides. */
+  function draw(kind: DrawnChain['kind'], both: boolean): void {
+    keep()
+    drawing.value = { kind, mirrored: both && kind !== 'trunk', points: [] }
+  }
+  /** Its next place, as seen along an axis: in the middle of what lies there. It ends by itself where it can have no more. */
+  async function drawTo(at: Point, axis: 0 | 2): Promise<void> {
+    const now = drawing.value
+    if (!now) return
+    const there = isRead()
+      ? await workshop('pack')
+          .settle([...at], axis)
+          .catch(() => null)
+      : null
+    if (drawing.value !== now) return
+    keep()
+    const last = now.points.at(-1)
+    const place = there ?? at
+    // from the front a place behind the last is as deep as that: the trunk is in the middle
+    const next: Point = now.kind === 'trunk' || !now.mirrored ? centred(place) : place
+    if (last && next.every((v, k) => Math.abs(v - last[k]!) < 1e-4)) return
+    drawing.value = { ...now, points: [...now.points, next] }
+    if (drawing.value.points.length === pointsOf(now.kind).most) endDrawing()
+  }
+  /** What is drawn near the middle is on it. */
+  const centred = (at: Point): Point =>
+    mirrored.value && Math.abs(at[0] - middle()) < 0.03 * (mesh.value?.placing.height ?? 1)
+      ? [middle(), at[1], at[2]]
+      : at
+  /** Whether the chain that is being drawn has as many places as it needs. */
+  const isDrawn = computed(() => {
+    const now = drawing.value
+    return now !== null && now.points.length >= pointsOf(now.kind).least
+  })
+  function endDrawing(): void {
+    if (drawing.value && isDrawn.value) chains.value = [...chains.value, drawing.value]
+    drawing.value = null
+  }
+  function removeChain(i: number): void {
+    keep()
+    chains.value = chains.value.filter((_, k) => k !== i)
+  }
+
   /** The kit that is made of it, as a zip; null where it cannot be, which is told. */
   async function make(id: string, name: string): Promise<Uint8Array | null> {
     // its worker was lost: it reads the files again, and what was put right stays
@@ -107,13 +171,16 @@ export function useRig() {
     const made = await work('Making bones …', async () => {
       const worker = workshop('pack')
       await worker.loadKits(plain(project.addresses), location.origin)
-      return worker.rigMesh({ id, name, landmarks: plain(landmarks.value) })
+      return worker.rigMesh({ id, name, landmarks: plain(landmarks.value), chains: plain(chains.value) })
     })
     if (made) problems.value = made.problems
     return made?.zip ?? null
   }
 
-  return { mesh, landmarks, mirrored, problems, busy, before, open, give, take, put, keep, undo, settle, make, stop }
+  return {
+    ...{ mesh, landmarks, mirrored, problems, busy, before, open, give, take, put, keep, undo, settle, make, stop },
+    ...{ chains, drawing, isDrawn, draw, drawTo, endDrawing, removeChain },
+  }
 }
 
 const mean = (values: readonly number[]) => values.reduce((a, b) => a + b, 0) / (values.length || 1)

@@ -19,6 +19,7 @@ import type {
   MotionMatch,
   PieceCost,
   Placing,
+  DrawnChain,
   FigureSurvey,
   PlacingGiven,
   RigGiven,
@@ -183,6 +184,8 @@ export interface MeshAnswer {
     view: FigureView
     /** The ends of its box, metres. */
     box: { min: Point; max: Point }
+    /** Where its left and right meet, along x. */
+    plane: number
   } | null
   problems: Problem[]
 }
@@ -328,6 +331,7 @@ export interface Workshop {
     id: string
     name: string
     landmarks: Landmark[]
+    chains: DrawnChain[]
   }): Promise<{ zip: Uint8Array | null; problems: Problem[] }>
   /** A piece of the pack that lies open as it was found, its faults marked, and as it is mended. */
   pieceHealth(piece: string, mend: readonly Mendable[]): Promise<{ found: FigureView; mended: FigureView } | null>

@@ -24,7 +24,7 @@ describe('a mesh that lies open', () => {
   it('is none before it was brought in: nothing settles, and nothing is made of it', async () => {
     expect((await openMesh({ files: null, given: {} })).mesh).toBeNull()
     expect(settle([0, 1, 0], 2)).toBeNull()
-    const made = await rigMesh(kits, { id: 'mine', name: 'Mine', landmarks: [] })
+    const made = await rigMesh(kits, { id: 'mine', name: 'Mine', landmarks: [], chains: [] })
     expect([made.zip, made.problems[0]!.code]).toEqual([null, 'mesh-gone'])
   })
 
@@ -40,7 +40,7 @@ describe('a mesh that lies open', () => {
     expect(Math.abs(there[2] - elbow[2])).toBeLessThan(0.025)
     // where nothing is behind it, it stays
     expect(settle([3, 1, 0.4], 2)).toEqual([3, 1, 0.4])
-    const made = await rigMesh(kits, { id: 'mine', name: 'Mine', landmarks: mesh!.landmarks })
+    const made = await rigMesh(kits, { id: 'mine', name: 'Mine', landmarks: mesh!.landmarks, chains: [] })
     const kit = await readKit(new Map(Object.entries(unzipSync(made.zip!))))
     expect(kit.problems).toEqual([])
     expect([...kit.value!.bodies.values()][0]!.plan.id).toBe('biped')
@@ -58,7 +58,7 @@ describe('a mesh that lies open', () => {
     const bad = await openMesh({ files: [['a.glb', new Uint8Array(8)]], given: {} })
     expect([bad.mesh, bad.problems.length > 0]).toEqual([null, true])
     const { mesh } = await openMesh({ files, given: {} })
-    const made = await rigMesh(new Map(), { id: 'mine', name: 'Mine', landmarks: mesh!.landmarks })
+    const made = await rigMesh(new Map(), { id: 'mine', name: 'Mine', landmarks: mesh!.landmarks, chains: [] })
     expect(made.problems[0]!.code).toBe('body-none')
   })
 })

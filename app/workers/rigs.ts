@@ -11,7 +11,9 @@ import {
   rigKit,
   settled,
   surveyPlaced,
+  toPlace,
   type BodyModel,
+  type DrawnChain,
   type Kit,
   type Landmark,
   type Pack,
@@ -68,6 +70,7 @@ export async function openMesh(ask: MeshAsk): Promise<MeshAnswer> {
         })),
       ),
       box: boundsOf(mesh.value.figure.soup.positions),
+      plane: toPlace(mesh.value.figure, mesh.value.figure.plane, 0, 0)[0],
     },
     problems,
   }
@@ -81,16 +84,17 @@ export function settle(at: Point, axis: 0 | 2): Point | null {
 /** The kit of the mesh that lies open, as a zip. */
 export async function rigMesh(
   kits: ReadonlyMap<string, Kit>,
-  { id, name, landmarks }: { id: string; name: string; landmarks: Landmark[] },
+  { id, name, landmarks, chains }: { id: string; name: string; landmarks: Landmark[]; chains: DrawnChain[] },
 ): Promise<{ zip: Uint8Array | null; problems: Problem[] }> {
   const refuse = (code: string, message: string, remedy: string) => ({
     zip: null,
     problems: [problem(code, 'mesh', message, remedy)],
   })
   if (!open) return refuse('mesh-gone', 'No mesh lies open.', 'Bring it in again.')
-  const like = bodyLike(kits, PLAN_OF[legsBy(landmarks)].id) ?? bodyLike(kits)
+  const plan = landmarks.length ? PLAN_OF[legsBy(landmarks)].id : undefined
+  const like = bodyLike(kits, plan) ?? bodyLike(kits)
   if (!like) return refuse('body-none', 'No kit here has a body whose slots it could have.', 'Add one.')
-  const made = await rigKit({ ...open.mesh, landmarks }, knowledgeOf(kits, like), kits, { id, name })
+  const made = await rigKit({ ...open.mesh, landmarks, chains }, knowledgeOf(kits, like), kits, { id, name })
   return { zip: made.value ? zipSync(Object.fromEntries(made.value)) : null, problems: made.problems }
 }
 

@@ -293,6 +293,56 @@ describe('Motion', () => {
     expect(await j.errors()).toEqual([])
   })
 
+  it('has the chains of a dog drawn by hand: its trunk by pointing, its tail by keys', async () => {
+    await (await j.find('add-mesh')).sendKeys(beastFile('dog'))
+    await j.until('seen', async () => (await j.findAll('rig-legs')).length === 1)
+    await j.click('rig-legs')
+    await j.press('//li[@role="option"][starts-with(normalize-space(),"neither")]')
+    await j.until('no landmarks', async () => (await j.findAll('landmark-neckBase')).length === 0)
+    expect(await (await j.find('rig-make')).isEnabled()).toBe(false)
+    const picture = await (await j.find('landmarks-side')).getRect()
+    /** Clicks on the side's picture, by shares of it. */
+    const at = (x: number, y: number) =>
+      j.driver
+        .actions()
+        .move({ x: Math.round(picture.x + picture.width * x), y: Math.round(picture.y + picture.height * y) })
+        .click()
+        .perform()
+    const squares = async () => (await j.driver.findElements(By.css('[data-test="landmarks-side"] rect'))).length
+    await j.click('chain-draw')
+    for (const [n, [x, y]] of (
+      [
+        [0.3, 0.45],
+        [0.5, 0.46],
+        [0.66, 0.45],
+      ] as const
+    ).entries()) {
+      // prettier-ignore
+      await at(x, y)
+      await j.until('a place', async () => (await squares()) === n + 1)
+    }
+    expect(await j.text('chain-hint')).toBe('3 places: enough, or go on.')
+    await j.click('chain-done')
+    expect(await (await j.find('rig-make')).isEnabled()).toBe(true)
+    // by keys: the next place is moved with arrows and set with Enter
+    await j.click('chain-kind')
+    await j.press('//li[@role="option"][normalize-space()="Tail"]')
+    await j.click('chain-draw')
+    await j.driver.executeScript('document.querySelector(\'[data-test="cross-side"]\').focus()')
+    const keys = (...list: string[]) => j.driver.actions().sendKeys(...list).perform() // prettier-ignore
+    await keys(...Array.from({ length: 40 }, () => Key.ARROW_LEFT), Key.ENTER)
+    await j.until('a place', async () => (await squares()) === 4)
+    await keys(...Array.from({ length: 8 }, () => Key.ARROW_LEFT), Key.ENTER)
+    await j.until('two', async () => (await squares()) === 5)
+    await j.click('chain-done')
+    expect(await (await j.find('rig-dialog')).getText()).toMatch(/Trunk, 2 bones[^]*Tail, 1 bone/)
+    expect(await j.faults()).toEqual([])
+    await j.click('rig-make')
+    await j.until('done', async () => (await j.findAll('rig-dialog')).length === 0)
+    await j.until('the figure', async () => (await j.text('figure-name')) === 'dog')
+    expect(await j.errors()).toEqual([])
+  })
+
   it('says why a mesh gets no bones, and leaves what was there', async () => {
     const flat = join(dirname(await meshFile('any')), 'Sail.obj')
     writeFileSync(flat, 'v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n')

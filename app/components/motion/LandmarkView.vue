@@ -1,6 +1,14 @@
 <script setup lang="ts">
 import { Box3, Vector3 } from 'three'
-import { DOUBTFUL, LANDMARKS, legsBy, type Landmark, type LandmarkId, type Point } from '@idle-tinker/core'
+import {
+  DOUBTFUL,
+  LANDMARKS,
+  legsBy,
+  type DrawnChain,
+  type Landmark,
+  type LandmarkId,
+  type Point,
+} from '@idle-tinker/core'
 import { framedHalf, theBooth } from '../../stage/Booth'
 import type { FigureView } from '../../workers/protocol'
 
@@ -9,14 +17,19 @@ const props = defineProps<{
   from: 'front' | 'side'
   view: FigureView
   box: { min: Point; max: Point }
+  plane: number
   landmarks: readonly Landmark[]
   chosen: LandmarkId | null
+  chains: readonly DrawnChain[]
+  /** The chain that is being drawn: what is clicked is its next place. */
+  drawing: DrawnChain | null
 }>()
 const emit = defineEmits<{
   choose: [id: LandmarkId]
   begin: []
   move: [id: LandmarkId, at: Point]
   end: [id: LandmarkId]
+  place: [at: Point]
 }>()
 
 const [WIDTH, HEIGHT] = [380, 430]
@@ -53,6 +66,51 @@ const lines = computed(() =>
       .join(' '),
   ),
 )
+/** Chains as lines, those on both sides twice. */
+const drawnLines = computed(() =>
+  [...props.chains, ...(props.drawing ? [props.drawing] : [])].flatMap(({ mirrored, points, kind }) => {
+    const line = (side: 1 | -1) =>
+      points.map((p): [number, number] => {
+        const at: Point = [side === 1 ? p[0] : 2 * props.plane - p[0], p[1], p[2]]
+        return [xOf(at), yOf(at)]
+      })
+    return mirrored && kind !== 'trunk' ? [line(1), line(-1)] : [line(1)]
+  }),
+)
+/** Where the next place of a chain would be set by keys. */
+const cross = ref<Point | null>(null)
+watch(
+  () => props.drawing !== null,
+  (on) => (cross.value = on ? [...middle.value] : null),
+)
+/** A place on the picture, as deep as what was set last. */
+function placeAt(x: number, y: number): Point {
+  const at = [...(props.drawing?.points.at(-1) ?? middle.value)] as Point
+  at[across] = middle.value[across] + (x - WIDTH / 2) / scale.value
+  at[1] = middle.value[1] - (y - HEIGHT / 2) / scale.value
+  return at
+}
+function set(event: PointerEvent): void {
+  if (!props.drawing) return
+  event.preventDefault()
+  emit('place', placeAt(...pointed(event)))
+}
+function keyCross(event: KeyboardEvent): void {
+  const at = cross.value
+  if (!at) return
+  const way = WAYS[event.key]
+  if (event.key === 'Enter' || event.key === ' ') emit('place', placeAt(xOf(at), yOf(at)))
+  else if (!way) return
+  else {
+    const step = event.shiftKey ? STEP.small : STEP.usual
+    const to = [...at] as Point
+    to[across] += way[0] * step
+    to[1] += way[1] * step
+    cross.value = to
+  }
+  event.preventDefault()
+}
+
 /** From the side both sides lie on each other: the one that is chosen lies on top. */
 const drawn = computed(() => [...props.landmarks].sort((a, b) => rank(a) - rank(b)))
 const rank = ({ id, sure }: Landmark) => (id === props.chosen ? 2 : sure < DOUBTFUL ? 1 : 0)
@@ -129,6 +187,8 @@ const close = computed(() => {
       role="group"
       :aria-label="from === 'front' ? 'The figure from the front' : 'The figure from its side'"
       :data-test="`landmarks-${from}`"
+      :class="{ drawing }"
+      @pointerdown="set"
       @pointermove="drag"
       @pointerup="drop"
       @pointercancel="drop"
@@ -155,6 +215,27 @@ const close = computed(() => {
       >
         <title>{{ boneWords(l.id) }}</title>
       </circle>
+      <g v-for="(line, i) in drawnLines" :key="`chain-${i}`" class="chain">
+        <polyline
+          v-for="kind in ['halo', 'line']"
+          :key="kind"
+          :class="kind"
+          :points="line.map((p) => p.join()).join(' ')"
+        />
+        <rect v-for="([x, y], k) in line" :key="k" :x="x - 4" :y="y - 4" width="8" height="8" />
+      </g>
+      <circle
+        v-if="cross"
+        class="cross"
+        :cx="xOf(cross)"
+        :cy="yOf(cross)"
+        r="6"
+        role="button"
+        tabindex="0"
+        aria-label="The next place of the chain: moved with the arrow keys, set with Enter"
+        :data-test="`cross-${from}`"
+        @keydown="keyCross"
+      />
     </svg>
     <div
       v-if="close"
@@ -202,6 +283,28 @@ circle {
   stroke: var(--sheet);
   stroke-width: 1.5;
   cursor: grab;
+}
+
+svg.drawing {
+  cursor: crosshair;
+}
+
+svg.drawing circle:not(.cross) {
+  pointer-events: none;
+  opacity: 0.35;
+}
+
+.chain rect {
+  fill: var(--care-mark);
+  stroke: var(--ink);
+  pointer-events: none;
+}
+
+circle.cross {
+  fill: none;
+  stroke: var(--care-mark);
+  stroke-width: 2;
+  cursor: crosshair;
 }
 
 circle.doubtful {

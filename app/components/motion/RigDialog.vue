@@ -2,11 +2,16 @@
 import {
   describeProblem,
   DOUBTFUL,
+  DRAWN_KINDS,
   landmarkFile,
+  pointsOf,
   readLandmarkFile,
+  type DrawnChain,
+  type DrawnKind,
   type LandmarkId,
   type Legs,
 } from '@idle-tinker/core'
+import { X } from 'lucide-vue-next'
 import { useRig } from '../../composables/useRig'
 import { idOf } from '../../stores/project'
 
@@ -15,7 +20,7 @@ const props = defineProps<{ files: File[]; taking: boolean; said: string }>()
 const emit = defineEmits<{ made: [kit: File, name: string]; close: [] }>()
 
 const rig = useRig()
-const { mesh, landmarks, mirrored, problems, busy, before } = rig
+const { mesh, landmarks, mirrored, problems, busy, before, chains, drawing, isDrawn } = rig
 const name = ref('')
 const chosen = ref<LandmarkId | null>(null)
 /** Why a file of landmarks was not taken. */
@@ -28,13 +33,38 @@ watch(
   },
   { immediate: true },
 )
-const LEGS: { label: string; value: Legs }[] = [
+const LEGS: { label: string; value: Legs | 0 }[] = [
   { label: 'two legs', value: 2 },
   { label: 'four legs', value: 4 },
+  { label: 'neither: I draw its chains', value: 0 },
 ]
+const KINDS = computed(() =>
+  DRAWN_KINDS.filter((k) => (k === 'trunk' ? bare.value && !chains.value.some((c) => c.kind === 'trunk') : true)).map(
+    (value) => ({ value, label: boneWords(value) }),
+  ),
+)
+/** No landmarks are known of what it is: all its chains are drawn. */
+const bare = computed(() => landmarks.value.length === 0)
+const kind = ref<DrawnKind>('tail')
+watch(KINDS, (list) => (kind.value = list.some((k) => k.value === 'trunk') ? 'trunk' : bare.value ? 'leg' : 'tail'))
+/** What mostly comes in pairs. */
+const PAIRED = new Set<DrawnKind>(['leg', 'ear', 'wing', 'fin'])
+const both = ref(false)
+watch(kind, (k) => (both.value = PAIRED.has(k)))
+const chainWords = ({ kind: k, points, mirrored: two }: DrawnChain) =>
+  `${boneWords(k)}, ${points.length - 1} bone${points.length > 2 ? 's' : ''}${two ? ', on both sides' : ''}`
+const hint = computed(() => {
+  if (!drawing.value) return ''
+  const { least, most } = pointsOf(drawing.value.kind)
+  const set = drawing.value.points.length
+  if (set === 0) return `Click where it grows, then along it to its tip: ${least} to ${most} places.`
+  return set < least ? `${set} of at least ${least} places.` : `${set} places: enough, or go on.`
+})
+const ready = computed(() => (bare.value ? chains.value.some((c) => c.kind === 'trunk') : true) && !drawing.value)
+
 const legs = computed(() => {
   const build = mesh.value?.build
-  return build ? (build === 'quadruped' ? 4 : 2) : null
+  return build ? (build === 'other' ? 0 : build === 'quadruped' ? 4 : 2) : null
 })
 const percent = (v: number): string => `${Math.round(v * 100)} %`
 /** What should be looked at first stands first. */
@@ -49,7 +79,13 @@ async function make(): Promise<void> {
 }
 const write = () =>
   download(
-    new Blob([JSON.stringify(landmarkFile({ placing: mesh.value!.placing, landmarks: landmarks.value }), null, 2)]),
+    new Blob([
+      JSON.stringify(
+        landmarkFile({ placing: mesh.value!.placing, landmarks: landmarks.value, chains: chains.value }),
+        null,
+        2,
+      ),
+    ]),
     `${idOf(name.value || 'figure')}.landmarks.json`,
   )
 async function takeFile(file: File): Promise<void> {
@@ -88,7 +124,6 @@ async function takeFile(file: File): Promise<void> {
               :options="LEGS"
               option-label="label"
               option-value="value"
-              placeholder="choose"
               size="small"
               data-test="rig-legs"
               @update:model-value="rig.give({ legs: $event })"
@@ -118,6 +153,56 @@ async function takeFile(file: File): Promise<void> {
             </button>
           </div>
         </template>
+        <template v-if="mesh">
+          <h3>{{ bare ? 'Its chains' : 'More chains' }}</h3>
+          <p v-if="drawing" role="status" class="soft" data-test="chain-hint">{{ hint }}</p>
+          <ul v-if="chains.length" class="chains">
+            <li v-for="(c, i) in chains" :key="i">
+              <span>{{ chainWords(c) }}</span>
+              <Button
+                text
+                rounded
+                size="small"
+                :aria-label="`Take ${chainWords(c)} away`"
+                :data-test="`chain-away-${i}`"
+                @click="rig.removeChain(i)"
+                ><template #icon><X :size="14" class="icon" /></template
+              ></Button>
+            </li>
+          </ul>
+          <div v-if="drawing" class="draw">
+            <Button
+              size="small"
+              label="That is it"
+              :disabled="!isDrawn"
+              data-test="chain-done"
+              @click="rig.endDrawing()"
+            />
+            <Button size="small" text label="Take it back" data-test="chain-back" @click="rig.undo()" />
+          </div>
+          <div v-else class="draw">
+            <Select
+              v-model="kind"
+              :options="KINDS"
+              option-label="label"
+              option-value="value"
+              size="small"
+              aria-label="What the chain is"
+              data-test="chain-kind"
+            />
+            <label v-if="kind !== 'trunk'"
+              ><Checkbox v-model="both" binary input-id="chain-both" /> on both sides</label
+            >
+            <Button
+              size="small"
+              outlined
+              label="Draw it"
+              data-test="chain-draw"
+              :disabled="busy !== ''"
+              @click="rig.draw(kind, both)"
+            />
+          </div>
+        </template>
         <p v-for="line in [said, unread].filter(Boolean)" :key="line" role="alert" class="error">{{ line }}</p>
       </div>
       <template v-if="mesh">
@@ -128,18 +213,22 @@ async function takeFile(file: File): Promise<void> {
             :from="from"
             :view="mesh.view"
             :box="mesh.box"
+            :plane="mesh.plane"
             :landmarks="landmarks"
+            :chains="chains"
+            :drawing="drawing"
             :chosen="chosen"
             @choose="chosen = $event"
             @begin="rig.keep()"
             @move="rig.put"
+            @place="(at) => rig.drawTo(at, from === 'front' ? 2 : 0)"
             @end="(id) => rig.settle(id, from === 'front' ? 2 : 0)"
           />
         </figure>
       </template>
     </div>
     <template #footer>
-      <template v-if="landmarks.length">
+      <template v-if="mesh">
         <FilePick
           label="Landmarks from a file …"
           accept=".json"
@@ -161,7 +250,7 @@ async function takeFile(file: File): Promise<void> {
       <Button text label="Leave it" :disabled="taking" @click="emit('close')" />
       <Button
         label="Give it bones"
-        :disabled="!landmarks.length || busy !== '' || taking"
+        :disabled="!mesh || !ready || busy !== '' || taking"
         data-test="rig-make"
         @click="make"
       />
@@ -221,7 +310,7 @@ h3 .soft {
 }
 
 .list {
-  max-height: min(330px, 42vh);
+  max-height: min(190px, 25vh);
 }
 
 .list button {
@@ -241,6 +330,33 @@ h3 .soft {
 .list button.on {
   border-left-color: var(--care-mark);
   background: color-mix(in srgb, var(--care-mark) 12%, transparent);
+}
+
+.chains {
+  list-style: none;
+  margin: 0 0 var(--s2);
+  padding: 0;
+  font-size: 13px;
+}
+
+.chains li {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+}
+
+.draw {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: var(--s2);
+  font-size: 13px;
+}
+
+.draw label {
+  display: flex;
+  align-items: center;
+  gap: var(--s2);
 }
 
 .gap {

@@ -153,7 +153,11 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .option('--up <axis>', 'which axis is up, instead of what is guessed: y, z, -x …')
     .option('--front <axis>', 'which axis is to the front')
     .option('--unit <unit>', 'what its numbers count: m, cm, mm, inch or foot')
-    .option('--legs <number>', 'on how many legs it stands, 2 or 4, instead of what is seen', legsSaid)
+    .option(
+      '--legs <number>',
+      'on how many legs it stands, 2 or 4, instead of what is seen; 0 where the file of landmarks has its chains',
+      legsSaid,
+    )
     .option('--kit <folder>', 'where to write a kit with the figure as a body, if wanted')
     .option('--id <id>', 'the id of the kit', 'rigged')
     .option('--name <name>', 'the name of the figure')
@@ -245,9 +249,10 @@ function threadsOf(text: string): number {
 }
 
 /** The side of a picture, pixels. */
-function legsSaid(text: string): 2 | 4 {
-  if (text !== '2' && text !== '4') throw new InvalidArgumentError('It is 2 or 4.')
-  return text === '2' ? 2 : 4
+function legsSaid(text: string): 0 | 2 | 4 {
+  const legs = ([0, 2, 4] as const).find((n) => String(n) === text)
+  if (legs === undefined) throw new InvalidArgumentError('It is 0, 2 or 4.')
+  return legs
 }
 
 function sideOf(text: string): number {

@@ -27,14 +27,14 @@ import { givenIn, kitInTheWay, openFiles, percent, writeKit, type PackOptions } 
 export interface RigOptions extends PackOptions {
   out: string
   landmarks?: string
-  legs?: 2 | 4
+  legs?: 0 | 2 | 4
   kit?: string
   id: string
   name?: string
   target: string
 }
 
-const STANDS = { robed: 'robed', biped: 'on two legs', quadruped: 'on four legs' }
+const STANDS = { robed: 'robed', biped: 'on two legs', quadruped: 'on four legs', other: 'with chains of its own' }
 
 /**
  * Gives a mesh bones, and writes it with the clips of its plan as a GLB. Where a file of landmarks is named that is not
@@ -51,7 +51,11 @@ export async function rigMesh(input: string, options: RigOptions, voice: Voice):
   if (!open) return 1
   const target = await findTarget(options.target, options.kits)
   if (!target.value) return voice.tell(target.problems)
-  const said = { ...(told.value && givenBy(told.value)), ...given.value, ...(options.legs && { legs: options.legs }) }
+  const said = {
+    ...(told.value && givenBy(told.value)),
+    ...given.value,
+    ...(options.legs !== undefined && { legs: options.legs }),
+  }
   const survey = surveyFigure(open.pack, said)
   let code = voice.tell(survey.problems)
   if (!survey.value) return code || 1
@@ -73,7 +77,8 @@ export async function rigMesh(input: string, options: RigOptions, voice: Voice):
   }
 
   const name = options.name ?? options.id
-  const made = await rigKit({ ...survey.value, landmarks }, open.knowledge, open.kits, {
+  const chains = told.value?.chains ?? []
+  const made = await rigKit({ ...survey.value, landmarks, chains }, open.knowledge, open.kits, {
     id: options.id,
     name,
   })

@@ -1,6 +1,6 @@
 import type { StandingFigure } from './Figure.ts'
 import { SIDES, type Side } from './landmarks.ts'
-import { blobOf, blobsAt, medianOf, type Blob } from './slices.ts'
+import { blobOf, blobsAt, type Blob } from './slices.ts'
 
 export const ENDS = ['Hind', 'Fore'] as const
 export type End = (typeof ENDS)[number]
@@ -95,6 +95,3 @@ function stepped({ voxels, tall, plane }: StandingFigure, before: readonly Blob[
     return Math.hypot(part.x - leg.x, part.z - leg.z) < astray * (wider === FOOT ? 3 : 1) ? part : null
   })
 }
-
-/** How far above the lowest slice all of the legs are no longer apart: the belly; in cells. */
-export const bellyOf = (tracks: readonly Track[]): number => medianOf(tracks.map((t) => t.from + t.blobs.length))

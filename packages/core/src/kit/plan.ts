@@ -21,7 +21,7 @@ export const BoneSchema = Type.Object(
 )
 
 /** Limbs that wave as a whole, and may have any number of bones. */
-export const CHAIN_KINDS = ['neck', 'tail', 'ear', 'wing', 'fin', 'stalk'] as const
+export const CHAIN_KINDS = ['neck', 'tail', 'ear', 'wing', 'fin', 'stalk', 'hair', 'cloth'] as const
 export type ChainKind = (typeof CHAIN_KINDS)[number]
 export const LIMB_KINDS = ['leg', 'arm', 'digit', ...CHAIN_KINDS] as const
 

@@ -2,7 +2,8 @@ import { Matrix4 } from 'three'
 import { problem, type Problem, type Read } from '../base/problem.ts'
 import type { BodyModel, Kit } from '../kit/Kit.ts'
 import { partOf, refOf } from '../kit/library.ts'
-import type { BodyPlan, PlannedBone } from '../kit/plan.ts'
+import type { BodyPlan, Limb, PlannedBone } from '../kit/plan.ts'
+import type { RiggedChain } from '../autorig/drawnChains.ts'
 import { BIPED } from '../kit/plans/biped.ts'
 import { QUADRUPED } from '../kit/plans/quadruped.ts'
 import type { KitFiles } from '../kit/readKit.ts'
@@ -49,10 +50,12 @@ export interface FigureOrder extends PackOrder {
   known?: PlannedJoints
 }
 
-/** Joints that are the bones of a plan. */
+/** Joints that are the bones of a plan, and chains beyond it; without a plan chains are all that is known. */
 export interface PlannedJoints {
-  plan: BodyPlan
+  plan: BodyPlan | null
   bones: ReadonlyMap<string, number>
+  /** By joints. */
+  chains?: readonly RiggedChain[]
 }
 
 /** A bone of the new body: where its joint stands, metres, and which joint of the file it is; -1 where it has none of its own. */
@@ -101,14 +104,18 @@ export async function figureKit(
     at: [...places.subarray(i * 3, i * 3 + 3)] as never,
   }))
 
-  const matched = order.known ?? planned(joints)
+  const known: PlannedJoints | null = order.known ?? planned(joints)
+  const matched = known?.plan ? { plan: known.plan, bones: known.bones } : null
+  const chains = known?.chains ?? []
   const used = usedJoints(pack.pieces)
+  for (const j of chains.flatMap((c) => c.bones)) used.add(j)
   const bones = matched ? plannedBones(joints, used, matched.bones, matched.plan) : ownBones(joints, used)
   const boneOf = holderOf(joints, bones)
   const manifest = newManifest(id, name)
   const colors = kitColors(manifest, order)
   const inPlan = new Set((matched?.plan.bones ?? bones).map((b) => b.name))
-  if (!matched) manifest.plans = [planOf(bones, `${id}-plan`.slice(0, 60), name)]
+  const limbs = limbsBy(chains, bones)
+  if (!matched) manifest.plans = [planOf(bones, limbs, `${id}-plan`.slice(0, 60), name)]
   const like = knowledge.space.body
   const regions = regionsOf(bones, matched?.plan ?? null, like)
   const file = 'bodies/figure.glb'
@@ -132,6 +139,7 @@ export async function figureKit(
     bones: bones
       .filter((b) => !inPlan.has(b.name))
       .map(({ name: bone, parent, level }) => ({ name: bone, parent, level })),
+    ...(matched && limbs.length && { limbs }),
     defaults: {},
   })
 
@@ -375,16 +383,43 @@ function nearestBone(positions: Float32Array, v: number, bones: readonly NewBone
   return far.indexOf(Math.min(...far))
 }
 
-/** A plan of bones that none is known for: no limbs, no poses; what is lowest stands on the ground. */
-function planOf(bones: readonly NewBone[], id: string, name: string): BodyPlan {
+/** What a limb is called without its side. */
+function stemOf(id: string): string {
+  const stem = id.replace(/^(left|right)(?=[A-Z])/, '')
+  return stem[0]!.toLowerCase() + stem.slice(1)
+}
+
+/** Chains of joints as limbs of the bones that those have become. */
+function limbsBy(chains: readonly RiggedChain[], bones: readonly NewBone[]): Limb[] {
+  const nameOf = new Map(bones.map((b) => [b.joint, b.name]))
+  return chains.map(({ id, kind, side, pole, phase, bones: own }): Limb => ({
+    ...{ id, kind, bones: own.map((j) => nameOf.get(j)!) },
+    channels: kind === 'leg' ? own.map((_, i) => `${stemOf(id)}-${i + 1}`) : [id],
+    ...(side && { side }),
+    ...(pole && { pole: rounded(pole) }),
+    ...(phase !== undefined && { phase }),
+    ...(kind !== 'leg' && { lag: 0.08 }),
+  }))
+}
+
+/** A plan of bones that none is known for, with what limbs are known; feet stand on the ground, or what is lowest. */
+function planOf(bones: readonly NewBone[], limbs: readonly Limb[], id: string, name: string): BodyPlan {
   const lowest = [...bones].sort((a, b) => a.at[1] - b.at[1])[0]!
+  const feet = limbs.flatMap((l) => (l.kind === 'leg' ? l.bones.slice(2) : []))
+  // of two chains that are each other's mirror image the bones are pairs
+  const pairs = limbs.flatMap((left) => {
+    const other = left.side === 'left' && limbs.find((l) => l.id === left.id.replace(/^left/, 'right'))
+    return other
+      ? left.bones.map((bone, i) => ({ id: `${stemOf(left.id)}-${i + 1}`, left: bone, right: other.bones[i]! }))
+      : []
+  })
   return {
     id,
     name,
     bones: bones.map(({ name: bone, parent, level }) => ({ name: bone, parent, level })),
-    pairs: [],
-    limbs: [],
-    ground: [lowest.name],
+    pairs,
+    limbs: [...limbs],
+    ground: feet.length ? feet : [lowest.name],
     poses: [],
   }
 }
@@ -434,7 +469,7 @@ function regionsByLimbs({ bones, limbs }: BodyPlan): BodyDef['regions'] {
 }
 
 /** Which joints are the bones of a plan that comes with the workshop; null where they are of none. */
-function planned(joints: readonly ForeignJoint[]): PlannedJoints | null {
+function planned(joints: readonly ForeignJoint[]): { plan: BodyPlan; bones: Map<string, number> } | null {
   // what stands on four legs is not upright, though its bones be called arms and legs
   for (const plan of [QUADRUPED, BIPED]) {
     const bones = matchBones(joints, plan)

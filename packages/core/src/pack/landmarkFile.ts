@@ -1,7 +1,8 @@
 import { Type, type Static } from '@sinclair/typebox'
 import { problem, type Read } from '../base/problem.ts'
 import { readDocument, type DocumentKind } from '../base/readDocument.ts'
-import { closed, record, Vec3 } from '../base/schemas.ts'
+import { closed, list, record, Vec3 } from '../base/schemas.ts'
+import { CHAIN_POINTS, DRAWN_KINDS, type DrawnChain } from '../autorig/drawnChains.ts'
 import { LANDMARK_IDS, LANDMARKS, legsBy, type Landmark, type Point } from '../autorig/landmarks.ts'
 import { AXIS_NAMES, UNIT_NAMES } from './placePack.ts'
 import type { FigureSurvey, RigGiven } from './rigPack.ts'
@@ -16,10 +17,24 @@ const LandmarksSchema = Type.Object(
     up: Type.Union(AXIS_NAMES.map((a) => Type.Literal(a))),
     front: Type.Union(AXIS_NAMES.map((a) => Type.Literal(a))),
     unit: Type.Union(UNIT_NAMES.map((u) => Type.Literal(u))),
-    /** On how many legs it stands; looked for if not said. */
-    legs: Type.Optional(Type.Union([Type.Literal(2), Type.Literal(4)])),
+    /** On how many legs it stands, 0 where all its chains are drawn; looked for if not said. */
+    legs: Type.Optional(Type.Union([Type.Literal(0), Type.Literal(2), Type.Literal(4)])),
     /** Those that are not in it are looked for. */
     landmarks: record(Vec3, LANDMARK_IDS.length),
+    /** Chains that were drawn; see `DrawnChain`. */
+    chains: Type.Optional(
+      list(
+        Type.Object(
+          {
+            kind: Type.Union(DRAWN_KINDS.map((k) => Type.Literal(k))),
+            mirrored: Type.Boolean(),
+            points: Type.Array(Vec3, { minItems: CHAIN_POINTS.least, maxItems: CHAIN_POINTS.most }),
+          },
+          closed,
+        ),
+        40,
+      ),
+    ),
   },
   closed,
 )
@@ -36,16 +51,22 @@ const LANDMARKS_KIND: DocumentKind<typeof LandmarksSchema> = {
 export function landmarkFile({
   placing: { up, front, unit },
   landmarks,
+  chains = [],
 }: {
   placing: Pick<FigureSurvey['placing'], 'up' | 'front' | 'unit'>
   landmarks: readonly Landmark[]
+  chains?: readonly DrawnChain[]
 }): LandmarkFile {
   const rounded = (v: number) => Math.round(v * 1e4) / 1e4
   return {
     format: FORMAT,
     version: 1,
-    ...{ up, front, unit, legs: legsBy(landmarks) },
-    landmarks: Object.fromEntries(landmarks.map(({ id, at }) => [id, at.map(rounded) as [number, number, number]])),
+    ...{ up, front, unit },
+    legs: landmarks.length ? legsBy(landmarks) : 0,
+    landmarks: Object.fromEntries(landmarks.map(({ id, at }) => [id, at.map(rounded) as Point])),
+    ...(chains.length && {
+      chains: chains.map(({ points, ...chain }) => ({ ...chain, points: points.map((p) => p.map(rounded) as Point) })),
+    }),
   }
 }
 
@@ -64,7 +85,7 @@ export function readLandmarkFile(input: unknown, where = 'landmarks'): Read<Land
 /** What a file of landmarks says of how a mesh lies. */
 export const givenBy = ({ up, front, unit, legs }: LandmarkFile): RigGiven => ({
   ...{ up, front, unit },
-  ...(legs && { legs }),
+  ...(legs !== undefined && { legs }),
 })
 
 /** Landmarks with those of a file in their places: what somebody has set is sure. */

@@ -174,7 +174,7 @@ describe('a figure that was given bones', () => {
     expect(givenBy(file!)).toEqual({ up: 'y', front: 'z', unit: 'm', legs: 2 })
     const one = { ...file!, landmarks: { leftElbow: [0.5, 1, 0.1] as [number, number, number] } }
     const set = setLandmarks(survey.landmarks, one)
-    const rigged = rigPack({ ...survey, landmarks: set })
+    const { pack: rigged } = rigPack({ ...survey, landmarks: set })
     const elbow = rigged.joints.find((j) => j.name === 'leftLowerArm')!.at
     const { toBody } = survey.placing
     expect(elbow.map((v, k) => v + toBody[12 + k]!)).toEqual([0.5, 1, 0.1].map((v) => expect.closeTo(v, 4) as number))

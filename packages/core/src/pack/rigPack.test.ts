@@ -149,7 +149,7 @@ describe('a mesh without bones', () => {
       const { survey, codes } = seen(both)
       expect(codes, what).toEqual(['rig-aside'])
       expect(mean(errors(survey!, joints).values()), what).toBeLessThan(usual + 0.01)
-      expect(rigPack(survey!).pieces[0]!.triangles, what).toHaveLength(blocks.triangles.length)
+      expect(rigPack(survey!).pack.pieces[0]!.triangles, what).toHaveLength(blocks.triangles.length)
     }
     // what was scaled away is told
     expect(

@@ -1,7 +1,8 @@
 import { Matrix4, Vector3 } from 'three'
 import { findFourLegged } from '../autorig/findFourLegged.ts'
 import { findLandmarks } from '../autorig/findLandmarks.ts'
-import { standingFigure, type StandingFigure } from '../autorig/Figure.ts'
+import { chainBones, chainFaults, type DrawnChain, type RiggedChain } from '../autorig/drawnChains.ts'
+import { standingFigure, toPlace, type StandingFigure } from '../autorig/Figure.ts'
 import { islandsOf } from '../autorig/islands.ts'
 import { legsBy, type Landmark, type Legs, type Point } from '../autorig/landmarks.ts'
 import { PLAN_OF, rigSkeleton } from '../autorig/rigSkeleton.ts'
@@ -55,13 +56,14 @@ export interface PlacedMesh {
 
 /** What a person says of a figure without bones; the rest is looked for. */
 export interface RigGiven extends PlacingGiven {
-  /** On how many legs it stands. */
-  legs?: Legs
+  /** On how many legs it stands; 0 where its chains are drawn, whatever they are. */
+  legs?: Legs | 0
 }
 
 /** What was seen of it. */
 export interface FigureSurvey extends PlacedMesh {
-  build: Exclude<Build, 'other'>
+  /** `other` where its landmarks are not known here: its chains are drawn by hand. */
+  build: Build
   /** In metres, as `placing` puts it. */
   landmarks: Landmark[]
 }
@@ -128,7 +130,7 @@ export function surveyPlaced(
   { legs }: Pick<RigGiven, 'legs'> = {},
 ): Read<FigureSurvey> {
   const seen = buildOf(figure)
-  const build = legs === 4 ? 'quadruped' : legs === 2 && seen !== 'robed' ? 'biped' : seen
+  const build = legs === 0 ? 'other' : legs === 4 ? 'quadruped' : legs === 2 && seen !== 'robed' ? 'biped' : seen
   const problems: Problem[] = []
   const tell = (code: string, message: string, remedy: string) =>
     problems.push(problem(code, 'mesh', message, remedy, 'warning'))
@@ -139,16 +141,20 @@ export function surveyPlaced(
       'There seem to be several figures in it.',
       'Keep one in the file: bones are made for all as for one.',
     )
+  // its chains may be drawn
+  if (build === 'other') {
+    if (legs !== 0)
+      tell(
+        'rig-plan',
+        'It stands on neither two nor four legs that can be told apart, and is no robed figure either.',
+        'Draw its chains: the trunk first, then what hangs on it. Or say what is up, what is in front and on how many legs it stands, if that is wrong.',
+      )
+    return { value: { pack, placing, figure, build, landmarks: [] }, problems }
+  }
   const refused = (code: string, message: string, remedy: string): Read<FigureSurvey> => ({
     value: null,
     problems: [...problems, problem(code, 'mesh', message, remedy)],
   })
-  if (build === 'other')
-    return refused(
-      'rig-plan',
-      'It stands on neither two nor four legs that can be told apart, and is no robed figure either.',
-      'Say what is up, what is in front and on how many legs it stands, if that is wrong. A figure with bones of its own comes in with them.',
-    )
   if (figure.overlap < UNEVEN)
     tell('rig-uneven', 'Its sides are not alike: each is looked at by itself.', 'Look at the joints of both sides.')
   if (build === 'robed')
@@ -209,28 +215,42 @@ const refuse = (code: string, message: string, remedy: string): Read<never> => (
   problems: [problem(code, 'mesh', message, remedy)],
 })
 
+/** A figure as it was seen, and as a person has put it right. */
+export interface RigOrder extends Omit<FigureSurvey, 'build'> {
+  /** Chains that were drawn, in metres as the landmarks are; the trunk among them where there are no landmarks. */
+  chains?: readonly DrawnChain[]
+}
+
 /**
  * A pack whose pieces hang on bones that are made for it.
  *
- * @param landmarks of a survey, as a person has put them right
+ * @returns the pack, and which of its joints are the chains that were drawn
  */
-export function rigPack({ pack, placing, figure, landmarks }: Omit<FigureSurvey, 'build'>): Pack {
-  const bones = rigSkeleton(landmarks, legsBy(landmarks))
+export function rigPack({ pack, placing, figure, landmarks, chains: drawn = [] }: RigOrder): {
+  pack: Pack
+  chains: RiggedChain[]
+} {
+  const plan = landmarks.length ? rigSkeleton(landmarks, legsBy(landmarks)) : []
+  const { bones, chains } = chainBones(drawn, plan, toPlace(figure, figure.plane, 0, 0)[0])
   const { joints, weights } = rigWeights(figure, bones)
   const back = new Matrix4().fromArray(placing.toBody).invert()
   let from = 0
+  const pieces = pack.pieces.map((piece) => {
+    const to = from + (piece.positions.length / 3) * 4
+    const skin = { joints: joints.slice(from, to), weights: weights.slice(from, to) }
+    from = to
+    return { ...piece, skin }
+  })
   return {
-    joints: bones.map(({ name, parent, at }) => ({
-      name,
-      parent,
-      at: new Vector3(...at).applyMatrix4(back).toArray() as [number, number, number],
-    })),
-    pieces: pack.pieces.map((piece) => {
-      const to = from + (piece.positions.length / 3) * 4
-      const skin = { joints: joints.slice(from, to), weights: weights.slice(from, to) }
-      from = to
-      return { ...piece, skin }
-    }),
+    chains,
+    pack: {
+      pieces,
+      joints: bones.map(({ name, parent, at }) => ({
+        name,
+        parent,
+        at: new Vector3(...at).applyMatrix4(back).toArray() as [number, number, number],
+      })),
+    },
   }
 }
 
@@ -276,20 +296,25 @@ const wayOf = (axis: Axis): Way => ({
 const axisOf = ({ axis, sign }: Way): Axis => AXIS_NAMES[axis * 2 + (sign === 1 ? 0 : 1)]!
 
 /**
- * Makes a kit of a figure without bones: it becomes a body on the bones of its landmarks, with sliders of its proportions.
+ * Makes a kit of a figure without bones: it becomes a body on the bones of its landmarks and of the chains that were drawn,
+ * with sliders of its proportions.
  *
  * @param knowledge of a body whose slots, regions and sockets the new one takes over
  */
-export function rigKit(
-  survey: Omit<FigureSurvey, 'build'>,
+export async function rigKit(
+  survey: RigOrder,
   knowledge: SlotKnowledge,
   kits: ReadonlyMap<string, Kit>,
   order: Omit<PackOrder, 'slots'>,
 ): Promise<Read<KitFiles>> {
-  const rigged = rigPack(survey)
-  const slots = new Map(rigged.pieces.map((p) => [p.id, THE_BODY]))
-  // nothing is to be guessed of bones that were made by the plan, wherever a person has put them
-  const bones = new Map(rigged.joints.map((j, i) => [j.name, i]))
-  const plan = PLAN_OF[legsBy(survey.landmarks)]
-  return figureKit(rigged, survey.placing, knowledge, kits, { ...order, slots, known: { plan, bones } })
+  const bare = survey.landmarks.length === 0
+  const problems = chainFaults(survey.chains ?? [], bare)
+  if (problems.length) return { value: null, problems }
+  const { pack, chains } = rigPack(survey)
+  const slots = new Map(pack.pieces.map((p) => [p.id, THE_BODY]))
+  // nothing is to be guessed of bones that were made, wherever a person has put them
+  const drawn = new Set(chains.flatMap((c) => c.bones))
+  const bones = new Map(pack.joints.flatMap((j, i) => (drawn.has(i) ? [] : [[j.name, i] as const])))
+  const plan = bare ? null : PLAN_OF[legsBy(survey.landmarks)]
+  return figureKit(pack, survey.placing, knowledge, kits, { ...order, slots, known: { plan, bones, chains } })
 }

@@ -386,18 +386,31 @@ export function beast({ trunk, neck, head, ears, tail, hind, fore }: Beast): {
       LEGS[end].forEach((stem, i) => joints.set(`${side}${end}${stem}`, [rows[i]![0] * sign, rows[i]![1], rows[i]![2]]))
     }
   }
-  return {
-    joints,
-    piece: {
-      ...blockFigure(BLOCKS.tall!).piece,
-      id: 'beast.glb#1',
-      names: ['beast'],
-      positions: Float32Array.from(positions),
-      triangles: Uint32Array.from(triangles),
-      materialOf: new Uint16Array(triangles.length / 3),
-    },
-  }
+  return { joints, piece: pieceOf(positions, triangles) }
 }
+
+/** Closed tubes as one piece: each a way of places and how thick it is there. */
+export function tubes(ways: readonly (readonly [...Point, number][])[]): PackPiece {
+  const positions: number[] = []
+  const triangles: number[] = []
+  for (const way of ways)
+    addTube(
+      positions,
+      triangles,
+      way.map(([x, y, z, thick]) => ({ at: [x, y, z], high: thick, wide: thick })),
+      8,
+    )
+  return pieceOf(positions, triangles)
+}
+
+const pieceOf = (positions: readonly number[], triangles: readonly number[]): PackPiece => ({
+  ...blockFigure(BLOCKS.tall!).piece,
+  id: 'beast.glb#1',
+  names: ['beast'],
+  positions: Float32Array.from(positions),
+  triangles: Uint32Array.from(triangles),
+  materialOf: new Uint16Array(triangles.length / 3),
+})
 
 interface Ring {
   at: Point

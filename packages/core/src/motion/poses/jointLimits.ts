@@ -39,6 +39,8 @@ const OF_LIMBS: Readonly<Record<(typeof LIMB_KINDS)[number], readonly Degrees[]>
   wing: [[110, 60]],
   fin: [[75, 45]],
   stalk: [[75, 45]],
+  hair: [[75, 45]],
+  cloth: [[75, 45]],
 }
 /** Of those that walk on all theirs: they fold farther. */
 const OF_FOUR: readonly Degrees[] = [
