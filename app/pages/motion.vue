@@ -225,8 +225,8 @@ function onFrame(at: number): void {
             <Button size="small" outlined label="Make a clip" data-test="make-clip" @click="makeClip(null)" />
             <FilePick
               label="Bring in motions …"
-              accept=".bvh,.glb,.gltf,.bin,.json"
-              hint="BVH, GLB or glTF files with motions of two-legged figures, or clips that were saved here"
+              accept=".bvh,.glb,.gltf,.bin,.json,.dae"
+              hint="BVH, GLB, glTF or COLLADA files with motions of figures on two or four legs, or clips that were saved here"
               test="add-motion"
               several
               @files="bring"

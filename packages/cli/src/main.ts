@@ -130,7 +130,7 @@ export async function main(argv: string[], output: Output): Promise<number> {
     })
   command(
     'retarget <clips...>',
-    'carries motions from BVH, GLB and glTF files onto a figure, a GLB with its clips for each',
+    'carries motions from BVH, GLB, glTF and COLLADA files onto a figure, a GLB with its clips for each',
   )
     .requiredOption('--onto <file>', 'the figure: a recipe, or a GLB shipped from here')
     .requiredOption('--out <folder>', 'where to write them')

@@ -2,13 +2,14 @@ import { problem, type Read } from '../../base/problem.ts'
 import { isGlb } from '../../scene/readScene.ts'
 import type { ForeignMotion } from './ForeignMotion.ts'
 import { readBvh } from './readBvh.ts'
+import { readCollada } from './readCollada.ts'
 import { readGlbMotion, readGltfMotion, type Beside } from './readGlbMotion.ts'
 
 /** Larger files hold no motion of one figure, bytes. */
 const MOST_BYTES = 64 * 2 ** 20
 
 /**
- * Reads the motions in a file: BVH, binary glTF, or glTF as text.
+ * Reads the motions in a file: BVH, binary glTF, glTF as text, or COLLADA.
  *
  * @param file   its name
  * @param beside what lies beside it, by the way it is named there: a glTF file's buffers
@@ -33,8 +34,9 @@ export async function readMotion(
   if (isGlb(bytes)) return readGlbMotion(bytes, name)
   const text = new TextDecoder().decode(bytes).replace(/^\uFEFF/, '')
   if (/^\s*\{/.test(text)) return readGltfMotion(text, name, beside)
+  if (/^\s*</.test(text)) return readCollada(text, name)
   if (!/^\s*HIERARCHY\b/.test(text))
-    return fault('motion-foreign', 'This is neither BVH nor glTF.', 'Choose a .bvh, .glb or .gltf file.')
+    return fault('motion-foreign', 'This is neither BVH, glTF nor COLLADA.', 'Choose a .bvh, .glb, .gltf or .dae file.')
   const { value, problems } = readBvh(text, name)
   return { value: value && [value], problems }
 }
