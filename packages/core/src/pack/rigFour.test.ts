@@ -6,7 +6,20 @@ import { newRecipe } from '../recipe/defaults.ts'
 import { ShippedFile } from '../ship/ShippedFile.ts'
 import { shipFigure } from '../ship/shipFigure.ts'
 import { BEASTS, beast } from '../testing/beasts.ts'
-import { alone, errors, folk, kits, mean, near, piece, seen, tide, type Place } from '../testing/boneless.ts'
+import {
+  alone,
+  demo,
+  errors,
+  folk,
+  kits,
+  mean,
+  meshOf,
+  near,
+  piece,
+  seen,
+  tide,
+  type Place,
+} from '../testing/boneless.ts'
 import { BLOCKS, blockFigure } from '../testing/blockFigure.ts'
 import { landmarkFile, readLandmarkFile, setLandmarks } from './landmarkFile.ts'
 import { rigKit, type FigureSurvey } from './rigPack.ts'
@@ -66,6 +79,15 @@ describe('a mesh on four legs', () => {
     expect(mean(Object.values(means))).toBeLessThan(0.07)
     for (const name of ['dog', 'horse', 'bear', 'toy', 'pig', 'giraffe', 'cat', 'lampstrider'])
       expect(means[name], name).toBeLessThan(0.06)
+  })
+
+  it('is told on four legs by a dressed one of the demo, with a lure, a net and a saddle', async () => {
+    const { pack, joints } = await meshOf(demo('long-annie'), null, true)
+    const { survey } = seen(pack)
+    expect(survey!.placing).toMatchObject({ up: 'z', front: '-y', unit: 'cm' })
+    expect(survey!.build).toBe('quadruped')
+    const own = new Map([...joints, ['neck', joints.get('neckBase')!]])
+    expect(mean(errors(survey!, own).values())).toBeLessThan(0.06)
   })
 
   it('is found to lie on its back in centimetres, inside out, and with its legs as pieces', () => {
