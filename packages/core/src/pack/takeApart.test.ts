@@ -409,17 +409,24 @@ describe('a kit of a foreign figure', () => {
     wearAll(kit!)
   })
 
-  it('of something with other limbs keeps its own bones', async () => {
+  it('of something on four legs has the bones of those; of what has limbs that none has it keeps its own', async () => {
     const kit = [...kits.values()].find((k) => k.bodies.has('gulper'))!
     const gulper = learnSlots(kits, kit.bodies.get('gulper')!)
     const figure = builder.build(newRecipe(kit, 'gulper', 'Any'), target).figure!
     const worn = figure.pieces.map((piece) => ({ figure, piece }))
     const { pack, placing } = await opened(worn, { meshes: 'pieces', materials: 'regions', bone: same }, gulper)
-    const made = await kitOf(pack, placing, gulper, (slots) => slots.set('figure.glb#0', THE_BODY))
-    const { value, problems } = await readKit(made.value!)
-    expect(problems).toEqual([])
-    expect(value!.bodies.get('figure')!.plan.id).toBe('mine-plan')
-    wearAll(value!)
+    // without sides there are no legs
+    const flat = { ...pack, joints: pack.joints.map((j) => ({ ...j, at: [0, j.at[1], j.at[2]] as typeof j.at })) }
+    for (const [found, plan] of [
+      [pack, 'quadruped'],
+      [flat, 'mine-plan'],
+    ] as const) {
+      const made = await kitOf(found, placing, gulper, (slots) => slots.set('figure.glb#0', THE_BODY))
+      const { value, problems } = await readKit(made.value!)
+      expect(problems).toEqual([])
+      expect(value!.bodies.get('figure')!.plan.id).toBe(plan)
+      wearAll(value!)
+    }
   })
 
   it('is none without a body, or where the body hangs on nothing', async () => {
