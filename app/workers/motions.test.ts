@@ -48,7 +48,7 @@ describe('a motion that is brought in', () => {
     expect(goes({}).numbers.depth.most).toBeLessThan(0.005)
     const gulper = newRecipe(tide, 'gulper', 'Tick')
     const none = carryKept(builder, kits, gulper, target, motion)
-    expect([none.carried, codes(none)]).toEqual([null, ['match-plan']])
+    expect([none.carried, codes(none)]).toEqual([null, ['match-none']])
     const wayOf = async (travels: boolean) => {
       const made = await shipMotions(builder, kits, maren, target, [{ ...motion, loop: 'once', travels }])
       const file = new ShippedFile(made.bytes!)
