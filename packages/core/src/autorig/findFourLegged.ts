@@ -170,13 +170,16 @@ function roofAt({ voxels: { size, solid } }: StandingFigure, x: number, y: numbe
   return top
 }
 
+/** What the way to a nose counts for against how far ahead it is. */
+const NOSE = 0.3
+
 /** The farthest of the figure's middle plane from a place, before or behind it, and the way there through its middle. */
 function farthest(
   figure: StandingFigure,
   trunk: Trunk,
   from: Point,
   ahead: 1 | -1,
-): { path: Point[]; radii: number[]; cost: number } | null {
+): { path: Point[]; radii: number[] } | null {
   const { voxels, depth, plane, tall } = figure
   const [nx, ny] = voxels.size
   const open = (cell: number) => trunk.inLegs[cell] === 0
@@ -186,15 +189,18 @@ function farthest(
   let [tip, best] = [-1, 0]
   for (let i = 0; i < voxels.solid.length; i++) {
     const cost = far.cost[i]!
-    if (cost === Infinity || cost <= best) continue
+    if (cost === Infinity) continue
     const [x, , z] = cellPlace(voxels, i)
-    if (Math.abs(x - plane) > 1.5 || (z - from[2]) * ahead <= 0) continue
-    ;[tip, best] = [i, cost]
+    const out = (z - from[2]) * ahead
+    // a nose is foremost, whatever is longer above it; a tail may curl
+    const score = ahead === 1 ? out + NOSE * cost : cost
+    if (Math.abs(x - plane) > 1.5 || out <= 0 || score <= best) continue
+    ;[tip, best] = [i, score]
   }
   if (tip < 0) return null
   const near = waysFrom(voxels, [[start, 0]], (cell) => priceAt((depth[cell]! * 80) / tall), open)
   const cells = wayBack(near, tip).reverse()
-  return { path: smoothed(cells.map((i) => cellPlace(voxels, i))), radii: cells.map((i) => depth[i]!), cost: best }
+  return { path: smoothed(cells.map((i) => cellPlace(voxels, i))), radii: cells.map((i) => depth[i]!) }
 }
 
 /** A neck begins where what leads to the head is thinner than this share of the chest. */

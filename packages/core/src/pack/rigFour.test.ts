@@ -88,6 +88,8 @@ describe('a mesh on four legs', () => {
     expect(survey!.build).toBe('quadruped')
     const own = new Map([...joints, ['neck', joints.get('neckBase')!]])
     expect(mean(errors(survey!, own).values())).toBeLessThan(0.06)
+    // its nose is its beak, not the end of the lure above it
+    expect(survey!.landmarks.find((l) => l.id === 'nose')!.at[1]).toBeLessThan(joints.get('head')![1]! + 0.1)
   })
 
   it('is found to lie on its back in centimetres, inside out, and with its legs as pieces', () => {
