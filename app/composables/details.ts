@@ -1,4 +1,4 @@
-import { boneWords, type ChainKind, type DetailLevel } from '@idle-tinker/core'
+import { boneWords, withoutSide, type ChainKind, type DetailLevel } from '@idle-tinker/core'
 
 export { boneWords }
 
@@ -18,7 +18,6 @@ export const CHAIN_NAMES: Record<ChainKind, string> = {
 }
 
 const MOST_TOLD = 4
-const SIDE = /^(left|right)(?=[A-Z])/
 /** Which of a chain a bone is: by number, or as the VRM standard names those of hands. */
 const JOINT = /(\d+|Metacarpal|Proximal|Intermediate|Distal)$/
 const TWIST = /Twist$/
@@ -39,7 +38,7 @@ export function leftOut(
   gone.sort((a, b) => Number(TWIST.test(a)) - Number(TWIST.test(b)))
   if (gone.length === 0) return 'Every bone there is.'
   const fingers = fingersOf(full, here, digits)
-  const stemOf = (name: string) => name.replace(SIDE, '').replace(JOINT, '')
+  const stemOf = (name: string) => withoutSide(name).replace(JOINT, '')
   const stay = new Set(kept.map(stemOf))
   const inDigits = new Set(digits.flat())
   const words = gone.map((name) => {

@@ -194,4 +194,20 @@ describe('a mesh that is given bones', () => {
     rig.endDrawing()
     expect(rig.chains.value).toEqual([])
   })
+
+  it('keeps a tail from a file that nobody had seen when it becomes larger, and adds no step back for a place set twice', async () => {
+    const seen = [at('nose', 0, 1, 0.5)]
+    openMesh.mockImplementation(() => Promise.resolve({ mesh: { landmarks: seen, placing: { height } }, problems: [] }))
+    const tail = at('tailTip', 0, 0.5, -0.4)
+    await rig.take(landmarkFile({ placing: { up: 'y', front: 'z', unit: 'm' }, landmarks: [...seen, tail] }))
+    height = 3.4
+    rig.give({ unit: 'foot' })
+    await settled()
+    expect(placeOf('tailTip')).toEqual({ id: 'tailTip', at: [0, 1, -0.8], sure: 1 })
+    rig.draw('ear', true)
+    await rig.drawTo([0.3, 1, 0], 2)
+    const steps = rig.before.value.length
+    await rig.drawTo([0.3, 1, 0], 2)
+    expect(rig.before.value).toHaveLength(steps)
+  })
 })

@@ -47,15 +47,14 @@ export function useRig() {
     const k = set && tall && answer.mesh ? answer.mesh.placing.height / tall : null
     landmarks.value = (answer.mesh?.landmarks ?? []).map((found) => {
       const moved = k === null ? undefined : was.find((l) => l.id === found.id && l.sure === 1)
-      return moved && k !== null ? { ...moved, at: moved.at.map((v) => v * k) as Point } : found
+      return moved && k !== null ? { ...moved, at: scaled(moved.at, k) } : found
     })
-    if (k !== null) {
-      const scaled = (c: DrawnChain): DrawnChain => ({
-        ...c,
-        points: c.points.map((p) => p.map((v) => v * k) as Point),
-      })
-      chains.value = chains.value.map(scaled)
-    } else chains.value = []
+    // what was put where nothing was seen, as a tail, stays too
+    if (k !== null && answer.mesh?.landmarks.length)
+      for (const own of was)
+        if (own.sure === 1 && !landmarks.value.some((l) => l.id === own.id))
+          landmarks.value = [...landmarks.value, { ...own, at: scaled(own.at, k) }]
+    chains.value = k === null ? [] : chains.value.map((c) => ({ ...c, points: c.points.map((p) => scaled(p, k)) }))
     drawing.value = null
     before.value = []
   }
@@ -107,16 +106,21 @@ export function useRig() {
     chains.value = last.chains
     drawing.value = last.drawing
   }
+  /**
+   * A place in the middle of what lies behind it. No question of its own: what is being made goes on, and where the worker
+   * is lost, which is told by whatever is asked of it next, there is none.
+   */
+  const settled = async (at: Point, axis: 0 | 2): Promise<Point | null> =>
+    isRead()
+      ? workshop('pack')
+          .settle([...at], axis)
+          .catch(() => null)
+      : null
   /** After it was moved as seen along an axis, it settles in the middle of the limb there. */
   async function settle(id: LandmarkId, axis: 0 | 2): Promise<void> {
     const now = landmarks.value
     const at = now.find((l) => l.id === id)!.at
-    // no question of its own: what is being made goes on, and where the worker is lost it stays where it was put
-    const there = isRead()
-      ? await workshop('pack')
-          .settle([...at], axis)
-          .catch(() => null)
-      : null
+    const there = await settled(at, axis)
     // it may have been moved on meanwhile
     if (there && landmarks.value === now) put(id, there)
   }
@@ -130,18 +134,13 @@ export function useRig() {
   async function drawTo(at: Point, axis: 0 | 2): Promise<void> {
     const now = drawing.value
     if (!now) return
-    const there = isRead()
-      ? await workshop('pack')
-          .settle([...at], axis)
-          .catch(() => null)
-      : null
+    const place = (await settled(at, axis)) ?? at
     if (drawing.value !== now) return
-    keep()
+    // the trunk is in the middle, and so is mostly what is there once
+    const next = now.mirrored ? place : centred(place)
     const last = now.points.at(-1)
-    const place = there ?? at
-    // from the front a place behind the last is as deep as that: the trunk is in the middle
-    const next: Point = now.kind === 'trunk' || !now.mirrored ? centred(place) : place
     if (last && next.every((v, k) => Math.abs(v - last[k]!) < 1e-4)) return
+    keep()
     drawing.value = { ...now, points: [...now.points, next] }
     if (drawing.value.points.length === pointsOf(now.kind).most) endDrawing()
   }
@@ -183,4 +182,5 @@ export function useRig() {
   }
 }
 
+const scaled = (at: Point, k: number) => at.map((v) => v * k) as Point
 const mean = (values: readonly number[]) => values.reduce((a, b) => a + b, 0) / (values.length || 1)

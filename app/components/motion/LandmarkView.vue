@@ -2,6 +2,7 @@
 import { Box3, Vector3 } from 'three'
 import {
   DOUBTFUL,
+  imagesOf,
   LANDMARKS,
   legsBy,
   type DrawnChain,
@@ -17,6 +18,7 @@ const props = defineProps<{
   from: 'front' | 'side'
   view: FigureView
   box: { min: Point; max: Point }
+  /** Where its left and right meet, along x. */
   plane: number
   landmarks: readonly Landmark[]
   chosen: LandmarkId | null
@@ -68,14 +70,9 @@ const lines = computed(() =>
 )
 /** Chains as lines, those on both sides twice. */
 const drawnLines = computed(() =>
-  [...props.chains, ...(props.drawing ? [props.drawing] : [])].flatMap(({ mirrored, points, kind }) => {
-    const line = (side: 1 | -1) =>
-      points.map((p): [number, number] => {
-        const at: Point = [side === 1 ? p[0] : 2 * props.plane - p[0], p[1], p[2]]
-        return [xOf(at), yOf(at)]
-      })
-    return mirrored && kind !== 'trunk' ? [line(1), line(-1)] : [line(1)]
-  }),
+  [...props.chains, ...(props.drawing ? [props.drawing] : [])].flatMap((chain) =>
+    imagesOf(chain, props.plane).map((points) => points.map((at): [number, number] => [xOf(at), yOf(at)])),
+  ),
 )
 /** Where the next place of a chain would be set by keys. */
 const cross = ref<Point | null>(null)
@@ -98,16 +95,10 @@ function set(event: PointerEvent): void {
 function keyCross(event: KeyboardEvent): void {
   const at = cross.value
   if (!at) return
-  const way = WAYS[event.key]
-  if (event.key === 'Enter' || event.key === ' ') emit('place', placeAt(xOf(at), yOf(at)))
-  else if (!way) return
-  else {
-    const step = event.shiftKey ? STEP.small : STEP.usual
-    const to = [...at] as Point
-    to[across] += way[0] * step
-    to[1] += way[1] * step
-    cross.value = to
-  }
+  const to = stepped(event, at)
+  if (to) cross.value = to
+  else if (event.key === 'Enter' || event.key === ' ') emit('place', placeAt(xOf(at), yOf(at)))
+  else return
   event.preventDefault()
 }
 
@@ -153,15 +144,21 @@ const WAYS: Record<string, [number, number]> = {
   ArrowUp: [0, 1],
   ArrowDown: [0, -1],
 }
-function key(event: KeyboardEvent, { id, at }: Landmark): void {
+/** A place a step of a key farther; null of other keys. */
+function stepped(event: KeyboardEvent, at: Point): Point | null {
   const way = WAYS[event.key]
-  if (!way) return
-  event.preventDefault()
-  emit('begin')
+  if (!way) return null
   const step = event.shiftKey ? STEP.small : STEP.usual
   const to = [...at] as Point
   to[across] += way[0] * step
   to[1] += way[1] * step
+  return to
+}
+function key(event: KeyboardEvent, { id, at }: Landmark): void {
+  const to = stepped(event, at)
+  if (!to) return
+  event.preventDefault()
+  emit('begin')
   emit('move', id, to)
   emit('end', id)
 }

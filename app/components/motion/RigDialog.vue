@@ -46,7 +46,15 @@ const KINDS = computed(() =>
 /** No landmarks are known of what it is: all its chains are drawn. */
 const bare = computed(() => landmarks.value.length === 0)
 const kind = ref<DrawnKind>('tail')
-watch(KINDS, (list) => (kind.value = list.some((k) => k.value === 'trunk') ? 'trunk' : bare.value ? 'leg' : 'tail'))
+// the trunk comes first; what was chosen stays for the next of its kind
+watch(
+  KINDS,
+  (list) => {
+    if (list.some((k) => k.value === 'trunk')) kind.value = 'trunk'
+    else if (kind.value === 'trunk') kind.value = bare.value ? 'leg' : 'tail'
+  },
+  { immediate: true },
+)
 /** What mostly comes in pairs. */
 const PAIRED = new Set<DrawnKind>(['leg', 'ear', 'wing', 'fin'])
 const both = ref(false)

@@ -1,5 +1,13 @@
 <script setup lang="ts">
-import { canSwing, setSprings, SPRING_RANGES, springOf, USUAL_SPRING, type Spring } from '@idle-tinker/core'
+import {
+  canSwing,
+  setSprings,
+  SPRING_RANGES,
+  springOf,
+  USUAL_SPRING,
+  withoutSide,
+  type Spring,
+} from '@idle-tinker/core'
 import { useFigure } from '../../stores/figure'
 
 /** Which of the figure's chains swing, and how. */
@@ -14,7 +22,7 @@ const DIALS: readonly { key: keyof Spring; name: string; step: number }[] = [
 const chains = computed(() => {
   const groups = new Map<string, string[]>()
   for (const { id } of (figure.view?.limbs ?? []).filter(canSwing)) {
-    const stem = id.replace(/^(left|right)(?=[A-Z])/, '')
+    const stem = withoutSide(id)
     groups.set(stem, [...(groups.get(stem) ?? []), id])
   }
   return [...groups].map(([id, limbs]) => ({

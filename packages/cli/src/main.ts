@@ -248,13 +248,14 @@ function threadsOf(text: string): number {
   return threads
 }
 
-/** The side of a picture, pixels. */
+/** On how many legs a figure stands; 0 where its chains are drawn. */
 function legsSaid(text: string): 0 | 2 | 4 {
   const legs = ([0, 2, 4] as const).find((n) => String(n) === text)
   if (legs === undefined) throw new InvalidArgumentError('It is 0, 2 or 4.')
   return legs
 }
 
+/** The side of a picture, pixels. */
 function sideOf(text: string): number {
   const side = Number(text)
   if (!Number.isInteger(side) || side < 0 || side > 1024 || text.trim() === '')

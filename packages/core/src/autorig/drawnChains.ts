@@ -2,6 +2,7 @@ import { problem, type Problem } from '../base/problem.ts'
 import { CHAIN_KINDS, type Limb } from '../kit/plan.ts'
 import type { Point } from './landmarks.ts'
 import type { RiggedBone } from './rigSkeleton.ts'
+import { toSegment } from './rigWeights.ts'
 
 /** What chains that are drawn by hand can be: the trunk is what all others hang from, where no landmarks are. */
 export const DRAWN_KINDS = ['trunk', 'leg', ...CHAIN_KINDS] as const
@@ -31,6 +32,10 @@ const STRAIGHT = 0.02
 /** How many places a chain of a kind has, at least and at most. */
 export const pointsOf = (kind: DrawnKind): { least: number; most: number } =>
   kind === 'leg' ? { least: LEG[0], most: LEG[1] } : CHAIN_POINTS
+
+/** The places of a chain, and of its mirror image where that is there as well. */
+export const imagesOf = ({ kind, mirrored, points }: DrawnChain, plane: number): Point[][] =>
+  mirrored && kind !== 'trunk' ? [points, points.map(([x, y, z]): Point => [2 * plane - x, y, z])] : [points]
 
 /**
  * What is wrong with chains that were drawn.
@@ -79,8 +84,7 @@ export function chainBones(
     const count = (counts.get(kind) ?? 0) + 1
     counts.set(kind, count)
     const stem = count > 1 ? `${kind}${count}` : kind
-    const images =
-      mirrored && kind !== 'trunk' ? [points, points.map(([x, y, z]): Point => [2 * plane - x, y, z])] : [points]
+    const images = imagesOf({ kind, mirrored, points }, plane)
     const aside = points.at(-1)![0] - plane
     for (const [n, own] of images.entries()) {
       const left = n === 0 ? aside >= 0 : aside < 0
@@ -128,11 +132,8 @@ const ALIKE = 1.02
 
 function nearestBone(at: Point, bones: readonly RiggedBone[]): number {
   let [best, least] = [-1, Infinity]
-  for (const [b, { at: from, tail }] of bones.entries()) {
-    const way = tail.map((v, k) => v - from[k]!)
-    const long = way.reduce((s, v) => s + v * v, 0)
-    const t = long ? Math.min(1, Math.max(0, at.reduce((s, v, k) => s + (v - from[k]!) * way[k]!, 0) / long)) : 0
-    const off = Math.hypot(...at.map((v, k) => v - from[k]! - t * way[k]!))
+  for (const [b, bone] of bones.entries()) {
+    const off = toSegment(at, 0, bone)
     // at a joint it hangs on what goes on from there
     if (off <= least * ALIKE) [best, least] = [b, Math.min(least, off)]
   }

@@ -5,8 +5,6 @@ import { ENDS, findFourLegs, type Track } from './findFourLegs.ts'
 import { evened, type Landmark, type LandmarkId, type Point } from './landmarks.ts'
 import { clamp, medianOf } from './slices.ts'
 
-/** What mirrors so well has its joints so too. */
-const EVEN = 0.85
 /** Where joints of legs are in the trunk, of its depth above the belly; and by how much of their height farther apart. */
 const SOCKET = { Hind: { deep: 0.42, apart: 0.07 }, Fore: { deep: 0.33, apart: 0.11 } }
 /**
@@ -18,6 +16,7 @@ const LEG = { ankle: 0.25, least: 0.1, most: 0.56, knee: [0.45, 0.7], elbow: [0.
 const SPRAWL = { over: 1.15, deep: 0.5, inside: 0.6, apart: 0 }
 /** What is off the line by so much of the leg's height is a bend. */
 const BENT = 0.04
+
 /**
  * The landmarks of a figure on four legs; null where four legs cannot be told apart. Legs are followed slice by slice,
  * bends seen in them; head and tail are what is farthest from the trunk along its middle; see `docs/architecture.md`.
@@ -25,7 +24,6 @@ const BENT = 0.04
 export function findFourLegged(figure: StandingFigure): Landmark[] | null {
   const tracks = findFourLegs(figure)
   if (!tracks) return null
-  const { plane, overlap } = figure
   const landmarks: Landmark[] = []
   const put = (id: LandmarkId, at: Point, sure: number) => landmarks.push({ id, at, sure })
   const hind = tracks.filter((t) => t.end === 'Hind')
@@ -39,7 +37,7 @@ export function findFourLegged(figure: StandingFigure): Landmark[] | null {
   const [rump, chest] = [trunk.middleAt(zOf(hind)), trunk.middleAt(zOf(fore))]
   putHead(figure, trunk, chest, put)
   putTail(figure, trunk, rump, put)
-  return (overlap > EVEN ? evened(landmarks, plane) : landmarks).map((l) => ({ ...l, at: toPlace(figure, ...l.at) }))
+  return evened(landmarks, figure).map((l) => ({ ...l, at: toPlace(figure, ...l.at) }))
 }
 
 type Put = (id: LandmarkId, at: Point, sure: number) => void

@@ -13,8 +13,6 @@ import {
 } from './landmarks.ts'
 import { blobOf, blobsAt, clamp, type Blob } from './slices.ts'
 
-/** What mirrors so well has its joints so too. */
-const EVEN = 0.85
 /** A neck is looked for so far above where the arms leave the trunk, as a share of the height, and about it. */
 const NECK = { above: 0.11, about: 0.075, lowest: 0.64 }
 /** Shoulders are so far under the neck, as a share of the height. */
@@ -82,8 +80,7 @@ export function findLandmarks(figure: StandingFigure, robed: boolean): Landmark[
     const at = typicalPlace(id, tall, middle)
     return { id, at: [at[0], at[1] + low, at[2]], sure: GUESSED }
   })
-  const even = figure.overlap > EVEN ? evened(landmarks, plane) : landmarks
-  return even.map((l) => ({ ...l, at: toPlace(figure, ...l.at) }))
+  return evened(landmarks, figure).map((l) => ({ ...l, at: toPlace(figure, ...l.at) }))
 }
 
 /** The patch of the trunk in each slice: that which holds the middle plane, without the arms where they stand off. */

@@ -73,8 +73,19 @@ export function legsBy(landmarks: readonly Pick<Landmark, 'id'>[]): Legs {
   return landmarks.some(({ id }) => !own.has(id)) ? 4 : 2
 }
 
-/** Landmarks of an even figure: each and its mirror image meet half way, the surer one leading. */
-export function evened(landmarks: readonly Landmark[], plane: number): Landmark[] {
+/** What mirrors so well has its joints so too. */
+const EVEN = 0.85
+
+/**
+ * Landmarks of a figure: where it is even each and its mirror image meet half way, the surer one leading.
+ *
+ * @param figure where its left and right meet, and how well they do
+ */
+export function evened(
+  landmarks: readonly Landmark[],
+  { plane, overlap }: { plane: number; overlap: number },
+): readonly Landmark[] {
+  if (overlap <= EVEN) return landmarks
   const byId = new Map(landmarks.map((l) => [l.id, l]))
   return landmarks.map((one) => {
     const other = byId.get(mirroredId(one.id)) ?? one

@@ -1,4 +1,4 @@
-import { boundsOf } from '../mesh/Mesh.ts'
+import { boundsOf, type Bounds } from '../mesh/Mesh.ts'
 import { areaAt, piecesOf } from './pieces.ts'
 import type { Soup } from './Voxels.ts'
 
@@ -48,34 +48,23 @@ export function withoutProps(soup: Soup): { kept: Soup; props: Set<number> } {
  */
 const GROWN = { middle: 0.03, wide: 0.2, twin: 0.04, ground: 0.06 }
 
-interface Box {
-  min: number[]
-  max: number[]
-}
-
-function isGrown(boxes: readonly Box[], i: number, middle: number, low: readonly number[], high: readonly number[]) {
+function isGrown(boxes: readonly Bounds[], i: number, middle: number, low: readonly number[], high: readonly number[]) {
   const [ground, height, long] = [low[1]!, high[1]! - low[1]!, Math.max(...high.map((v, k) => v - low[k]!))]
   const { min, max } = boxes[i]!
   const off = (min[0]! + max[0]!) / 2 - middle
   if (Math.abs(off) < GROWN.middle * height) return max[0]! - min[0]! < GROWN.wide * long
   if (min[1]! - ground > GROWN.ground * height) return false
-  const mirrored: Box = { min: [2 * middle - max[0]!, min[1]!, min[2]!], max: [2 * middle - min[0]!, max[1]!, max[2]!] }
+  const mirrored: Bounds = {
+    min: [2 * middle - max[0]!, min[1]!, min[2]!],
+    max: [2 * middle - min[0]!, max[1]!, max[2]!],
+  }
   const near = (a: readonly number[], b: readonly number[]) =>
     a.every((v, k) => Math.abs(v - b[k]!) < GROWN.twin * height)
   return boxes.some((other, o) => o !== i && near(other.min, mirrored.min) && near(other.max, mirrored.max))
 }
 
-function boxOf({ positions, triangles }: Soup, faces: readonly number[]): Box {
-  const box: Box = { min: [Infinity, Infinity, Infinity], max: [-Infinity, -Infinity, -Infinity] }
-  for (const t of faces)
-    for (let c = 0; c < 3; c++)
-      for (let k = 0; k < 3; k++) {
-        const v = positions[triangles[t * 3 + c]! * 3 + k]!
-        box.min[k] = Math.min(box.min[k]!, v)
-        box.max[k] = Math.max(box.max[k]!, v)
-      }
-  return box
-}
+const boxOf = (soup: Soup, faces: readonly number[]): Bounds =>
+  boundsOf(Float32Array.from(placesOf(soup, faces).flatMap((i) => [...soup.positions.subarray(i, i + 3)])))
 
 /** Where the middle of a surface is, from side to side. */
 function middleOf(soup: Soup): number {

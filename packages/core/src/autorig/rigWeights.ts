@@ -156,7 +156,8 @@ function nearestCell(voxels: Voxels, x: number, y: number, z: number): { cell: n
   return { cell: own, off: 0 }
 }
 
-function toSegment(positions: Float32Array, i: number, { at, tail }: RiggedBone): number {
+/** How far a place is from a bone; the place is three numbers of a list from `i` on. */
+export function toSegment(positions: ArrayLike<number>, i: number, { at, tail }: RiggedBone): number {
   const [ax, ay, az] = at
   const [bx, by, bz] = [tail[0] - ax, tail[1] - ay, tail[2] - az]
   const [px, py, pz] = [positions[i]! - ax, positions[i + 1]! - ay, positions[i + 2]! - az]

@@ -55,6 +55,9 @@ export function meaningsOf(words: Iterable<string>): Set<string> {
   return all
 }
 
+/** The name of a bone or limb without its side: "leftUpperArm" is "UpperArm". */
+export const withoutSide = (name: string): string => name.replace(/^(left|right)(?=[A-Z])/, '')
+
 /** The name of a bone in words: "leftUpperArm" is "Left upper arm", "tail12" is "Tail 12". */
 export function boneWords(name: string): string {
   const split = name

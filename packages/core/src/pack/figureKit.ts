@@ -1,16 +1,13 @@
 import { Matrix4 } from 'three'
 import { problem, type Problem, type Read } from '../base/problem.ts'
-import type { BodyModel, Kit } from '../kit/Kit.ts'
+import type { Kit } from '../kit/Kit.ts'
 import { partOf, refOf } from '../kit/library.ts'
-import type { BodyPlan, Limb, PlannedBone } from '../kit/plan.ts'
+import type { BodyPlan } from '../kit/plan.ts'
 import type { RiggedChain } from '../autorig/drawnChains.ts'
-import { BIPED } from '../kit/plans/biped.ts'
-import { QUADRUPED } from '../kit/plans/quadruped.ts'
 import type { KitFiles } from '../kit/readKit.ts'
-import type { BodyDef, PartDef, SlotDef } from '../kit/schema.ts'
+import type { PartDef, SlotDef } from '../kit/schema.ts'
 import { boundsOf } from '../mesh/Mesh.ts'
 import type { ForeignJoint } from '../rig/foreignSkeleton.ts'
-import { matchBones } from '../rig/matchBones.ts'
 import type { Pack, PackPiece } from './Pack.ts'
 import {
   addManifest,
@@ -28,12 +25,13 @@ import {
   type WrittenSkin,
   writePart,
 } from './packKit.ts'
+import { limbsBy, planned, planOf, regionsOf, rounded, socketsOf, type NewBone } from './figurePlan.ts'
 import { metresIn, moved, type Placing } from './placePack.ts'
 import { proportionSliders } from './proportions.ts'
 import { joinPieces } from './takeApart.ts'
 import type { SortedPiece } from './sortPack.ts'
 import { nearestExample, type SlotKnowledge } from './sortPieces.ts'
-import { boneWords, wordsOf } from '../base/words.ts'
+import { wordsOf } from '../base/words.ts'
 
 /** What stands for the body itself where a slot is asked for. */
 export const THE_BODY = '@body'
@@ -56,12 +54,6 @@ export interface PlannedJoints {
   bones: ReadonlyMap<string, number>
   /** By joints. */
   chains?: readonly RiggedChain[]
-}
-
-/** A bone of the new body: where its joint stands, metres, and which joint of the file it is; -1 where it has none of its own. */
-interface NewBone extends PlannedBone {
-  at: [number, number, number]
-  joint: number
 }
 
 /**
@@ -134,7 +126,7 @@ export async function figureKit(
     sliderGroups: own.sliderGroups,
     regions,
     landmarks: bones.map((b) => ({ id: b.name, at: rounded(b.at) })),
-    sockets: matched?.plan === like.plan ? socketsOf(bones, like.def) : [],
+    sockets: matched?.plan.id === like.plan.id ? socketsOf(bones, like.def) : [],
     seams: [],
     bones: bones
       .filter((b) => !inPlan.has(b.name))
@@ -258,8 +250,6 @@ export function calledBody({ pieces }: Pick<Pack, 'pieces'>): Set<string> {
 
 const BODY_WORDS = new Set(['body', 'skin', 'nude', 'flesh'])
 
-const rounded = (at: readonly number[]) => at.map((v) => Math.round(v * 1e5) / 1e5) as [number, number, number]
-
 function usedJoints(pieces: readonly PackPiece[]): Set<number> {
   const used = new Set<number>()
   for (const { skin } of pieces) skin?.joints.forEach((j, i) => skin.weights[i]! > 0.02 && used.add(j))
@@ -381,115 +371,6 @@ function skinOnBones(piece: PackPiece, boneOf: Int32Array, bones: readonly NewBo
 function nearestBone(positions: Float32Array, v: number, bones: readonly NewBone[]): number {
   const far = bones.map(({ at }) => Math.hypot(...at.map((c, k) => c - positions[v * 3 + k]!)))
   return far.indexOf(Math.min(...far))
-}
-
-/** What a limb is called without its side. */
-function stemOf(id: string): string {
-  const stem = id.replace(/^(left|right)(?=[A-Z])/, '')
-  return stem[0]!.toLowerCase() + stem.slice(1)
-}
-
-/** Chains of joints as limbs of the bones that those have become. */
-function limbsBy(chains: readonly RiggedChain[], bones: readonly NewBone[]): Limb[] {
-  const nameOf = new Map(bones.map((b) => [b.joint, b.name]))
-  return chains.map(({ id, kind, side, pole, phase, bones: own }): Limb => ({
-    ...{ id, kind, bones: own.map((j) => nameOf.get(j)!) },
-    channels: kind === 'leg' ? own.map((_, i) => `${stemOf(id)}-${i + 1}`) : [id],
-    ...(side && { side }),
-    ...(pole && { pole: rounded(pole) }),
-    ...(phase !== undefined && { phase }),
-    ...(kind !== 'leg' && { lag: 0.08 }),
-  }))
-}
-
-/** A plan of bones that none is known for, with what limbs are known; feet stand on the ground, or what is lowest. */
-function planOf(bones: readonly NewBone[], limbs: readonly Limb[], id: string, name: string): BodyPlan {
-  const lowest = [...bones].sort((a, b) => a.at[1] - b.at[1])[0]!
-  const feet = limbs.flatMap((l) => (l.kind === 'leg' ? l.bones.slice(2) : []))
-  // of two chains that are each other's mirror image the bones are pairs
-  const pairs = limbs.flatMap((left) => {
-    const other = left.side === 'left' && limbs.find((l) => l.id === left.id.replace(/^left/, 'right'))
-    return other
-      ? left.bones.map((bone, i) => ({ id: `${stemOf(left.id)}-${i + 1}`, left: bone, right: other.bones[i]! }))
-      : []
-  })
-  return {
-    id,
-    name,
-    bones: bones.map(({ name: bone, parent, level }) => ({ name: bone, parent, level })),
-    pairs,
-    limbs: [...limbs],
-    ground: feet.length ? feet : [lowest.name],
-    poses: [],
-  }
-}
-
-/**
- * The regions of the body whose slots it has, with the bones that are here, where that has the same plan; else one for each
- * pair of limbs and one for what bears them. Bones of its own belong where they hang.
- */
-function regionsOf(bones: readonly NewBone[], plan: BodyPlan | null, like: BodyModel): BodyDef['regions'] {
-  const there = (b: string) => bones.some((one) => one.name === b)
-  if (!plan) return [{ id: 'body', name: 'Body', bones: bones.map((b) => b.name) }]
-  const regions = (plan === like.plan ? like.def.regions : regionsByLimbs(plan)).map((r) => ({
-    ...r,
-    bones: r.bones.filter(there),
-  }))
-  for (const bone of bones) {
-    if (regions.some((r) => r.bones.includes(bone.name))) continue
-    const home = regions.find((r) => bone.parent !== null && r.bones.includes(bone.parent))
-    home?.bones.push(bone.name)
-  }
-  return regions.filter((r) => r.bones.length)
-}
-
-/** A region for each limb, both sides in one, one for the head, and one for the trunk that bears them. */
-function regionsByLimbs({ bones, limbs }: BodyPlan): BodyDef['regions'] {
-  const regions: BodyDef['regions'] = []
-  const taken = new Set<string>()
-  for (const limb of limbs) {
-    const stem = limb.side ? limb.id.slice(limb.side.length) : limb.id
-    const words = limb.kind === 'leg' ? `${boneWords(stem)} legs` : boneWords(stem)
-    const id = (limb.kind === 'leg' ? `${stem}-legs` : stem).toLowerCase()
-    const region = regions.find((r) => r.id === id)
-    if (region) region.bones.push(...limb.bones)
-    else regions.push({ id, name: words, bones: [...limb.bones] })
-    for (const b of limb.bones) taken.add(b)
-  }
-  const rest = bones.filter((b) => !taken.has(b.name))
-  // what hangs beyond a limb in the middle is not of the trunk
-  const beyond = (name: string | null): boolean =>
-    name !== null && (taken.has(name) || beyond(bones.find((b) => b.name === name)!.parent))
-  const [ends, trunk] = [rest.filter((b) => beyond(b.parent)), rest.filter((b) => !beyond(b.parent))]
-  return [
-    { id: 'trunk', name: 'Trunk', bones: trunk.map((b) => b.name) },
-    ...(ends.length ? [{ id: 'head', name: 'Head', bones: ends.map((b) => b.name) }] : []),
-    ...regions,
-  ]
-}
-
-/** Which joints are the bones of a plan that comes with the workshop; null where they are of none. */
-function planned(joints: readonly ForeignJoint[]): { plan: BodyPlan; bones: Map<string, number> } | null {
-  // what stands on four legs is not upright, though its bones be called arms and legs
-  for (const plan of [QUADRUPED, BIPED]) {
-    const bones = matchBones(joints, plan)
-    if (bones) return { plan, bones }
-  }
-  return null
-}
-
-/** The sockets of the body whose slots it has, as far from their bones as there, by how tall it is. */
-function socketsOf(bones: readonly NewBone[], like: BodyDef): BodyDef['sockets'] {
-  const tall = (list: readonly { at: readonly number[] }[]) => {
-    const ys = list.map((b) => b.at[1]!)
-    return Math.max(...ys) - Math.min(...ys) || 1
-  }
-  const k = tall(bones) / tall(like.landmarks)
-  return like.sockets.flatMap((socket) => {
-    const [own, there] = [bones.find((b) => b.name === socket.bone), like.landmarks.find((l) => l.id === socket.bone)]
-    if (!own || !there) return []
-    return [{ ...socket, at: rounded(own.at.map((v, i) => v + (socket.at[i]! - there.at[i]!) * k)) }]
-  })
 }
 
 /** A part that is worn as another is, where that is worn; else one that goes with its bones. */

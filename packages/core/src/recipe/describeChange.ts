@@ -1,4 +1,4 @@
-import { boneWords } from '../base/words.ts'
+import { boneWords, withoutSide } from '../base/words.ts'
 import { bodyOf, colorRegionsOf, fullName, partOf, slotsFor, type Manifests } from '../kit/library.ts'
 import type { SliderDef } from '../kit/schema.ts'
 import { movementsOf, shapeSlidersOf } from '../kit/movements.ts'
@@ -166,7 +166,7 @@ function jointChanges(before: Recipe, after: Recipe): string[] {
   const changes = bones.flatMap((bone) => {
     const [was, now] = [softnessOf(before, bone), softnessOf(after, bone)]
     if (was === now) return []
-    const name = boneWords(bone.replace(/^(left|right)(?=[A-Z])/, '')).toLowerCase()
+    const name = boneWords(withoutSide(bone)).toLowerCase()
     return [`Joint at the ${name}: ${now > was ? 'softer' : 'stiffer'}`]
   })
   return [...new Set(changes)]
@@ -188,7 +188,7 @@ function springChanges({ springs: was = {} }: Recipe, { springs: now = {} }: Rec
     (limb) => JSON.stringify(was[limb]) !== JSON.stringify(now[limb]),
   )
   if (changed.length === 0) return []
-  const names = [...new Set(changed.map((limb) => boneWords(limb.replace(/^(left|right)(?=[A-Z])/, ''))))]
+  const names = [...new Set(changed.map((limb) => boneWords(withoutSide(limb))))]
   const [how] = changed.map((limb) => (!was[limb] ? 'swings' : now[limb] ? 'swings otherwise' : 'swings no more'))
   return [names.length === 1 ? `${names[0]!}: ${how!}` : `${names.length} chains: ${how!}`]
 }

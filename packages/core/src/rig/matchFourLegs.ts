@@ -40,8 +40,6 @@ const LEVEL = 0.5
 /** From the trunk to its end, one joint after another. */
 interface Leg {
   joints: number[]
-  /** What it hangs on. */
-  from: number
   score: number
 }
 
@@ -120,11 +118,10 @@ function legsOn(skeleton: ForeignSkeleton, side: 1 | -1): { hind: Leg; fore: Leg
     if (own.length < 3) continue
     const leg = bestOf(skeleton, own)
     if (!leadsDown(skeleton, leg.joints)) continue
-    const from = real[first - 1] ?? -1
     // several toes end in ways of their own: of those with one root the best
     const same = found.findIndex((other) => other.joints[0] === leg.joints[0])
-    if (same < 0) found.push({ ...leg, from })
-    else if (leg.score > found[same]!.score) found[same] = { ...leg, from }
+    if (same < 0) found.push(leg)
+    else if (leg.score > found[same]!.score) found[same] = leg
   }
   const placed = found.sort((a, b) => joints[a.joints[0]!]!.at[2] - joints[b.joints[0]!]!.at[2])
   let best: { hind: Leg; fore: Leg } | null = null
@@ -145,8 +142,8 @@ function leadsDown({ joints }: ForeignSkeleton, leg: readonly number[]): boolean
 }
 
 /** Of the joints of a leg those that are upper, lower, foot and toes. */
-function bestOf(skeleton: ForeignSkeleton, own: readonly number[]): Omit<Leg, 'from'> {
-  let best: Omit<Leg, 'from'> = { joints: own.slice(0, 4), score: -Infinity }
+function bestOf(skeleton: ForeignSkeleton, own: readonly number[]): Leg {
+  let best: Leg = { joints: own.slice(0, 4), score: -Infinity }
   for (let from = 0; from + 3 <= own.length; from++) {
     const chain = own.slice(from, from + 4)
     const score = scoreLeg(skeleton, chain) + from * WORTH.late

@@ -68,16 +68,20 @@ export const isMatchOf = (match: MotionMatch, motion: Pick<ForeignMotion, 'joint
 function matchFor(motion: ForeignMotion, plan: BodyPlan, known?: MotionMatch): Read<Matched> {
   if (known && isMatchOf(known, motion, plan)) return { value: { match: known, doubtful: [] }, problems: [] }
   const { value, problems } = matchMotion(motion, plan)
-  if (value)
-    for (const [bone, sure] of matchSureness(motion, value.match, plan))
-      if (sure < UNSURE_BONE && !value.doubtful.some((d) => d.bone === bone))
-        value.doubtful.push({ bone, why: `It follows “${value.match.bones[bone]!}”; another joint would do as well.` })
   // of a figure that cannot be carried onto, only that is said
   if (!known || !value) return { value, problems }
   const message =
     known.plan === plan.id ? 'The match is for another skeleton.' : 'The match is for figures of another kind.'
   return { value, problems: [problem('match-other', motion.name, message, 'It was matched anew.', 'warning')] }
 }
+
+/** Bones of a match that is not sure, and of which nothing else is said. */
+const unsureOf = ({ match, doubtful }: Matched, sure: ReadonlyMap<string, number>): Matched['doubtful'] =>
+  [...sure].flatMap(([bone, share]) =>
+    share < UNSURE_BONE && !doubtful.some((d) => d.bone === bone)
+      ? [{ bone, why: `It follows “${match.bones[bone]!}”; another joint would do as well.` }]
+      : [],
+  )
 
 /**
  * Carries a motion from elsewhere onto a figure.
@@ -89,15 +93,22 @@ export function carryOnto(
   motion: ForeignMotion,
   figure: Pick<Figure, 'mesh' | 'skeleton'>,
   plan: BodyPlan,
-  { match: known, travels: _, ...times }: CarryOrder = {},
+  { travels: _, ...order }: CarryOrder = {},
   touching: Touching = touchingOf(figure),
 ): Read<CarriedClip> {
-  const { value: matched, problems } = matchFor(motion, plan, known)
+  const { match: said, ...times } = order
+  const { value: matched, problems } = matchFor(motion, plan, said)
   if (!matched) return { value: null, problems }
-  const said = { id: motion.name, name: motion.name.slice(0, 80), ...times }
-  const { value: clip, problems: faults } = carryMotion(motion, matched.match, figure.skeleton, touching, said)
-  const sure = Object.fromEntries(matchSureness(motion, matched.match, plan))
-  return { value: clip && { clip, ...matched, sure }, problems: [...problems, ...faults] }
+  const clipped = { id: motion.name, name: motion.name.slice(0, 80), ...times }
+  const { value: clip, problems: faults } = carryMotion(motion, matched.match, figure.skeleton, touching, clipped)
+  const sure = matchSureness(motion, matched.match, plan)
+  // what a person has said is doubted by nobody
+  const known = order.match === matched.match
+  const doubtful = known ? [] : [...matched.doubtful, ...unsureOf(matched, sure)]
+  return {
+    value: clip && { clip, match: matched.match, doubtful, sure: Object.fromEntries(sure) },
+    problems: [...problems, ...faults],
+  }
 }
 
 /**

@@ -1,5 +1,5 @@
 import type { ClipDef } from '@idle-tinker/core'
-import { held, still, sway, type Curves } from './make.ts'
+import { held, shake, still, sway, type Curves } from './make.ts'
 
 /* What anybody on four legs can play, be it a cat or a giraffe: necks and legs of any length. The left side's curves. */
 
@@ -225,16 +225,6 @@ const STARTLE = clip(
   },
   { loop: false, ...asked },
 )
-
-/** To and fro, from a phase on, less each time. */
-function shake(from: number, by: number): Curves[string] {
-  const beat = 0.055
-  const swings = [1, -1, 0.9, -0.9, 0.6, -0.5, 0.2].map((share, i): [number, number] => [
-    Number((from + beat * (i + 1)).toFixed(3)),
-    share * by,
-  ])
-  return [[0, 0], [from, 0], ...swings, [Number((from + beat * 8).toFixed(3)), 0]]
-}
 
 /** From the head to the tail. */
 const SHAKE = clip(

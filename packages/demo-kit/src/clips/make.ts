@@ -81,3 +81,13 @@ export const mirrored = (def: ClipDef, id: string, name: string): ClipDef => ({
   ...mirrorClip(def, BODY_PLANS.get(def.plan)!),
   ...{ id, name },
 })
+
+/** To and fro four times, from a phase on, less each time. */
+export function shake(from: number, by: number): Curves[string] {
+  const beat = 0.055
+  const swings = [1, -1, 0.9, -0.9, 0.6, -0.5, 0.2].map((share, i): [number, number] => [
+    Number((from + beat * (i + 1)).toFixed(3)),
+    share * by,
+  ])
+  return [[0, 0], [from, 0], ...swings, [Number((from + beat * 8).toFixed(3)), 0]]
+}

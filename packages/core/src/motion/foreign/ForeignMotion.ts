@@ -1,5 +1,5 @@
 import { Quaternion } from 'three'
-import { problem, type Problem } from '../../base/problem.ts'
+import { problem, type Problem, type Read } from '../../base/problem.ts'
 
 /** A joint of a skeleton that came with a motion, in the file's own unit and axes. */
 export interface MotionJoint {
@@ -33,6 +33,53 @@ export interface ForeignMotion {
 const MOST_VALUES = 1_500_000
 /** More joints than any figure has. */
 export const MOST_JOINTS = 400
+
+/** Clips that are curves are looked at so often a second: as often as anyone draws. */
+export const RATE = 60
+/** Longer than any motion of a figure, seconds. */
+const MOST_SECONDS = 600
+
+/** What is wrong with a file of motion, thrown where it is found. */
+export class MotionFault extends Error {
+  readonly code: string
+  readonly fix: string
+  constructor(code: string, message: string, fix = 'Export it again.') {
+    super(message)
+    this.code = code
+    this.fix = fix
+  }
+}
+
+/** What reading a file comes to; a fault in it is told. */
+export function readOrTell<T>(where: string, read: () => Read<T>): Read<T> {
+  try {
+    return read()
+  } catch (error) {
+    if (!(error instanceof MotionFault)) throw error
+    return { value: null, problems: [problem(error.code, where, error.message, error.fix)] }
+  }
+}
+
+/** Why a motion cannot be taken for how long it lasts; null where it can. */
+export function tooLong(where: string, seconds: number): Problem | null {
+  if (seconds <= MOST_SECONDS) return null
+  const message = `It lasts ${Math.round(seconds)} s; ${MOST_SECONDS} are the most.`
+  return problem('motion-long', where, message, 'Cut it into clips.')
+}
+
+/** The key before a time, the one after it, and how far it is from the one to the other, 0 to 1; keys in order. */
+export function keysAround(times: ArrayLike<number>, count: number, time: number): { a: number; b: number; u: number } {
+  let [low, high] = [0, count]
+  while (low < high) {
+    const middle = (low + high) >> 1
+    if (times[middle]! > time) high = middle
+    else low = middle + 1
+  }
+  const a = Math.max(0, Math.min(count - 1, low - 1))
+  const b = Math.min(count - 1, a + 1)
+  const span = times[b]! - times[a]!
+  return { a, b, u: span > 0 ? Math.min(1, Math.max(0, (time - times[a]!) / span)) : 0 }
+}
 
 /** Why a motion cannot be taken for its size; null where it can. */
 export function tooLarge(where: string, joints: number, frames: number): Problem | null {

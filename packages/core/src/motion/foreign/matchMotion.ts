@@ -79,18 +79,14 @@ export function matchMotion(motion: ForeignMotion, plan: BodyPlan): Read<Matched
     }
   const real = motion.joints.flatMap((joint, j) => (joint.end ? [] : [j]))
   const number = new Map(real.map((j, i) => [j, i]))
-  const rest = real.map((j) => new Vector3(...motion.joints[j]!.at))
   const sides = sidesOf(real.map((j) => motion.joints[j]!.name))
   let best: { up: Axis; front: Axis; bones: Map<string, number>; score: number } | null = null
   for (const up of AXES)
     for (const front of AXES) {
       if (up[1] === front[1]) continue
       const turn = turnToOurs({ up, front })
-      const placed = metres(rest.map((p) => p.clone().applyQuaternion(turn)))
-      const joints = real.map((j, i): ForeignJoint => {
-        const { name, parent } = motion.joints[j]!
-        return { name, at: placed[i]!.toArray(), parent: number.get(parent) ?? -1 }
-      })
+      const joints = placedJoints(motion, turn)
+      const placed = joints.map((j) => new Vector3(...j.at))
       const found = scoredMatch(joints, plan)
       if (!found) continue
       const score =
@@ -132,8 +128,19 @@ export function matchMotion(motion: ForeignMotion, plan: BodyPlan): Read<Matched
 /** A figure's usual height, so that lengths mean something whatever the unit. */
 const HEIGHT = 1.7
 
+/** The joints of a motion that are no mere ends, as a turn stands them up: metres, on the ground. */
+export function placedJoints({ joints }: Pick<ForeignMotion, 'joints'>, turn: Quaternion): ForeignJoint[] {
+  const real = joints.flatMap((joint, j) => (joint.end ? [] : [j]))
+  const number = new Map(real.map((j, i) => [j, i]))
+  const placed = metres(real.map((j) => new Vector3(...joints[j]!.at).applyQuaternion(turn)))
+  return real.map((j, i): ForeignJoint => {
+    const { name, parent } = joints[j]!
+    return { name, at: placed[i]!.toArray(), parent: number.get(parent) ?? -1 }
+  })
+}
+
 /** Places of a skeleton as tall as that, on the ground. */
-export function metres(places: readonly Vector3[]): Vector3[] {
+function metres(places: readonly Vector3[]): Vector3[] {
   const ys = places.map((p) => p.y)
   const floor = Math.min(...ys)
   const height = Math.max(...ys) - floor

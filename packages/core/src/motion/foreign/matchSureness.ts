@@ -1,16 +1,15 @@
-import { Vector3 } from 'three'
-import { wordsOf } from '../../base/words.ts'
+import { withoutSide, wordsOf } from '../../base/words.ts'
 import type { BodyPlan, Limb } from '../../kit/plan.ts'
-import { isHelper, skeletonOf, type ForeignJoint, type ForeignSkeleton } from '../../rig/foreignSkeleton.ts'
+import { isHelper, skeletonOf, type ForeignSkeleton } from '../../rig/foreignSkeleton.ts'
 import { limbsOf, scoreOf } from '../../rig/matchBones.ts'
 import { scoreLeg } from '../../rig/matchFourLegs.ts'
 import type { ForeignMotion } from './ForeignMotion.ts'
-import { metres, turnToOurs, type MotionMatch } from './matchMotion.ts'
+import { placedJoints, turnToOurs, type MotionMatch } from './matchMotion.ts'
 
 /** By how much another joint must score less for this one to be 73 % sure: set so that numbers are as often right as they say. */
 const SHARP = 0.3
 /** How sure a bone of no limb is by what its joint is called, and by its place alone. */
-const SURE = { named: 0.96, placed: 0.75, only: 0.9 }
+const SURE = { named: 0.96, placed: 0.75, only: 0.9, astray: 0.2 }
 /** What else bones of the trunk are called. */
 const ALSO: Record<string, readonly string[]> = {
   hips: ['hip', 'pelvis', 'root', 'rump'],
@@ -29,16 +28,7 @@ export function matchSureness(
   match: Pick<MotionMatch, 'up' | 'front' | 'bones'>,
   plan: BodyPlan,
 ): Map<string, number> {
-  const turn = turnToOurs(match)
-  const real = motion.joints.flatMap((joint, j) => (joint.end ? [] : [j]))
-  const number = new Map(real.map((j, i) => [j, i]))
-  const placed = metres(real.map((j) => new Vector3(...motion.joints[j]!.at).applyQuaternion(turn)))
-  const skeleton = skeletonOf(
-    real.map((j, i): ForeignJoint => {
-      const { name, parent } = motion.joints[j]!
-      return { name, at: placed[i]!.toArray(), parent: number.get(parent) ?? -1 }
-    }),
-  )
+  const skeleton = skeletonOf(placedJoints(motion, turnToOurs(match)))
   const byName = new Map(skeleton.joints.map(({ name }, i) => [name, i]))
   const sure = new Map<string, number>()
   const four = limbsOf(plan).legs === 4
@@ -56,7 +46,7 @@ export function matchSureness(
 }
 
 function isCalled(words: readonly string[], bone: string): boolean {
-  const own = wordsOf(bone.replace(/^(left|right)(?=[A-Z])/, ''))
+  const own = wordsOf(withoutSide(bone))
   return own.some((w) => words.includes(w) || ALSO[w]?.some((other) => words.includes(other)))
 }
 
@@ -92,7 +82,7 @@ function sureOfLimb(
     const known = isCalled(skeleton.words[toes]!, limb.bones[3]!)
     out.push([
       limb.bones[3]!,
-      skeleton.below(end).includes(toes) ? (known || rivals === 1 ? SURE.only : SURE.placed) : 0.2,
+      skeleton.below(end).includes(toes) ? (known || rivals === 1 ? SURE.only : SURE.placed) : SURE.astray,
     ])
   }
   return out

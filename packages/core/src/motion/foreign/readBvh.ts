@@ -1,7 +1,15 @@
 import { Euler, Quaternion, type EulerOrder } from 'three'
 import { problem, type Problem, type Read } from '../../base/problem.ts'
 import { radians } from '../curves.ts'
-import { MOST_JOINTS, tooLarge, uniqueNames, type ForeignMotion, type MotionJoint } from './ForeignMotion.ts'
+import {
+  MOST_JOINTS,
+  MotionFault,
+  readOrTell,
+  tooLarge,
+  uniqueNames,
+  type ForeignMotion,
+  type MotionJoint,
+} from './ForeignMotion.ts'
 
 /*
  * BVH, the “Biovision hierarchy” of motion capture: a skeleton of offsets, then a line of numbers a frame. Nothing in it
@@ -27,35 +35,24 @@ const USUAL_STEP = 1 / 30
 /** Characters that a whole skeleton, and one number of a frame, take at most. */
 const MOST_TEXT = { skeleton: 4 << 20, number: 64 }
 
-class BvhFault extends Error {
-  readonly code: string
-  readonly fix: string
-  constructor(code: string, message: string, fix = 'Export it again.') {
-    super(message)
-    this.code = code
-    this.fix = fix
-  }
-}
-
 /**
  * Reads a BVH file. The rest pose is that of its offsets. A file that ends before its last frame is read up to there.
  *
  * @param name what the motion is called
  */
 export function readBvh(text: string, name: string): Read<ForeignMotion> {
-  try {
-    return readWhole(text, name)
-  } catch (error) {
-    if (!(error instanceof BvhFault)) throw error
-    return { value: null, problems: [problem(error.code, name, error.message, error.fix)] }
-  }
+  return readOrTell(name, () => readWhole(text, name))
 }
 
 function readWhole(text: string, name: string): Read<ForeignMotion> {
   const problems: Problem[] = []
   const motionAt = text.search(/^[ \t]*MOTION\b/m)
   if (!/^\s*HIERARCHY\b/.test(text) || motionAt < 0)
-    throw new BvhFault('bvh-foreign', 'This is no BVH file: it has no skeleton or no motion.', 'Choose another file.')
+    throw new MotionFault(
+      'bvh-foreign',
+      'This is no BVH file: it has no skeleton or no motion.',
+      'Choose another file.',
+    )
   if (motionAt > MOST_TEXT.skeleton) throw tooManyJoints()
   const found = readHierarchy(text.slice(0, motionAt))
   const { frames: said, step, valuesAt } = readHead(text, motionAt)
@@ -64,7 +61,7 @@ function readWhole(text: string, name: string): Read<ForeignMotion> {
   if (large) return { value: null, problems: [large] }
   const values = readValues(text, valuesAt, width, said)
   const frames = values.length / width
-  if (frames === 0) throw new BvhFault('bvh-frames', 'It has no frames.')
+  if (frames === 0) throw new MotionFault('bvh-frames', 'It has no frames.')
   if (frames < said)
     problems.push(
       problem(
@@ -100,7 +97,7 @@ function readWhole(text: string, name: string): Read<ForeignMotion> {
 }
 
 const tooManyJoints = () =>
-  new BvhFault('bvh-large', 'Its skeleton has more joints than any figure.', 'Leave out what is no bone.')
+  new MotionFault('bvh-large', 'Its skeleton has more joints than any figure.', 'Leave out what is no bone.')
 
 function readHierarchy(text: string): BvhJoint[] {
   const joints: BvhJoint[] = []
@@ -109,7 +106,7 @@ function readHierarchy(text: string): BvhJoint[] {
   let channels = 0
   const here = () => {
     const joint = joints[above.at(-1) ?? -1]
-    if (!joint) throw new BvhFault('bvh-broken', 'Its skeleton is broken: numbers stand outside of any joint.')
+    if (!joint) throw new MotionFault('bvh-broken', 'Its skeleton is broken: numbers stand outside of any joint.')
     return joint
   }
   // braces may stand on a line with a name or by themselves
@@ -119,34 +116,37 @@ function readHierarchy(text: string): BvhJoint[] {
     if (said === '' || /^HIERARCHY$/i.test(word)) continue
     else if (/^(ROOT|JOINT)$/i.test(word) || /^End$/i.test(word)) {
       if (/^ROOT$/i.test(word) && joints.length)
-        throw new BvhFault('bvh-roots', 'It holds more than one skeleton.', 'Leave one figure in the file.')
+        throw new MotionFault('bvh-roots', 'It holds more than one skeleton.', 'Leave one figure in the file.')
       const end = /^End$/i.test(word)
       pending = { name: end ? `${joints[above.at(-1) ?? -1]?.name ?? ''} end` : rest.join(' '), end }
     } else if (word === '{') {
-      if (!pending) throw new BvhFault('bvh-broken', 'Its skeleton is broken: a joint has no name.')
+      if (!pending) throw new MotionFault('bvh-broken', 'Its skeleton is broken: a joint has no name.')
       joints.push({ ...pending, parent: above.at(-1) ?? -1, offset: [0, 0, 0], channels: [], first: channels })
       above.push(joints.length - 1)
       pending = null
       if (above.length > MOST_DEEP || joints.length > 2 * MOST_JOINTS) throw tooManyJoints()
     } else if (word === '}') {
-      if (above.pop() === undefined) throw new BvhFault('bvh-broken', 'Its skeleton is broken: a brace is too many.')
+      if (above.pop() === undefined) throw new MotionFault('bvh-broken', 'Its skeleton is broken: a brace is too many.')
     } else if (/^OFFSET$/i.test(word)) {
       const offset = rest.map(Number)
       if (offset.length !== 3 || !offset.every(Number.isFinite))
-        throw new BvhFault('bvh-offset', `The place of “${here().name}” is no place.`)
+        throw new MotionFault('bvh-offset', `The place of “${here().name}” is no place.`)
       here().offset = offset as [number, number, number]
     } else if (/^CHANNELS$/i.test(word)) {
       const [count, ...names] = rest
       const joint = here()
       if (Number(count) !== names.length || names.length > MOST_CHANNELS || !names.every((n) => CHANNEL.test(n)))
-        throw new BvhFault('bvh-channels', `“${joint.name}” does not say clearly how it moves: “${said.slice(0, 80)}”.`)
+        throw new MotionFault(
+          'bvh-channels',
+          `“${joint.name}” does not say clearly how it moves: “${said.slice(0, 80)}”.`,
+        )
       joint.channels = names
       joint.first = channels
       channels += names.length
-    } else throw new BvhFault('bvh-broken', `Its skeleton is broken: “${said.slice(0, 40)}” means nothing.`)
+    } else throw new MotionFault('bvh-broken', `Its skeleton is broken: “${said.slice(0, 40)}” means nothing.`)
   }
-  if (above.length) throw new BvhFault('bvh-broken', 'Its skeleton is broken: a brace is lacking.')
-  if (joints.length < 2 || channels === 0) throw new BvhFault('bvh-broken', 'It has no skeleton that moves.')
+  if (above.length) throw new MotionFault('bvh-broken', 'Its skeleton is broken: a brace is lacking.')
+  if (joints.length < 2 || channels === 0) throw new MotionFault('bvh-broken', 'It has no skeleton that moves.')
   return joints
 }
 
@@ -156,7 +156,7 @@ function readHead(text: string, motionAt: number): { frames: number; step: numbe
   const said = head.exec(text)
   const frames = Number(said?.[1])
   if (!said || !Number.isInteger(frames) || frames < 0)
-    throw new BvhFault('bvh-frames', 'It does not say how many frames it has.')
+    throw new MotionFault('bvh-frames', 'It does not say how many frames it has.')
   return { frames, step: Number(said[2]), valuesAt: head.lastIndex }
 }
 
@@ -169,7 +169,7 @@ function readValues(text: string, from: number, width: number, frames: number): 
     const end = text.indexOf('\n', line)
     const stop = end < 0 ? text.length : end
     if (stop - line > (width + 1) * MOST_TEXT.number)
-      throw new BvhFault('bvh-line', `Frame ${read + 1} is longer than its joints’ numbers can be.`)
+      throw new MotionFault('bvh-line', `Frame ${read + 1} is longer than its joints’ numbers can be.`)
     const words = text.slice(line, stop).trim()
     line = end < 0 ? text.length : end + 1
     if (words === '') continue
@@ -177,7 +177,7 @@ function readValues(text: string, from: number, width: number, frames: number): 
     if (numbers.length !== width) {
       // the file breaks off
       if (line >= text.length && numbers.length < width) break
-      throw new BvhFault(
+      throw new MotionFault(
         'bvh-values',
         `Frame ${read + 1} has ${numbers.length} numbers; its joints move in ${width} ways.`,
       )
@@ -185,7 +185,7 @@ function readValues(text: string, from: number, width: number, frames: number): 
     for (let i = 0; i < width; i++) {
       const value = Number(numbers[i])
       if (!Number.isFinite(value) || Math.abs(value) > 1e7)
-        throw new BvhFault('bvh-values', `In frame ${read + 1} “${numbers[i]!.slice(0, 20)}” is no number.`)
+        throw new MotionFault('bvh-values', `In frame ${read + 1} “${numbers[i]!.slice(0, 20)}” is no number.`)
       values[read * width + i] = value
     }
     read++

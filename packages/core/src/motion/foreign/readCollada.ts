@@ -2,32 +2,28 @@ import { Matrix4, Quaternion, Vector3 } from 'three'
 import { problem, type Problem, type Read } from '../../base/problem.ts'
 import { allIn, childrenOf, readXml, type XmlElement } from '../../base/readXml.ts'
 import { radians } from '../curves.ts'
-import { tooLarge, uniqueNames, type ForeignMotion, type MotionJoint } from './ForeignMotion.ts'
+import {
+  keysAround,
+  MotionFault,
+  RATE,
+  readOrTell,
+  tooLarge,
+  tooLong,
+  uniqueNames,
+  type ForeignMotion,
+  type MotionJoint,
+} from './ForeignMotion.ts'
 
 /*
  * COLLADA 1.4 and 1.5 (ISO/PAS 17506): nodes that stand by a row of steps — matrices, moves, turns, scales — and channels
  * that change one of these, or one number of it, over time.
  */
 
-/** Clips are looked at so often a second: as often as anyone draws. */
-const RATE = 60
-/** Longer than any motion of a figure, seconds. */
-const MOST_SECONDS = 600
 /** What a figure looks like moves nothing. */
 const PASSED = new Set([
   ...['library_geometries', 'library_images', 'library_materials', 'library_effects', 'library_lights'],
   ...['library_cameras', 'library_physics_scenes', 'extra'],
 ])
-
-class ColladaFault extends Error {
-  readonly code: string
-  readonly fix: string
-  constructor(code: string, message: string, fix = 'Export it again.') {
-    super(message)
-    this.code = code
-    this.fix = fix
-  }
-}
 
 /** One step by which a node stands: what kind, and its numbers. */
 interface Step {
@@ -76,12 +72,7 @@ export function readCollada(text: string, name: string): Read<ForeignMotion[]> {
     return fault('collada-xml', (error as Error).message, 'Export it again.')
   }
   if (whole.name !== 'COLLADA') return fault('motion-foreign', `“${whole.name}” is no COLLADA.`, 'Choose another file.')
-  try {
-    return readWhole(whole, name)
-  } catch (error) {
-    if (!(error instanceof ColladaFault)) throw error
-    return fault(error.code, error.message, error.fix)
-  }
+  return readOrTell(name, () => readWhole(whole, name))
 }
 
 function readWhole(whole: XmlElement, name: string): Read<ForeignMotion[]> {
@@ -89,7 +80,7 @@ function readWhole(whole: XmlElement, name: string): Read<ForeignMotion[]> {
   const sources = new Map(allIn(whole, 'source').map((s) => [s.attributes.id ?? '', s]))
   const channels = allIn(whole, 'animation').flatMap((a) => channelsOf(a, nodes, sources))
   if (channels.length === 0)
-    throw new ColladaFault('collada-still', 'It holds no motion of a skeleton.', 'Export it with its animation.')
+    throw new MotionFault('collada-still', 'It holds no motion of a skeleton.', 'Export it with its animation.')
   const moved = new Set(channels.map((c) => c.node))
   const wanted = nodes.map((n, i) => n.isJoint || moved.has(i))
   nodes.forEach((_, i) => {
@@ -117,13 +108,8 @@ function readWhole(whole: XmlElement, name: string): Read<ForeignMotion[]> {
   const motions = (spans.length ? spans : wholeMotion).flatMap(({ from, to }, i) => {
     const title = spans.length ? titles[i]! : name
     const seconds = to - from
-    if (seconds > MOST_SECONDS) {
-      const message = `It lasts ${Math.round(seconds)} s; ${MOST_SECONDS} are the most.`
-      problems.push(problem('motion-long', title, message, 'Cut it into clips.'))
-      return []
-    }
     const frames = Math.max(1, Math.round(seconds * RATE) + 1)
-    const much = tooLarge(title, joints.length, frames)
+    const much = tooLong(title, seconds) ?? tooLarge(title, joints.length, frames)
     if (much) {
       problems.push(much)
       return []
@@ -145,7 +131,7 @@ function nodesOf(whole: XmlElement): ColladaNode[] {
       if (size === undefined) return []
       const values = numbersIn(c)
       if (values.length !== size)
-        throw new ColladaFault('collada-values', `“${name || id}” stands by a ${c.name} of ${values.length} numbers.`)
+        throw new MotionFault('collada-values', `“${name || id}” stands by a ${c.name} of ${values.length} numbers.`)
       return [{ sid: c.attributes.sid ?? '', kind: c.name as Step['kind'], values }]
     })
     nodes.push({ id, sid, name: name || sid || id, parent, isJoint: type === 'JOINT', steps })
@@ -161,7 +147,7 @@ function numbersIn({ text, name }: XmlElement): number[] {
   const words = text.split(/\s+/).filter(Boolean)
   const values = words.map(Number)
   const wrong = values.findIndex((v) => !Number.isFinite(v))
-  if (wrong >= 0) throw new ColladaFault('collada-values', `“${words[wrong]!.slice(0, 40)}” in a ${name} is no number.`)
+  if (wrong >= 0) throw new MotionFault('collada-values', `“${words[wrong]!.slice(0, 40)}” in a ${name} is no number.`)
   return values
 }
 
@@ -197,7 +183,7 @@ function channelsOf(
       values.length !== times.length * size ||
       times.some((t, i) => t < (times[i - 1] ?? t))
     )
-      throw new ColladaFault(
+      throw new MotionFault(
         'collada-keys',
         `The keys of “${nodes[node]!.name}” are not as many as their times, or in no order.`,
       )
@@ -213,14 +199,14 @@ function channelsOf(
 function memberOf(kind: Step['kind'], word: string | undefined, cells: string | undefined): number | null {
   if (word) {
     const at = kind === 'rotate' && word === 'ANGLE' ? 3 : ['X', 'Y', 'Z'].indexOf(word)
-    if (at < 0) throw new ColladaFault('collada-member', `“${word}” of a ${kind} is not known.`)
+    if (at < 0) throw new MotionFault('collada-member', `“${word}” of a ${kind} is not known.`)
     return at
   }
   if (!cells) return null
   const at = [...cells.matchAll(/\d+/g)].map(Number)
   const index = kind === 'matrix' ? at[0]! * 4 + (at[1] ?? 0) : at[0]!
   const size = { matrix: 16, translate: 3, rotate: 4, scale: 3 }[kind]
-  if (index >= size) throw new ColladaFault('collada-member', `A ${kind} has no number ${cells}.`)
+  if (index >= size) throw new MotionFault('collada-member', `A ${kind} has no number ${cells}.`)
   return index
 }
 
@@ -367,18 +353,9 @@ function stepsAt(steps: readonly Step[], moving: readonly Channel[], time: numbe
   })
 }
 
-/** The key before a time, and how far it is on the way to the next, 0 to 1. */
+/** The keys around a time; one that is held until the next stays. */
 function placeIn({ times, ways }: Channel, time: number): { a: number; b: number; u: number } {
-  let [low, high] = [0, times.length]
-  while (low < high) {
-    const middle = (low + high) >> 1
-    if (times[middle]! > time) high = middle
-    else low = middle + 1
-  }
-  const a = Math.max(0, low - 1)
-  const b = Math.min(times.length - 1, a + 1)
-  const span = times[b]! - times[a]!
-  const u = span > 0 ? Math.min(1, Math.max(0, (time - times[a]!) / span)) : 0
+  const { a, b, u } = keysAround(times, times.length, time)
   return { a, b, u: ways[a] === 'STEP' ? 0 : u }
 }
 

@@ -1,17 +1,20 @@
 import { Document, type Animation, type Node } from '@gltf-transform/core'
 import { Matrix4, Quaternion, Vector3 } from 'three'
-import { problem, type Problem, type Read } from '../../base/problem.ts'
+import { problem, type Read } from '../../base/problem.ts'
 import { readGltf, type GltfJson } from '../../scene/readGltf.ts'
 import { readScene } from '../../scene/readScene.ts'
-import { tooLarge, uniqueNames, type ForeignMotion, type MotionJoint } from './ForeignMotion.ts'
+import {
+  keysAround,
+  RATE,
+  tooLarge,
+  tooLong,
+  uniqueNames,
+  type ForeignMotion,
+  type MotionJoint,
+} from './ForeignMotion.ts'
 
 /** Finds what lies beside a file, by the way it is named there; nothing where it does not. */
 export type Beside = (uri: string) => Promise<Uint8Array | undefined> | Uint8Array | undefined
-
-/** Clips are looked at so often a second: as often as anyone draws. */
-const RATE = 60
-/** Longer than any motion of a figure, seconds. */
-const MOST_SECONDS = 600
 
 /**
  * Reads the clips of a binary glTF file. The rest pose is that in which its skins are bound, of nodes without a skin
@@ -157,14 +160,8 @@ function readClip(
   if (broken) return fault('clip-values', `The keys of “${broken.node.getName()}” are no numbers in order.`)
   const seconds = Math.max(0, ...curves.map(({ times }) => times[times.length - 1]!))
   if (curves.length === 0) return fault('glb-still', 'It turns no bone.', 'Leave it out.')
-  if (seconds > MOST_SECONDS)
-    return fault(
-      'motion-long',
-      `It lasts ${Math.round(seconds)} s; ${MOST_SECONDS} are the most.`,
-      'Cut it into clips.',
-    )
   const frames = Math.max(1, Math.round(seconds * RATE) + 1)
-  const large: Problem | null = tooLarge(`${where}/${title}`, joints.length, frames)
+  const large = tooLong(`${where}/${title}`, seconds) ?? tooLarge(`${where}/${title}`, joints.length, frames)
   if (large) return { value: null, problems: [large] }
   const motion: ForeignMotion = {
     name: title,
@@ -219,17 +216,8 @@ function sampleAt({ times, values, way }: Curve, time: number, size: 3 | 4, out:
   const cubic = way === 'CUBICSPLINE'
   const count = Math.min(times.length, Math.floor(values.length / (cubic ? size * 3 : size)))
   const valueOf = (i: number, part = 1) => (cubic ? (i * 3 + part) * size : i * size)
-  let high = 0
-  let top = count
-  while (high < top) {
-    const middle = (high + top) >> 1
-    if (times[middle]! > time) top = middle
-    else high = middle + 1
-  }
-  const a = Math.max(0, Math.min(count - 1, high - 1))
-  const b = Math.min(count - 1, a + 1)
+  const { a, b, u } = keysAround(times, count, time)
   const span = times[b]! - times[a]!
-  const u = span > 0 ? Math.min(1, Math.max(0, (time - times[a]!) / span)) : 0
   if (a === b || u === 0 || way === 'STEP') {
     for (let k = 0; k < size; k++) out[k] = values[valueOf(a) + k] ?? (k === 3 ? 1 : 0)
     return

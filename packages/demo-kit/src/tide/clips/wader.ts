@@ -1,5 +1,5 @@
 import type { ClipDef } from '@idle-tinker/core'
-import { held, still, sway, type Curves } from '../../clips/make.ts'
+import { held, shake, still, sway } from '../../clips/make.ts'
 import { asked, carried, clip } from './make.ts'
 
 const PLAIN: ClipDef[] = [
@@ -391,15 +391,5 @@ const MORE: ClipDef[] = [
     'head.pitch': held([0, 0.06, 0], [0.2, 0.6, 10], [0.9, 1, 0]),
   }),
 ]
-
-/** To and fro four times, from a phase on, less each time. */
-function shake(from: number, by: number): Curves[string] {
-  const beat = 0.055
-  const swings = [1, -1, 0.9, -0.9, 0.6, -0.5, 0.2].map((share, i): [number, number] => [
-    Number((from + beat * (i + 1)).toFixed(3)),
-    share * by,
-  ])
-  return [[0, 0], [from, 0], ...swings, [Number((from + beat * 8).toFixed(3)), 0]]
-}
 
 export const WADER: ClipDef[] = [...PLAIN, ...MORE.map(asked)]
