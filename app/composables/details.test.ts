@@ -37,5 +37,6 @@ describe('what a skeleton leaves out', () => {
   it('speaks of bones in words', () => {
     expect(boneWords('leftHindUpperLeg')).toBe('Left hind upper leg')
     expect(boneWords('tail12')).toBe('Tail 12')
+    expect(boneWords('hair-leftPlait2')).toBe('Hair left plait 2')
   })
 })

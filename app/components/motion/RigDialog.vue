@@ -314,7 +314,7 @@ h3 .soft {
   align-items: center;
   gap: var(--s2);
   font-size: 13px;
-  margin-bottom: var(--s2);
+  margin-block: var(--s2);
 }
 
 .list {

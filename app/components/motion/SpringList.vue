@@ -1,13 +1,5 @@
 <script setup lang="ts">
-import {
-  canSwing,
-  setSprings,
-  SPRING_RANGES,
-  springOf,
-  USUAL_SPRING,
-  withoutSide,
-  type Spring,
-} from '@idle-tinker/core'
+import { setSprings, SPRING_RANGES, springOf, swingingChains, USUAL_SPRING, type Spring } from '@idle-tinker/core'
 import { useFigure } from '../../stores/figure'
 
 /** Which of the figure's chains swing, and how. */
@@ -19,17 +11,12 @@ const DIALS: readonly { key: keyof Spring; name: string; step: number }[] = [
 ]
 
 /** Both of a pair are one. */
-const chains = computed(() => {
-  const groups = new Map<string, string[]>()
-  for (const { id } of (figure.view?.limbs ?? []).filter(canSwing)) {
-    const stem = withoutSide(id)
-    groups.set(stem, [...(groups.get(stem) ?? []), id])
-  }
-  return [...groups].map(([id, limbs]) => ({
-    ...{ id, limbs, name: boneWords(id) },
-    spring: figure.recipe && springOf(figure.recipe, limbs[0]!),
-  }))
-})
+const chains = computed(() =>
+  swingingChains(figure.view?.limbs ?? []).map((chain) => ({
+    ...{ ...chain, name: boneWords(chain.id) },
+    spring: figure.recipe && springOf(figure.recipe, chain.limbs[0]!),
+  })),
+)
 function set(limbs: readonly string[], spring: Spring | null, mark: string | null): void {
   if (figure.recipe) figure.edit(setSprings(figure.recipe, limbs, spring), mark)
 }

@@ -136,6 +136,25 @@ describe('tinker', () => {
     }
     expect(existsSync(at('edited.json'))).toBe(false)
 
+    const spring = (...args: string[]) =>
+      tinker('edit', at('long-annie.recipe.json'), ...args.flatMap((a) => ['--spring', a]), '--out', at('swung.json'))
+    expect(await spring('tail', 'lure-stalk=0.5,0.4,1.2')).toMatchObject({ code: 0, err: '' })
+    const usual = { stiffness: 0.8, drag: 0.4, gravity: 0.15 }
+    expect(read('swung.json').springs).toEqual({
+      tail: usual,
+      'lure-stalk': { stiffness: 0.5, drag: 0.4, gravity: 1.2 },
+    })
+    expect(await spring('tail=none', 'lure-stalk=none')).toMatchObject({ code: 0 })
+    expect(read('swung.json').springs).toBeUndefined()
+    for (const [text, why] of [
+      ['mane', 'There is no chain “mane”'],
+      ['leftHindLeg', 'There is no chain “leftHindLeg”'],
+      ['tail=0.5', 'a stiffness from 0.05 to 4'],
+      ['tail=0.5,,0.1', 'does not say how it swings'],
+      ['tail=0.5,2,0.1', 'does not say how it swings'],
+    ] as const)
+      expect(await spring(text)).toMatchObject({ code: 1, err: expect.stringContaining(why) as string })
+
     const shuffle = (name: string, ...args: string[]) => tinker('shuffle', maren, ...args, '--out', at(name))
     await shuffle('a.json', '--seed', '5', '--strength', '0.5')
     await shuffle('b.json', '--seed', '5', '--strength', '0.5')

@@ -82,6 +82,12 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .requiredOption('--out <file>', 'where to write it')
     .option('--set <slider=value>', 'a slider; two values with a comma are the left and the right', each, [])
     .option('--part <slot=part>', 'what is worn in a slot; nothing after the sign takes it off', each, [])
+    .option(
+      '--spring <chain>',
+      'a chain that swings: tail, tail=0.5,0.4,0.1 for its stiffness, drag and gravity, or tail=none',
+      each,
+      [],
+    )
     .option('--expression <name>', 'the face: one of the body’s expressions, with a strength as in glad=0.6, or rest')
     .option('--name <name>', 'another name')
     .addOption(kits)

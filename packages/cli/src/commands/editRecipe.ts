@@ -2,6 +2,7 @@ import {
   bodyOf,
   clearPart,
   hasErrors,
+  limbsWorn,
   partsFor,
   problem,
   readRecipe,
@@ -12,13 +13,18 @@ import {
   setFace,
   setPart,
   setSliders,
+  setSprings,
   shuffleAll,
   slotsFor,
+  SPRING_RANGES,
+  swingingChains,
+  USUAL_SPRING,
   type Kit,
   type Problem,
   type Read,
   type Recipe,
   type SliderValue,
+  type Spring,
 } from '@idle-tinker/core'
 import { readKitFolders, readText, writeWhole } from '../files.ts'
 import type { Voice } from '../Voice.ts'
@@ -31,6 +37,7 @@ interface Common {
 export interface EditOptions extends Common {
   set: string[]
   part: string[]
+  spring: string[]
   expression?: string
   name?: string
 }
@@ -42,10 +49,10 @@ export interface ShuffleOptions extends Common {
 
 type Edit = (recipe: Recipe, kits: ReadonlyMap<string, Kit>) => Read<Recipe>
 
-/** Changes sliders, parts and the name of a figure, and writes it as a recipe. */
+/** Changes sliders, parts, what swings and the name of a figure, and writes it as a recipe. */
 export function editRecipe(
   input: string,
-  { set, part, expression, name, ...options }: EditOptions,
+  { set, part, spring, expression, name, ...options }: EditOptions,
   voice: Voice,
 ): Promise<number> {
   const steps: Edit[] = [
@@ -62,6 +69,12 @@ export function editRecipe(
       (text): Edit =>
         (recipe, kits) =>
           withPart(recipe, kits, text),
+    ),
+    // what swings may hang on a part
+    ...spring.map(
+      (text): Edit =>
+        (recipe, kits) =>
+          withSpring(recipe, kits, text),
     ),
     (recipe) => ({ value: name === undefined ? recipe : rename(recipe, name), problems: [] }),
   ]
@@ -108,7 +121,7 @@ function withSlider(recipe: Recipe, kits: ReadonlyMap<string, Kit>, text: string
   const sliders = bodyOf(kits, recipe.body)?.sliders ?? []
   const slider = sliders.find((s) => s.id === id)
   if (!slider) return unknown('slider', id, sliders)
-  const values = given.split(',').map((v) => (v.trim() === '' ? NaN : Number(v)))
+  const values = given.split(',').map(numberIn)
   const odd = values.length > 2 || values.some((v) => !(v >= slider.min && v <= slider.max))
   if (odd)
     return refused(
@@ -150,6 +163,33 @@ function withPart(recipe: Recipe, kits: ReadonlyMap<string, Kit>, text: string):
     )
   return { value: setPart(recipe, slot, referenceTo(kits, { kit: part.kit, id: part.def.id })), problems: [] }
 }
+
+/** “tail” swings as is usual, “tail=0.5,0.4,0.1” with a stiffness, a drag and a gravity, “tail=none” no more. */
+function withSpring(recipe: Recipe, kits: ReadonlyMap<string, Kit>, text: string): Read<Recipe> {
+  const [id, given] = halves(text)
+  const { value, problems } = resolveRecipe(recipe, kits)
+  if (!value) return { value, problems }
+  const chains = swingingChains(limbsWorn(value))
+  const chain = chains.find((c) => c.id === id || c.limbs.includes(id))
+  if (!chain) return unknown('chain', id, chains)
+  const swinging = chain.id === id ? chain.limbs : [id]
+  if (given === 'none') return { value: setSprings(recipe, swinging, null), problems: [] }
+  const keys = Object.keys(SPRING_RANGES) as (keyof Spring)[]
+  const numbers = given === '' ? keys.map((key) => USUAL_SPRING[key]) : given.split(',').map(numberIn)
+  const ranges = keys.map((key) => SPRING_RANGES[key])
+  const odd = numbers.length !== keys.length || !ranges.every(([a, , z], i) => numbers[i]! >= a && numbers[i]! <= z)
+  if (odd)
+    return refused(
+      'spring-value',
+      text,
+      `“${given}” does not say how it swings.`,
+      `Write ${keys.map((key, i) => `a ${key} from ${ranges[i]![0]} to ${ranges[i]![2]}`).join(', ')}; or none.`,
+    )
+  const spring = Object.fromEntries(keys.map((key, i) => [key, numbers[i]!])) as unknown as Spring
+  return { value: setSprings(recipe, swinging, spring), problems: [] }
+}
+
+const numberIn = (text: string): number => (text.trim() === '' ? NaN : Number(text))
 
 function halves(text: string): [before: string, after: string] {
   const at = text.indexOf('=')

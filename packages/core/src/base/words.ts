@@ -58,10 +58,12 @@ export function meaningsOf(words: Iterable<string>): Set<string> {
 /** The name of a bone or limb without its side: "leftUpperArm" is "UpperArm". */
 export const withoutSide = (name: string): string => name.replace(/^(left|right)(?=[A-Z])/, '')
 
-/** The name of a bone in words: "leftUpperArm" is "Left upper arm", "tail12" is "Tail 12". */
+/** The name of a bone in words: "leftUpperArm" is "Left upper arm", "tail12" is "Tail 12", "hair-braid" is "Hair braid". */
 export function boneWords(name: string): string {
   const split = name
+    .replace(/-/g, ' ')
     .replace(/([A-Z0-9]+)/g, ' $1')
+    .replace(/ +/g, ' ')
     .toLowerCase()
     .trim()
   return split.charAt(0).toUpperCase() + split.slice(1)

@@ -8,7 +8,7 @@ import type { Limb } from '../kit/plan.ts'
 import { pointNeighbours, type Packed } from '../mesh/adjacency.ts'
 import type { Morph } from '../mesh/Mesh.ts'
 import { Surface } from '../mesh/Surface.ts'
-import type { ResolvedPart } from '../recipe/resolve.ts'
+import { limbIdOn, type ResolvedPart } from '../recipe/resolve.ts'
 import type { Nudge } from '../recipe/schema.ts'
 import { bindPart, bindRider, cornersOf, deltaOf, type BoundPart } from './bindPart.ts'
 import { anchorPoints, letOut, pushClear, type Anchors } from './clearance.ts'
@@ -237,7 +237,7 @@ function bonesOf(body: PreparedBody, layers: readonly Layer[]): Pick<Outfit, 'bo
         ...(bone.fold !== undefined && { fold: own(bone.fold) }),
       })
     for (const limb of bound.part.def.limbs ?? [])
-      all.limbs.push({ ...limb, id: `${instance}-${limb.id}`, bones: limb.bones.map(own) })
+      all.limbs.push({ ...limb, id: limbIdOn(instance, limb.id), bones: limb.bones.map(own) })
   }
   return all
 }

@@ -4,7 +4,7 @@ import { Builder } from '../build.ts'
 import { describeChange } from '../recipe/describeChange.ts'
 import { readRecipe } from '../recipe/read.ts'
 import type { Recipe } from '../recipe/schema.ts'
-import { setSprings, springOf } from '../recipe/springs.ts'
+import { setSprings, swingingChains, springOf } from '../recipe/springs.ts'
 import { createWorldPose, restPose, skinPoints, solveForward } from '../rig/Pose.ts'
 import { clipsOf } from '../ship/clips.ts'
 import { shipFigure } from '../ship/shipFigure.ts'
@@ -187,6 +187,19 @@ describe('a chain that swings', () => {
 
 describe('springs of a figure', () => {
   const plain: Recipe = ottern.recipe
+
+  it('swing as one in a pair, and only chains do', () => {
+    const limbs = [
+      ...[
+        { id: 'leftEar', kind: 'ear' },
+        { id: 'neck', kind: 'neck' },
+        { id: 'rightEar', kind: 'ear' },
+      ],
+      { id: 'tail', kind: 'tail' },
+      { id: 'leftArm', kind: 'arm' },
+    ]
+    expect(swingingChains(limbs).map((c) => c.limbs)).toEqual([['leftEar', 'rightEar'], ['tail']])
+  })
 
   it('are kept in its recipe within what is of use, and taken back', () => {
     const one = setSprings(plain, [tail.id], { stiffness: 99, drag: -1, gravity: 0.123 })

@@ -36,6 +36,9 @@ export interface Resolved {
   colorOf: (region: string, isPicture?: boolean) => string
 }
 
+/** What a limb that a part brings is called on the figure that wears it. */
+export const limbIdOn = (instance: string, limb: string): string => `${instance}-${limb}`
+
 /**
  * Looks up everything a recipe names. Neither the order of its parts nor that of its keys matters:
  * slots that may not be empty come first, then the others as the kit lists them; of two parts that

@@ -1,8 +1,9 @@
 import { bentPath, lock } from '../model/garment.ts'
 import { lathe, Sculpt, tube, type Point } from '../model/Sculpt.ts'
 import { chain, type Skinning } from '../model/skinning.ts'
-import { add, dot, scale, size, sub, type V3 } from '../model/vector.ts'
+import { add, scale, type V3 } from '../model/vector.ts'
 import { carried, type PartSpec } from '../folk/parts/spec.ts'
+import { lengthAlong, placeAlong } from '../folk/parts/strands.ts'
 
 /*
  * Lures: a light on a stalk that has bones of its own and sways by itself. Modeled about its root, in the
@@ -22,30 +23,6 @@ const WAY = bentPath(
 )
 const JOINTS = [1.2, 7.5, 14]
 const BONES = JOINTS.map((_, i) => `lure${i + 1}`)
-
-/** How far along a way the place nearest to a point is. */
-function lengthAlong(way: readonly V3[], at: V3): number {
-  let [best, nearest, length] = [0, Infinity, 0]
-  way.slice(1).forEach((to, i) => {
-    const from = way[i]!
-    const step = sub(to, from)
-    const t = Math.min(1, Math.max(0, dot(sub(at, from), step) / dot(step, step)))
-    const away = size(sub(at, add(from, scale(step, t))))
-    if (away < nearest) [best, nearest] = [length + t * size(step), away]
-    length += size(step)
-  })
-  return best
-}
-
-function placeAlong(way: readonly V3[], length: number): V3 {
-  let left = length
-  for (const [i, to] of way.slice(1).entries()) {
-    const step = sub(to, way[i]!)
-    if (left <= size(step)) return add(way[i]!, scale(step, left / size(step)))
-    left -= size(step)
-  }
-  return way.at(-1)!
-}
 
 const ROOT = 'lureRoot'
 const skin: NonNullable<PartSpec['skin']> = {
@@ -156,14 +133,13 @@ const limbOf = (bones: string[]): PartSpec['limbs'] => [
   { id: 'stalk', kind: 'stalk', bones, channels: ['stalk'], lag: 0.08 },
 ]
 
-const lure = (id: string, name: string, make: () => Sculpt, tags: string[] = []): PartSpec =>
-  ({
-    ...carried(id, name, 'lure', 'lure', make, { tags: ['lure', ...tags] }),
-    bones: bonesOf(BONES),
-    limbs: limbOf(BONES),
-    skin,
-    alsoOn: ['gulper'],
-  }) as PartSpec
+const lure = (id: string, name: string, make: () => Sculpt, tags: string[] = []): PartSpec => ({
+  ...carried(id, name, 'lure', 'lure', make, { tags: ['lure', ...tags] }),
+  bones: bonesOf(BONES),
+  limbs: limbOf(BONES),
+  skin,
+  alsoOn: ['gulper'],
+})
 
 /** How much smaller the lure is that hands put anywhere. */
 const SMALL = 0.9

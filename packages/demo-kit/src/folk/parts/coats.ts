@@ -4,6 +4,7 @@ import { add, along, curve, unit, type V3 } from '../../model/vector.ts'
 import { buttons, coat, outerwear } from './coatCut.ts'
 import { collar, isArm } from './cut.ts'
 import type { PartSpec } from './spec.ts'
+import { hung, strandsOf, type Strand } from './strands.ts'
 
 /* Long coats and capes, and dresses that are worn whole. */
 
@@ -56,8 +57,34 @@ function backCape(d: Dummy, hem: number, region: string, lining: string): Sculpt
   const beneath = [67, 74].map((y) =>
     columns.map((k) => d.fromTrunk([k * 6.4, y, -2], [k * 0.2, 0, -1], y > 70 ? 0.9 : 1.3)),
   )
-  return slab([...hanging, ...beneath], 0.5, lining, region)
+  return hung(slab([...hanging, ...beneath], 0.5, lining, region), CAPE, (p) => p.at[1] < 62)
 }
+
+/** Down the back, from beneath the shoulders. */
+const CAPE = {
+  ...{ id: 'cape', kind: 'cloth' as const, parent: 'chest', folds: ['spine', 'hips'] },
+  way: [
+    [0, 62, -10],
+    [0, 46, -13.6],
+    [0, 22, -19],
+  ],
+  joints: [
+    [6, 5],
+    [19, 6],
+  ],
+} satisfies Strand
+
+const TAILS = {
+  ...{ id: 'tails', kind: 'cloth' as const, parent: 'hips' },
+  way: [
+    [0, 50, -9],
+    [0, 28, -13.6],
+  ],
+  joints: [
+    [4, 3.5],
+    [13, 4],
+  ],
+} satisfies Strand
 
 const COATS: PartSpec[] = [
   outerwear(
@@ -104,108 +131,117 @@ const COATS: PartSpec[] = [
     },
     { tags: ['long-coat', 'distinctive'], excludes: ['bulky-skirt'] },
   ),
-  outerwear(
-    'tailcoat',
-    'Steward’s tailcoat',
-    7,
-    5,
-    undefined,
-    (d) => {
-      const s = coat(d, {
+  {
+    ...outerwear(
+      'tailcoat',
+      'Steward’s tailcoat',
+      7,
+      5,
+      undefined,
+      (d) => {
+        const s = coat(d, {
+          region: 'coat',
+          lining: 'coat-lining',
+          trim: 'coat-trim',
+          fit: 1.2,
+          armTo: 7,
+          opening: (y) =>
+            curve(
+              [
+                [52, 3.4],
+                [60, 2.0],
+                [68, 2.2],
+                [80, 4.0],
+              ],
+              y,
+            ),
+          tails: 4,
+          skirt: [
+            { y: 46, w: 11.6, front: 8, back: 10.4 },
+            { y: 37, w: 11.2, front: 8, back: 12.2, pleat: 0.03 },
+            { y: 28, w: 9.6, front: 8, back: 13.6, pleat: 0.05 },
+          ],
+          cuff: [
+            [0.6, 0.1],
+            [0.3, -2.2],
+          ],
+          collar: [
+            [2.4, 0.6],
+            [0.8, 1.5],
+          ],
+          collarDrop: 0.7,
+          lapel: [
+            [60, 0.4],
+            [66, 2.2],
+            [72, 4.0],
+            [74.5, 4.9],
+            [75.6, 3.2],
+            [79, 2.4],
+          ],
+        })
+        buttons(s, d, 4.2, [62, 57], 1.7)
+        return hung(s, TAILS, (p) => p.limb === 'torso' && p.row === -1)
+      },
+      { tags: ['long-coat'], excludes: ['bulky-skirt'] },
+    ),
+    ...strandsOf([TAILS]),
+  },
+  {
+    ...outerwear('cape-watch', 'Watchman’s cape', 8, 6, ['torso', 'neck', 'arms'], (d) => {
+      const s = shoulderCape(d, {
         region: 'coat',
-        lining: 'coat-lining',
-        trim: 'coat-trim',
-        fit: 1.2,
-        armTo: 7,
-        opening: (y) =>
-          curve(
-            [
-              [52, 3.4],
-              [60, 2.0],
-              [68, 2.2],
-              [80, 4.0],
-            ],
-            y,
-          ),
-        tails: 4,
-        skirt: [
-          { y: 46, w: 11.6, front: 8, back: 10.4 },
-          { y: 37, w: 11.2, front: 8, back: 12.2, pleat: 0.03 },
-          { y: 28, w: 9.6, front: 8, back: 13.6, pleat: 0.05 },
-        ],
-        cuff: [
-          [0.6, 0.1],
-          [0.3, -2.2],
-        ],
-        collar: [
-          [2.4, 0.6],
-          [0.8, 1.5],
-        ],
-        collarDrop: 0.7,
-        lapel: [
-          [60, 0.4],
-          [66, 2.2],
-          [72, 4.0],
-          [74.5, 4.9],
-          [75.6, 3.2],
-          [79, 2.4],
+        edge: 'coat-trim',
+        off: 2.5,
+        drop: 1.6,
+        open: false,
+        lined: true,
+        steps: [
+          [1.6, 1.0],
+          [0.9, 1.2],
         ],
       })
-      buttons(s, d, 4.2, [62, 57], 1.7)
+      s.merge(backCape(d, 22, 'coat', 'coat-lining'))
+      s.merge(stud(d.front(0, 75.5, 3.0), [0, 0.3, 1], 1.2, 0.6, 'metal', 6))
       return s
-    },
-    { tags: ['long-coat'], excludes: ['bulky-skirt'] },
-  ),
-  outerwear('cape-watch', 'Watchman’s cape', 8, 6, ['torso', 'neck', 'arms'], (d) => {
-    const s = shoulderCape(d, {
-      region: 'coat',
-      edge: 'coat-trim',
-      off: 2.5,
-      drop: 1.6,
-      open: false,
-      lined: true,
-      steps: [
-        [1.6, 1.0],
-        [0.9, 1.2],
-      ],
-    })
-    s.merge(backCape(d, 22, 'coat', 'coat-lining'))
-    s.merge(stud(d.front(0, 75.5, 3.0), [0, 0.3, 1], 1.2, 0.6, 'metal', 6))
-    return s
-  }),
-  outerwear('cape-hooded', 'Hooded cape', 8, 6, ['torso', 'neck', 'arms'], (d) => {
-    const s = shoulderCape(d, {
-      region: 'smock',
-      edge: 'smock-trim',
-      off: 2.5,
-      drop: 1.6,
-      open: false,
-      lined: true,
-      steps: [
-        [1.0, 1.2],
-        [-0.7, 1.4],
-      ],
-    })
-    // the hood lies in folds behind the neck
-    s.merge(
-      lathe(
-        [
-          [-2.6, 2.2],
-          [-1.0, 4.4],
-          [1.0, 4.8],
-          [2.4, 3.4],
-          [3.0, 1.4],
+    }),
+    ...strandsOf([CAPE]),
+  },
+  {
+    ...outerwear('cape-hooded', 'Hooded cape', 8, 6, ['torso', 'neck', 'arms'], (d) => {
+      const s = shoulderCape(d, {
+        region: 'smock',
+        edge: 'smock-trim',
+        off: 2.5,
+        drop: 1.6,
+        open: false,
+        lined: true,
+        steps: [
+          [1.0, 1.2],
+          [-0.7, 1.4],
         ],
-        9,
-        'smock',
-        [0, 79.5, -8.4],
-        0.62,
-      ),
-    )
-    s.merge(backCape(d, 38, 'smock', 'smock-trim'))
-    s.merge(stud(d.front(0, 75.5, 3.0), [0, 0.3, 1], 1.0, 0.5, 'rope', 6))
-    return s
-  }),
+      })
+      // the hood lies in folds behind the neck
+      s.merge(
+        lathe(
+          [
+            [-2.6, 2.2],
+            [-1.0, 4.4],
+            [1.0, 4.8],
+            [2.4, 3.4],
+            [3.0, 1.4],
+          ],
+          9,
+          'smock',
+          [0, 79.5, -8.4],
+          0.62,
+        ),
+      )
+      s.merge(backCape(d, 38, 'smock', 'smock-trim'))
+      s.merge(stud(d.front(0, 75.5, 3.0), [0, 0.3, 1], 1.0, 0.5, 'rope', 6))
+      return s
+    }),
+    ...strandsOf([CAPE]),
+  },
 ]
 
 export default COATS

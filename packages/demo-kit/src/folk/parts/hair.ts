@@ -4,6 +4,26 @@ import { add } from '../../model/vector.ts'
 import { fromHead } from '../proportions.ts'
 import { curl, hair, hairline, hang, SKULL, templeLocks, tubeOf, wobble } from './hairCut.ts'
 import { onHead, type PartSpec } from './spec.ts'
+import { hung, strandsOf, type Strand } from './strands.ts'
+
+const BRAID = {
+  ...{ id: 'braid', kind: 'hair' as const, parent: 'head' },
+  way: bentPath(
+    [
+      fromHead([0, 3.4, -4.6]),
+      fromHead([0.4, 0.4, -5.6]),
+      fromHead([1.8, -3.2, -5.4]),
+      fromHead([3.0, -7.0, -3.8]),
+      fromHead([3.2, -9.2, -3.2]),
+    ],
+    7,
+  ),
+  joints: [
+    [3, 1.2],
+    [7, 1.6],
+    [11, 1.6],
+  ],
+} satisfies Strand
 
 const HAIR: PartSpec[] = [
   onHead('hair-cropped', 'Cropped', 'hair', 1, hair({ edge: hairline(34, 8, -3, -22, -38), thick: 0.7, zigzag: 4 })),
@@ -163,28 +183,23 @@ const HAIR: PartSpec[] = [
       )
     }),
   ),
-  onHead(
-    'hair-braid',
-    'Braid',
-    'hair',
-    1,
-    hair({ edge: hairline(34, 6, -12, -34, -46), thick: 1.1, more: (az, t) => wobble(az, t, 0.25), zigzag: 3 }, (s) => {
-      const path = bentPath(
-        [
-          fromHead([0, 3.4, -4.6]),
-          fromHead([0.4, 0.4, -5.6]),
-          fromHead([1.8, -3.2, -5.4]),
-          fromHead([3.0, -7.0, -3.8]),
-          fromHead([3.2, -9.2, -3.2]),
-        ],
-        8,
-      )
-      const radii = path.map((_, i) => (i === 7 ? 0 : i === 6 ? 1.25 : i === 5 ? 0.62 : i % 2 ? 1.1 : 1.6))
-      const braid = tubeOf(path, radii)
-      s.merge(braid)
-      s.merge(templeLocks())
-    }),
-  ),
+  {
+    ...onHead(
+      'hair-braid',
+      'Braid',
+      'hair',
+      1,
+      hair(
+        { edge: hairline(34, 6, -12, -34, -46), thick: 1.1, more: (az, t) => wobble(az, t, 0.25), zigzag: 3 },
+        (s) => {
+          const radii = BRAID.way.map((_, i) => (i === 6 ? 0 : i === 5 ? 1.25 : i === 4 ? 0.62 : i % 2 ? 1.1 : 1.6))
+          s.merge(hung(tubeOf(BRAID.way, radii), BRAID))
+          s.merge(templeLocks())
+        },
+      ),
+    ),
+    ...strandsOf([BRAID]),
+  },
   onHead(
     'hair-curls',
     'Curls',

@@ -6,6 +6,7 @@ import { beard } from './beards.ts'
 import { onFace } from './eyes.ts'
 import { hair, hairline, hang, templeLocks, tubeOf, wobble } from './hairCut.ts'
 import { onHead, type PartSpec } from './spec.ts'
+import { hung, mirroredStrand, strandsOf, type Strand } from './strands.ts'
 
 /* Hair that hangs or is bound up, and beards that are worn long or in part. */
 
@@ -18,27 +19,41 @@ const plaited = (stops: number, thick: number) =>
     return thick * (i % 2 ? 0.7 : 1)
   })
 
-const PARTS: PartSpec[] = [
-  onHead(
-    'hair-plaits',
-    'Two plaits',
-    'hair',
-    1,
-    hair({ edge: hairline(33, 4, -16, -36, -44), thick: 1.0, more: (az, t) => wobble(az, t, 0.2), zigzag: 3 }, (s) => {
-      const path = bentPath(
-        [
-          fromHead([2.7, 2.4, -2.8]),
-          fromHead([3.8, 0.6, -1.4]),
-          fromHead([3.8, -1.6, 1.0]),
-          fromHead([3.4, -4.0, 3.4]),
-          fromHead([3.0, -7.4, 4.5]),
-        ],
-        9,
-      )
-      s.merge(tubeOf(path, plaited(9, 1.45)).both())
-      s.merge(templeLocks())
-    }),
+const PLAIT = {
+  ...{ id: 'leftPlait', kind: 'hair' as const, parent: 'head' },
+  way: bentPath(
+    [
+      fromHead([2.7, 2.4, -2.8]),
+      fromHead([3.8, 0.6, -1.4]),
+      fromHead([3.8, -1.6, 1.0]),
+      fromHead([3.4, -4.0, 3.4]),
+      fromHead([3.0, -7.4, 4.5]),
+    ],
+    9,
   ),
+  joints: [
+    [4.5, 1.4],
+    [8.5, 1.6],
+  ],
+} satisfies Strand
+
+const PARTS: PartSpec[] = [
+  {
+    ...onHead(
+      'hair-plaits',
+      'Two plaits',
+      'hair',
+      1,
+      hair(
+        { edge: hairline(33, 4, -16, -36, -44), thick: 1.0, more: (az, t) => wobble(az, t, 0.2), zigzag: 3 },
+        (s) => {
+          s.merge(hung(tubeOf(PLAIT.way, plaited(9, 1.45)), PLAIT).both())
+          s.merge(templeLocks())
+        },
+      ),
+    ),
+    ...strandsOf([PLAIT, mirroredStrand(PLAIT)]),
+  },
   onHead(
     'hair-topknot',
     'Topknot',

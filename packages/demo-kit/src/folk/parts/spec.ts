@@ -7,7 +7,7 @@ import { add, cross, scale, unit, type V3 } from '../../model/vector.ts'
 type Without<T, K extends PropertyKey> = T extends unknown ? Omit<T, K> : never
 
 /** A part of a demo kit: its entry in kit.json, and how it is made. */
-export type PartSpec = Without<PartDef, 'file' | 'bodies'> & {
+export type PartSpec = Without<PartDef, 'file' | 'bodies' | 'skin'> & {
   make: (dummy: Dummy) => Sculpt
   /** Movements of its own, in place of those it would have from the body's of the same name. */
   morphs?: (dummy: Dummy) => { name: string; move: (p: Point) => V3 }[]
