@@ -177,6 +177,8 @@ function checkClips(manifest: KitManifest): Problem[] {
               'warning',
             ),
           )
+    if (clip.grip?.kind === 'line' && clip.grip.along.every((x) => x === 0))
+      problems.push(problem('clip-grip', `${where}/grip/along`, 'The line goes nowhere.', 'Say which way it runs.'))
     for (const [channel, keys] of Object.entries(clip.curves))
       if (keys.some(([phase], k) => k > 0 && phase <= keys[k - 1]![0]))
         problems.push(

@@ -80,6 +80,12 @@ const FAULTS: [string, (m: KitManifest) => void, string, string][] = [
     'leg-unknown',
     'phases/wing',
   ],
+  [
+    'a rope that runs nowhere',
+    (m) => (m.clips[0]!.grip = { kind: 'line', along: [0, 0, 0] }),
+    'clip-grip',
+    'clips/0/grip/along',
+  ],
   ['two slots of one id', (m) => m.slots.push(structuredClone(m.slots[0]!)), 'id-twice', 'slots/'],
   ['two palettes of one id', (m) => m.palettes.push(structuredClone(m.palettes[0]!)), 'id-twice', 'palettes/'],
 ]

@@ -280,6 +280,13 @@ export const ClipSchema = Type.Object(
     optional: Type.Optional(Type.Boolean()),
     /** More than feet may come to the ground: of the trunk nothing goes through it. */
     lies: Type.Optional(Type.Boolean()),
+    /** What hands hold that is no part of the figure: one thing in both, or a rope or rail, `each` hand its own or one for all. */
+    grip: Type.Optional(
+      Type.Union([
+        Type.Object({ kind: Type.Literal('thing') }, closed),
+        Type.Object({ kind: Type.Literal('line'), along: Vec3, each: Type.Optional(Type.Boolean()) }, closed),
+      ]),
+    ),
     /** Leg to its phase, where that is not the plan's. */
     phases: Type.Optional(record(Type.Number({ minimum: 0, maximum: 1 }), 60)),
     /** Leg to the share of its loop in which it stands, where that is not the clip's. */

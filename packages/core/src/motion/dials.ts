@@ -197,7 +197,7 @@ export function mirrorClip(clip: ClipDef, { pairs, limbs }: BodyPlan): ClipDef {
   )
   const legs = <T>(of: Readonly<Record<string, T>>) =>
     Object.fromEntries(Object.entries(of).map(([leg, value]) => [legMate.get(leg) ?? leg, value]))
-  const { phases, stances } = clip
+  const { phases, stances, grip } = clip
   return {
     ...map(clip, (channel, keys) => {
       const [name, what] = [nameOf(channel), whatOf(channel)]
@@ -212,8 +212,11 @@ export function mirrorClip(clip: ClipDef, { pairs, limbs }: BodyPlan): ClipDef {
     // by half a loop legs have changed places already
     ...(phases && { phases: later ? phases : legs(phases) }),
     ...(stances && { stances: legs(stances) }),
+    ...(grip?.kind === 'line' && { grip: { ...grip, along: mirroredPlace(grip.along) } }),
   }
 }
+
+const mirroredPlace = ([x, y, z]: readonly [number, number, number]): [number, number, number] => [x && -x, y, z]
 
 /** Keys of a loop, so much later. */
 function shifted(keys: Keys, by: number): Keys {

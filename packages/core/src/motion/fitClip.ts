@@ -3,6 +3,7 @@ import type { ClipDef } from '../kit/schema.ts'
 import type { Skeleton } from '../rig/Skeleton.ts'
 import type { Clip } from './Clip.ts'
 import { keepChainsUp } from './keepChainsUp.ts'
+import { keepGrip } from './keepGrip.ts'
 import { keepTrunkUp } from './keepTrunkUp.ts'
 import { legsOf } from './Leg.ts'
 import { keepArmsOut, type Flanks } from './keepArmsOut.ts'
@@ -54,6 +55,7 @@ export function fitClip(
   plantFeet(skeleton, legs, soles, moments, { loop: clip.loop, pace: travel / (n - 1) })
   if (belly) keepTrunkUp(skeleton, legs, belly, moments, clip.loop)
   if (flanks) keepArmsOut(skeleton, flanks, moments, clip.loop)
+  if (clip.grip) keepGrip(clip.grip, skeleton, moments, clip.loop)
   liftHands(skeleton, soles, moments, clip.loop)
   keepChainsUp(skeleton, soles, moments, clip.loop, travel > 0)
 

@@ -165,7 +165,7 @@ export const GAITS = [
         'fingers.curl': still(30),
       },
     ),
-    { ...STEPS, travel: 1.12, stance: [0, 0.6] },
+    { ...STEPS, grip: { kind: 'thing' }, travel: 1.12, stance: [0, 0.6] },
   ),
   clip(
     'carry-lantern',

@@ -276,7 +276,7 @@ export function folkKit(): KitSource {
       version: 2,
       id: 'saltwick-folk',
       name: 'Saltwick folk',
-      kitVersion: '2.9.0',
+      kitVersion: '2.10.0',
       license: 'CC0-1.0',
       slots: SLOTS,
       colorRegions: COLORS,

@@ -30,7 +30,7 @@ export function tideKit(): KitSource {
       version: 2,
       id: 'tide-creatures',
       name: 'Tide creatures',
-      kitVersion: '3.7.0',
+      kitVersion: '3.8.0',
       license: 'CC0-1.0',
       plans: [WADER, HOPPER],
       slots: [
