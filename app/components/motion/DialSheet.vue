@@ -15,11 +15,13 @@ const props = defineProps<{ clip: ListedClip }>()
 const figure = useFigure()
 
 const NAMES: Record<NumberDial, string> = {
-  ...{ pace: 'Pace', stride: 'Stride', energy: 'Energy', clearance: 'Arms out', lean: 'Lean' },
+  ...{ pace: 'Pace', stride: 'Stride', energy: 'Energy', clearance: 'Arms out', lean: 'Lean', turn: 'Turning' },
 }
-const STEPS: Record<NumberDial, number> = { pace: 0.05, stride: 0.05, energy: 0.05, clearance: 1, lean: 1 }
-const wordsOf = (dial: NumberDial, v: number) =>
-  dial === 'clearance' || dial === 'lean' ? `${v > 0 ? '+' : ''}${v}°` : `${Math.round(v * 100)} %`
+const STEPS: Record<NumberDial, number> = { pace: 0.05, stride: 0.05, energy: 0.05, clearance: 1, lean: 1, turn: 1 }
+const wordsOf = (dial: NumberDial, v: number) => {
+  if (dial === 'turn') return v === 0 ? 'ahead' : `${Math.abs(v)}° ${v > 0 ? 'left' : 'right'}`
+  return dial === 'clearance' || dial === 'lean' ? `${v > 0 ? '+' : ''}${v}°` : `${Math.round(v * 100)} %`
+}
 
 const dials = computed<Dials>(() => (figure.recipe ? dialsOf(figure.recipe, props.clip.id) : {}))
 const changed = computed(() => Object.keys(dials.value).length > 0)

@@ -273,6 +273,8 @@ export const ClipSchema = Type.Object(
     loop: Type.Boolean(),
     /** Ground covered in one loop, in leg lengths. */
     travel: Type.Number({ minimum: 0, maximum: 10 }),
+    /** How far the way turns to the left in one loop, degrees. */
+    arc: Type.Optional(Type.Number({ minimum: -90, maximum: 90 })),
     /** Share of the loop in which the first leg stands; the others run later by their phase when `alternate`. */
     stance: Stance,
     alternate: Type.Boolean(),

@@ -14,6 +14,8 @@ export interface Clip {
   root: Float32Array
   /** Ground covered in one loop, metres; the clip itself stays on the spot. */
   travel: number
+  /** How far the way turns to the left in one loop, radians; straight ahead where not said. */
+  arc?: number
   /** What the face does meanwhile, where that is said. */
   face?: ClipFace
 }

@@ -8,11 +8,12 @@ import { dialsOf, setDials } from '../recipe/dials.ts'
 import { readRecipe } from '../recipe/read.ts'
 import type { Recipe } from '../recipe/schema.ts'
 import type { Target } from '../recipe/target.ts'
-import { listClips } from '../ship/clips.ts'
+import { clipsOf, listClips } from '../ship/clips.ts'
 import { shipFigure } from '../ship/shipFigure.ts'
 import { ShippedFile } from '../ship/ShippedFile.ts'
 import { measure } from '../testing/contacts.ts'
 import { demoKit, demoTarget, dressed } from '../testing/demoKits.ts'
+import { judgeClip } from './judgeClip.ts'
 import { DIAL_RANGES, dialClip, dialsFor, mirrorClip, trimClip, type Dials } from './dials.ts'
 
 const folk = await demoKit('saltwick-folk')
@@ -88,6 +89,72 @@ describe('a dial', () => {
     // it is spread over the trunk: of its middle, not its end, the mean is seen
     expect(leaning).toBeGreaterThan(8)
     expect(leaning).toBeLessThan(20)
+  })
+
+  it.each([
+    ['a person who walks left', bare, 'walk', 30],
+    ['a person who runs right', bare, 'run', -45],
+    ['a wader, left', dressed(tide, 'lampstrider', []), 'wader-walk', 40],
+  ])('of turn leads along an arc, feet still on the ground: %s', async (_name, recipe, id, turn) => {
+    const target: Target = { ...near, keepClips: [id], motion: { travels: true, tolerance: 0 } }
+    const turned = setDials(recipe, id, { turn })
+    const { bytes, figure } = await shipFigure(new Builder(kits), kits, turned, target, { lods: false })
+    const file = new ShippedFile(bytes!)
+    const [clip] = file.clips()
+    const drawn = file.drawn()[0]!
+    const posed = (time: number) => file.posed(drawn, file.at({ clip: clip!, time }))
+    // at the end all of it is where a turn to the left about one place brings it: about the same middle for every point
+    const [a, b] = [posed(0), posed(clip!.duration)]
+    const angle = (turn * Math.PI) / 180
+    const { travel } = listClips(figure!, kits, turned).find((c) => c.id === id)!
+    const middle = travel / angle
+    for (let i = 0; i < a.length; i += 3) {
+      const [x, z] = [a[i]! - middle, a[i + 2]!]
+      expect(b[i]! - middle).toBeCloseTo(x * Math.cos(angle) + z * Math.sin(angle), 3)
+      expect(b[i + 2]!).toBeCloseTo(z * Math.cos(angle) - x * Math.sin(angle), 3)
+    }
+    // what touches the ground does not move over it: twice as much as straight ahead at most, where it was well below a step's
+    const slides = (play: (time: number) => Float64Array) => {
+      let [far, looks] = [0, 0]
+      for (let n = 0; n < 60; n++) {
+        const [p, q] = [n, n + 1].map((f) => play((clip!.duration * f) / 60)) as [Float64Array, Float64Array]
+        for (const side of [1, -1]) {
+          const low = [...Array(p.length / 3).keys()].filter(
+            (v) => drawn.positions[v * 3]! * side > 0 && p[v * 3 + 1]! < 0.004 && q[v * 3 + 1]! < 0.004,
+          )
+          if (low.length < 6) continue
+          looks++
+          const mean = (k: number) => low.reduce((sum, v) => sum + q[v * 3 + k]! - p[v * 3 + k]!, 0) / low.length
+          far = Math.max(far, Math.hypot(mean(0), mean(2)))
+        }
+      }
+      expect(looks).toBeGreaterThan(10)
+      return far
+    }
+    expect(slides(posed)).toBeLessThan(travel / 60 / 2)
+    // it leans into the bend: its top is farther on the side it turns to than its middle is, and that than its feet
+    const leans = [0, 1, 2, 3].map((n) => {
+      const p = posed((clip!.duration * n) / 4)
+      const facing = (angle * n) / 4
+      const at = [middle * (1 - Math.cos(facing)), middle * Math.sin(facing)] as const
+      const points = [...Array(p.length / 3).keys()]
+      const top = Math.max(...points.map((v) => p[v * 3 + 1]!))
+      const [high, half] = [0.93, 0.5].map((share) => {
+        const level = points.filter((v) => Math.abs(p[v * 3 + 1]! / top - share) < 0.07)
+        const side = (v: number) => (p[v * 3]! - at[0]) * Math.cos(facing) - (p[v * 3 + 2]! - at[1]) * Math.sin(facing)
+        return level.reduce((sum, v) => sum + side(v), 0) / level.length
+      })
+      return [high! - half!, half!].map((v) => v * Math.sign(turn))
+    })
+    for (const k of [0, 1]) expect(leans.reduce((sum, l) => sum + l[k]!, 0) / 4).toBeGreaterThan(0.005)
+    const { slide, depth } = judgeClip(
+      figure!.mesh,
+      figure!.skeleton,
+      clipsOf(figure!, kits, turned).find((c) => c.id === id)!,
+      kits.get(recipe.body.kit)!.bodies.get(recipe.body.id)!.plan,
+    )
+    expect(slide.mean).toBeLessThan(0.04)
+    expect(depth.most).toBeLessThan(0.005)
   })
 
   it('mirrors what is seen: every point on the other side, of a walk half a loop later', async () => {
@@ -197,9 +264,9 @@ describe('dials', () => {
 
   it('are those that make sense', () => {
     const gulper = tide.manifest.plans!.find((p) => p.id === 'hopper')!
-    expect(dialsFor(clipOf('walk'), biped)).toEqual(['pace', 'stride', 'energy', 'clearance', 'lean'])
+    expect(dialsFor(clipOf('walk'), biped)).toEqual(['pace', 'stride', 'energy', 'clearance', 'lean', 'turn'])
     expect(dialsFor(clipOf('lie'), biped)).toEqual(['pace', 'clearance'])
-    expect(dialsFor(clipOf('hopper-hop'), gulper)).toEqual(['pace', 'stride', 'energy', 'lean'])
+    expect(dialsFor(clipOf('hopper-hop'), gulper)).toEqual(['pace', 'stride', 'energy', 'lean', 'turn'])
     expect(dialsFor(clipOf('jump'), biped)).not.toContain('energy')
   })
 

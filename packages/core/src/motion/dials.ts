@@ -17,6 +17,8 @@ export interface Dials {
   clearance?: number
   /** Degrees by which the trunk leans forward. */
   lean?: number
+  /** Degrees by which its way turns to the left in a loop. */
+  turn?: number
   /** Left and right exchanged. */
   mirrored?: boolean
   /** The share of it that is played, from and to, 0 to 1. */
@@ -32,6 +34,7 @@ export const DIAL_RANGES: Readonly<Record<NumberDial, readonly [least: number, m
   energy: [0, 1, 2],
   clearance: [-10, 0, 40],
   lean: [-15, 0, 30],
+  turn: [-45, 0, 45],
 }
 /** No less of a clip can be left, as a share of it. */
 export const LEAST_TRIM = 0.05
@@ -46,6 +49,7 @@ export function dialsFor(clip: Pick<ClipDef, 'travel' | 'loop' | 'lies'>, plan: 
     ['energy', clip.loop && !clip.lies],
     ['clearance', arms],
     ['lean', !clip.lies],
+    ['turn', clip.travel > 0],
   ]
   return all.flatMap(([dial, makesSense]) => (makesSense ? [dial] : []))
 }
@@ -63,6 +67,7 @@ export function dialClip(clip: ClipDef, plan: BodyPlan, dials: Dials): ClipDef {
   if (value('stride') !== 1) now = withStride(now, plan, value('stride'))
   if (value('clearance') !== 0) now = withClearance(now, plan, value('clearance'))
   if (value('lean') !== 0) now = withLean(now, plan, value('lean'))
+  if (value('turn') !== 0) now = { ...now, arc: (now.arc ?? 0) + value('turn') }
   return now
 }
 
@@ -98,6 +103,7 @@ export function trimClip(clip: Clip, trim: NonNullable<Dials['trim']>): Clip {
     rotations: clip.rotations.map((r) => r?.slice(first * 4, (end + 1) * 4) ?? null),
     root: clip.root.slice(first * 3, (end + 1) * 3),
     travel: (clip.travel * (end - first)) / last,
+    ...(clip.arc && { arc: (clip.arc * (end - first)) / last }),
   }
 }
 
@@ -197,7 +203,7 @@ export function mirrorClip(clip: ClipDef, { pairs, limbs }: BodyPlan): ClipDef {
   )
   const legs = <T>(of: Readonly<Record<string, T>>) =>
     Object.fromEntries(Object.entries(of).map(([leg, value]) => [legMate.get(leg) ?? leg, value]))
-  const { phases, stances, grip } = clip
+  const { phases, stances, grip, arc } = clip
   return {
     ...map(clip, (channel, keys) => {
       const [name, what] = [nameOf(channel), whatOf(channel)]
@@ -212,6 +218,7 @@ export function mirrorClip(clip: ClipDef, { pairs, limbs }: BodyPlan): ClipDef {
     // by half a loop legs have changed places already
     ...(phases && { phases: later ? phases : legs(phases) }),
     ...(stances && { stances: legs(stances) }),
+    ...(arc && { arc: -arc }),
     ...(grip?.kind === 'line' && { grip: { ...grip, along: mirroredPlace(grip.along) } }),
   }
 }

@@ -3,6 +3,7 @@ import type { BodyPlan } from '../kit/plan.ts'
 import { boundsOf, type Mesh } from '../mesh/Mesh.ts'
 import { createWorldPose, skinPoints, solveForward, type Pose } from '../rig/Pose.ts'
 import { bonesBelow, type Skeleton } from '../rig/Skeleton.ts'
+import { groundMotion, type Way } from './arc.ts'
 import { poseAt, type Clip } from './Clip.ts'
 import { withinLimit } from './poses/jointLimits.ts'
 import { poseRig, type PoseRig } from './poses/PoseRig.ts'
@@ -54,7 +55,7 @@ export function judgeClip(
   const { bones } = skeleton
   const n = Math.max(2, Math.round(clip.duration * RATE) + 1)
   const step = clip.duration / (n - 1)
-  const pace = clip.duration > 0 ? clip.travel / clip.duration : 0
+  const way = { travel: clip.travel, arc: clip.arc ?? 0 }
   const rig = poseRig(skeleton, plan)
   const world = createWorldPose(bones)
   const drawn = [...new Set(mesh.cornerPoints)].sort((a, b) => a - b)
@@ -87,7 +88,7 @@ export function judgeClip(
       const [now, before] = [posed[i]![f % 2]!, posed[i]![(f + 1) % 2]!]
       skinPoints(bones, world, positions, joints, weights, now)
       worse(numbers.depth, -lowestOf(now), time)
-      const speed = f === 0 ? null : speedOver(before, now, step, pace)
+      const speed = f === 0 ? null : speedOver(before, now, step, way, step / clip.duration)
       if (speed === null) return
       touched++
       slid += speed
@@ -131,15 +132,19 @@ function footPoints({ joints, weights }: Skin, { limbs, bones }: Skeleton, drawn
 }
 
 /** How fast the points of a foot that touch the ground at both moments go over it; null where none does. */
-function speedOver(before: Float32Array, now: Float32Array, step: number, pace: number): number | null {
-  let [x, z, count] = [0, 0, 0]
+function speedOver(before: Float32Array, now: Float32Array, step: number, way: Way, share: number): number | null {
+  let [x, z, fromX, fromZ, count] = [0, 0, 0, 0, 0]
   for (let p = 0; p < now.length; p += 3) {
     if (before[p + 1]! > TOUCHES || now[p + 1]! > TOUCHES) continue
     x += now[p]! - before[p]!
     z += now[p + 2]! - before[p + 2]!
+    fromX += before[p]!
+    fromZ += before[p + 2]!
     count++
   }
-  return count ? Math.hypot(x / count, z / count + pace * step) / step : null
+  if (count === 0) return null
+  const [groundX, groundZ] = groundMotion(way, share, fromX / count, fromZ / count)
+  return Math.hypot(x / count - groundX, z / count - groundZ) / step
 }
 
 /** How far some knee is bent away from where its foot looks; what is to bend backward, as a hock, is none. */

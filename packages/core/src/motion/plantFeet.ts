@@ -2,6 +2,7 @@ import { Vector3 } from 'three'
 import { longestReach } from '../rig/inverseKinematics.ts'
 import { createWorldPose, solveForward, type Pose } from '../rig/Pose.ts'
 import type { Skeleton } from '../rig/Skeleton.ts'
+import { groundMotion, type Way } from './arc.ts'
 import type { Leg } from './Leg.ts'
 import { easeUp } from './easeUp.ts'
 import { lowestOf, lowestPoint, poseSole, type Sole } from './soles.ts'
@@ -16,11 +17,10 @@ export interface Moment {
   swing: number[]
 }
 
-export interface PlantOptions {
+/** The way is how far the ground goes from one moment to the next. */
+export interface PlantOptions extends Way {
   /** Whether the last moment is the first again. */
   loop: boolean
-  /** How far the ground goes back from one moment to the next, metres. */
-  pace: number
 }
 
 /** Points this near the lowest count as touching the ground, metres: a low-poly sole is not quite flat. */
@@ -46,7 +46,7 @@ export function plantFeet(
   legs: readonly Leg[],
   soles: readonly Sole[],
   moments: Moment[],
-  { loop, pace }: PlantOptions,
+  { loop, ...way }: PlantOptions,
 ): void {
   const last = loop ? moments.length - 1 : moments.length
   if (legs.length === 0 || last < 1) return
@@ -56,7 +56,7 @@ export function plantFeet(
     const posed = poseSoles(skeleton, under, moments, last)
     legs.forEach((leg, l) => {
       if (!under[l]) return
-      keepStill(moments, l, posed[l]!, last, loop, pace)
+      keepStill(moments, l, posed[l]!, last, loop, way)
       keepHeight(moments, l, posed[l]!, last, leg)
     })
     lowerHips(skeleton, legs, moments, last, loop)
@@ -125,16 +125,17 @@ function keepStill(
   posed: readonly Float32Array[],
   last: number,
   loop: boolean,
-  pace: number,
+  way: Way,
 ): void {
   const at = (m: number) => ((m % last) + last) % last
   const stands = standsOf(moments, leg, last, loop)
   const offsets = stands.map(([start, end]) => {
     const own: [number, number][] = [[0, 0]]
     for (let m = start; m < end; m++) {
-      const [dx, dz] = touchingMotion(posed[at(m)]!, posed[at(m + 1)]!)
+      const [from, to] = touching(posed[at(m)]!, posed[at(m + 1)]!)
       const [x, z] = own.at(-1)!
-      own.push([x - dx, z - (dz + pace)])
+      const [dx, dz] = groundMotion(way, 1, ...from)
+      own.push([x - (to[0] - from[0] - dx), z - (to[1] - from[1] - dz)])
     }
     // the stand as a whole stays where it was
     const mean = [0, 1].map((k) => own.reduce((s, o) => s + o[k]!, 0) / own.length)
@@ -158,24 +159,27 @@ function keepStill(
   })
 }
 
-/** How the points that touch the ground in two moments running have moved on the whole, x and z. */
-function touchingMotion(a: Float32Array, b: Float32Array): [number, number] {
+type Level = readonly [x: number, z: number]
+
+/** Where the points that touch the ground in two moments running are on the whole, in the first and in the second. */
+function touching(a: Float32Array, b: Float32Array): [from: Level, to: Level] {
   const [low, next] = [lowestOf(a) + TOUCHING, lowestOf(b) + TOUCHING]
-  let [x, z, sum] = [0, 0, 0]
+  const means = [0, 0, 0, 0]
+  let sum = 0
   for (let p = 0; p < a.length; p += 3) {
     if (a[p + 1]! > low || b[p + 1]! > next) continue
     // the nearer to the ground, the more it counts
     const w = (low - a[p + 1]! + 1e-4) * (next - b[p + 1]! + 1e-4)
-    x += w * (b[p]! - a[p]!)
-    z += w * (b[p + 2]! - a[p + 2]!)
+    ;[a[p]!, a[p + 2]!, b[p]!, b[p + 2]!].forEach((v, k) => (means[k]! += w * v))
     sum += w
   }
-  if (sum > 0) return [x / sum, z / sum]
-  // nothing touches in both: the foot has rolled on; its lowest points are taken as one
+  // where nothing touches in both the foot has rolled on; its lowest points are taken as one
   const [i, j] = [lowestPoint(a), lowestPoint(b)]
-  return [b[j]! - a[j]!, b[j + 2]! - a[j + 2]!].map((v, k) => (v + b[i + 2 * k]! - a[i + 2 * k]!) / 2) as [
-    number,
-    number,
+  const [ax, az, bx, bz] =
+    sum > 0 ? means.map((v) => v / sum) : [a, b].flatMap((at) => [(at[i]! + at[j]!) / 2, (at[i + 2]! + at[j + 2]!) / 2])
+  return [
+    [ax!, az!],
+    [bx!, bz!],
   ]
 }
 

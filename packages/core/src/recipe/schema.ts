@@ -86,6 +86,7 @@ export const DialsSchema = Type.Object(
     energy: dial('energy'),
     clearance: dial('clearance'),
     lean: dial('lean'),
+    turn: dial('turn'),
     mirrored: Type.Optional(Type.Boolean()),
     trim: Type.Optional(Type.Tuple([Share, Share])),
   },

@@ -1,4 +1,5 @@
-import { Vector3 } from 'three'
+import { Quaternion, Vector3 } from 'three'
+import { placeOnWay } from '../motion/arc.ts'
 import { faceSharesAt, poseAt, type Clip, type ClipFace } from '../motion/Clip.ts'
 import type { Target } from '../recipe/target.ts'
 import { createWorldPose, restPose, solveForward, type Pose } from '../rig/Pose.ts'
@@ -96,12 +97,23 @@ function faceTrack({ face, times }: Clip): FaceTrack | undefined {
   return { names: face.names, times: thin.times, shares: thin.values }
 }
 
-/** The clip with its way in it: the root goes along as far as the ground did. */
+const UP = new Vector3(0, 1, 0)
+
+/** The clip with its way in it: the root goes along, and round, as far as the ground did. */
 function travelling(clip: Clip): Clip {
   if (clip.travel === 0) return clip
+  const { times, duration, travel, arc = 0 } = clip
   const root = clip.root.slice()
-  clip.times.forEach((t, i) => (root[i * 3 + 2]! += (clip.travel * t) / clip.duration))
-  return { ...clip, root }
+  const turns =
+    clip.rotations[0]?.slice() ?? Float32Array.from({ length: times.length * 4 }, (_, i) => Number(i % 4 === 3))
+  times.forEach((t, i) => {
+    const { x, z, facing } = placeOnWay({ travel, arc }, t / duration)
+    const turn = new Quaternion().setFromAxisAngle(UP, facing)
+    const at = new Vector3().fromArray(root, i * 3).applyQuaternion(turn)
+    at.add(new Vector3(x, 0, z)).toArray(root, i * 3)
+    turn.multiply(new Quaternion().fromArray(turns, i * 4)).toArray(turns, i * 4)
+  })
+  return { ...clip, root, rotations: arc === 0 ? clip.rotations : [turns, ...clip.rotations.slice(1)] }
 }
 
 function tracksOf({ times, rotations, root }: Clip, bones: readonly Bone[]): Track[] {

@@ -104,7 +104,7 @@ export function carryMotion(
   const loop = options.loop ?? (n > 8 && endsMeet(source, legs, leg))
   const carried = carry(source, skeleton, legs, leg, loop)
   const { moments, pace } = carried
-  plantFeet(skeleton, legs, soles, moments, { loop, pace })
+  plantFeet(skeleton, legs, soles, moments, { loop, travel: pace, arc: 0 })
   if (belly) keepTrunkUp(skeleton, legs, belly, moments, loop)
   if (flanks) keepArmsOut(skeleton, flanks, moments, loop)
   keepHandsTogether(skeleton, moments, carried.hands, loop)
