@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { newRecipe, onTheSpot, poseAt, type Clip, type ListedClip } from '@idle-tinker/core'
+import { firstFigure, onTheSpot, poseAt, type Clip, type ListedClip } from '@idle-tinker/core'
 import { unlessEnded, workshop } from '../workers'
 import { plain } from '../workers/plain'
 import { Refused } from '../stores/api'
@@ -139,8 +139,7 @@ async function takeRigged(kit: File, name: string): Promise<void> {
   meshSaid.value = ''
   try {
     const { id } = await project.addKit(kit)
-    const manifest = project.manifest(id)!
-    figure.open(await project.add('figure', newRecipe({ manifest }, manifest.bodies[0]!.id, name)))
+    figure.open(await project.add('figure', firstFigure(project.library, id, name)))
     mesh.value = null
   } catch (error) {
     meshSaid.value = error instanceof Error ? error.message : String(error)

@@ -14,7 +14,7 @@ const emit = defineEmits<{ change: [value: V]; settle: [] }>()
 </script>
 
 <template>
-  <div class="line">
+  <div class="dial-row">
     <span>{{ name }}</span>
     <Slider
       :model-value="value"
@@ -32,7 +32,7 @@ const emit = defineEmits<{ change: [value: V]; settle: [] }>()
 </template>
 
 <style scoped>
-.line {
+.dial-row {
   display: grid;
   grid-template-columns: 62px 1fr minmax(46px, auto);
   align-items: center;

@@ -76,7 +76,7 @@ const trim = computed(() => (dials.value.trim ?? [0, 1]).map((v) => Math.round(v
       test="dial-trim"
       @change="setTrim"
     />
-    <label class="line"
+    <label class="exchanged"
       ><ToggleSwitch
         :model-value="dials.mirrored ?? false"
         input-id="dial-mirrored"
@@ -113,7 +113,7 @@ summary i {
   font-style: normal;
 }
 
-.line {
+.exchanged {
   display: flex;
   align-items: center;
   gap: var(--s2);

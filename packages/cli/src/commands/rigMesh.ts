@@ -1,4 +1,5 @@
 import {
+  firstFigure,
   BIPED,
   Builder,
   clipsOf,
@@ -7,7 +8,6 @@ import {
   givenBy,
   judgeClip,
   landmarkFile,
-  newRecipe,
   readKit,
   readLandmarkFile,
   rigKit,
@@ -89,7 +89,7 @@ export async function rigMesh(input: string, options: RigOptions, voice: Voice):
   code = Math.max(code, voice.tell(read.problems))
   if (!read.value) return code || 1
   const kits = new Map([...open.kits, [read.value.manifest.id, read.value]])
-  const recipe = newRecipe(read.value, [...read.value.bodies.keys()][0]!, name)
+  const recipe = firstFigure(kits, read.value.manifest.id, name)
   const builder = new Builder(kits, await readShelf())
   const shipped = await shipFigure(builder, kits, recipe, target.value, { lods: false })
   code = Math.max(code, voice.tell(shipped.problems))

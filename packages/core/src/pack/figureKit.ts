@@ -5,7 +5,7 @@ import { partOf, refOf } from '../kit/library.ts'
 import type { BodyPlan } from '../kit/plan.ts'
 import type { RiggedChain } from '../autorig/drawnChains.ts'
 import type { KitFiles } from '../kit/readKit.ts'
-import type { PartDef, SlotDef } from '../kit/schema.ts'
+import type { KitManifest, LookDef, PartDef, SlotDef } from '../kit/schema.ts'
 import { boundsOf } from '../mesh/Mesh.ts'
 import type { ForeignJoint } from '../rig/foreignSkeleton.ts'
 import type { Pack, PackPiece } from './Pack.ts'
@@ -28,6 +28,7 @@ import {
 import { limbsBy, planned, planOf, regionsOf, rounded, socketsOf, type NewBone } from './figurePlan.ts'
 import { metresIn, moved, type Placing } from './placePack.ts'
 import { proportionSliders } from './proportions.ts'
+import { addHeld, type HeldPiece } from './heldParts.ts'
 import { joinPieces } from './takeApart.ts'
 import type { SortedPiece } from './sortPack.ts'
 import { nearestExample, type SlotKnowledge } from './sortPieces.ts'
@@ -46,6 +47,8 @@ const BODY = 'figure'
 export interface FigureOrder extends PackOrder {
   /** Which joints of the pack are which bones of which plan, where that is known; looked for if left out. */
   known?: PlannedJoints
+  /** What it holds, which comes off. */
+  held?: readonly HeldPiece[]
 }
 
 /** Joints that are the bones of a plan, and chains beyond it; without a plan chains are all that is known. */
@@ -159,6 +162,13 @@ export async function figureKit(
     )
   }
   manifest.slots = knowledge.slots.flatMap((s) => slotsThere.get(s.id) ?? [])
+  const held = (order.held ?? []).map(({ piece, joint }) => ({
+    piece: placed(piece),
+    bone: bones[boneOf[joint]!]!.name,
+  }))
+  await addHeld(held, { manifest, files, colors, body: manifest.bodies[0]!, bones, taken }, knowledge, kits)
+  // as it came
+  if (held.length) manifest.looks = [lookOf(manifest, name)]
   for (const part of manifest.parts)
     if (part.how === 'worn') {
       part.covers = part.covers?.filter((s) => slotsThere.has(s))
@@ -371,6 +381,12 @@ function skinOnBones(piece: PackPiece, boneOf: Int32Array, bones: readonly NewBo
 function nearestBone(positions: Float32Array, v: number, bones: readonly NewBone[]): number {
   const far = bones.map(({ at }) => Math.hypot(...at.map((c, k) => c - positions[v * 3 + k]!)))
   return far.indexOf(Math.min(...far))
+}
+
+/** A figure of a kit with all it came with on. */
+function lookOf({ parts }: KitManifest, name: string): LookDef {
+  const first = parts.filter((p, i) => parts.findIndex((q) => q.slot === p.slot) === i)
+  return { id: 'as-it-came', name, body: BODY, parts: first.map((p) => p.id), sliders: {}, colors: {} }
 }
 
 /** A part that is worn as another is, where that is worn; else one that goes with its bones. */

@@ -5,6 +5,7 @@ import { standingFigure } from '../autorig/Figure.ts'
 import { Builder, type Figure } from '../build.ts'
 import { readKit } from '../kit/readKit.ts'
 import { newRecipe } from '../recipe/defaults.ts'
+import { firstFigure } from '../recipe/looks.ts'
 import { ShippedFile } from '../ship/ShippedFile.ts'
 import { shipFigure } from '../ship/shipFigure.ts'
 import { BLOCKS, blockFigure } from '../testing/blockFigure.ts'
@@ -149,6 +150,71 @@ describe('a figure that was given bones', () => {
     const upper = ['rightUpperArm', 'rightLowerArm'] as const
     expect(length(arms, ...upper) / length(figure!, ...upper)).toBeLessThan(0.9)
     expect(tall(arms)).toBeCloseTo(tall(figure!), 3)
+  })
+
+  it('keeps what it holds as a part: in its hand as it came, and off where it is taken off', async () => {
+    const berrit = demo('old-berrit')
+    const { pack } = await meshOf(berrit, null, true)
+    const { survey, codes } = seen(pack)
+    expect(codes).toContain('rig-held')
+    const made = await rigKit(survey!, human, kits, { id: 'mine', name: 'Mine' })
+    const kit = (await readKit(made.value!)).value!
+    const all = new Map([...kits, ['mine', kit]])
+    const [part, ...more] = [...kit.parts.values()]
+    expect(more).toEqual([])
+    // where those of the same body hold theirs
+    expect(part!.def).toMatchObject({ how: 'attached', slot: 'right-hand' })
+    const pole = berrit.pieces.find((p) => p.slot === 'right-hand')!
+    expect(part!.mesh.indices.length / 3).toBeGreaterThanOrEqual(pole.triangles[1] - pole.triangles[0])
+    const own = new Builder(all)
+    const far = { ...near, limits: { ...near.limits, triangles: 9000 } }
+    const whole = own.build(firstFigure(all, 'mine', 'Berrit'), far).figure!
+    const bare = own.build(newRecipe(kit, 'figure', 'Berrit'), far).figure!
+    expect(whole.costs.triangles - bare.costs.triangles).toBe(part!.mesh.indices.length / 3)
+
+    // every triangle of the file is where it was
+    const middles = (positions: ArrayLike<number>, corners: ArrayLike<number>) =>
+      Array.from({ length: corners.length / 3 }, (_, t) =>
+        [0, 1, 2].map((k) => [0, 1, 2].reduce((sum, c) => sum + positions[corners[t * 3 + c]! * 3 + k]!, 0) / 3),
+      )
+    const cornersOf = ({ mesh }: Figure) => mesh.indices.map((c) => mesh.cornerPoints[c]!)
+    const [was, is] = [berrit, whole].map((f) => middles(f.mesh.positions, cornersOf(f)))
+    const key = (at: readonly number[]) => at.map((v) => Math.round(v * 50)).join()
+    const grid = new Map<string, number[][]>()
+    for (const at of is!) grid.set(key(at), [...(grid.get(key(at)) ?? []), at])
+    const around = (at: readonly number[]) =>
+      [-1, 0, 1].flatMap((x) =>
+        [-1, 0, 1].flatMap((y) =>
+          [-1, 0, 1].flatMap((z) => grid.get(key([at[0]! + x / 50, at[1]! + y / 50, at[2]! + z / 50])) ?? []),
+        ),
+      )
+    const off = was!.map((at) => Math.min(...around(at).map((o) => Math.hypot(...o.map((v, k) => v - at[k]!)))))
+    expect(Math.max(...off)).toBeLessThan(0.002)
+
+    // and it goes with the hand: as long in a wave as at rest, and as far from the joint of the hand
+    const { bytes } = await shipFigure(
+      own,
+      all,
+      firstFigure(all, 'mine', 'Berrit'),
+      { ...far, keepClips: 'all' },
+      { lods: false },
+    )
+    const file = new ShippedFile(bytes!)
+    const [drawn] = file.drawn()
+    const hand = file.nodes.findIndex((n) => n.name === 'rightHand')
+    const slot = file.jointsOf(drawn!.skin!).indexOf(hand)
+    const rigid = Array.from({ length: drawn!.positions.length / 3 }, (_, v) => v).filter(
+      (v) => drawn!.joints![v * 4] === slot && drawn!.weights![v * 4]! > 0.999,
+    )
+    const away = (time: number | null) => {
+      const moment = time === null ? file.at() : file.at({ clip: file.clips().find((c) => c.name === 'Wave')!, time })
+      const posed = file.posed(drawn!, moment)
+      const joint = moment.world[hand]!.elements
+      return rigid.map((v) => Math.hypot(...[0, 1, 2].map((k) => posed[v * 3 + k]! - joint[12 + k]!)))
+    }
+    const [rest, waving] = [away(null), away(0.8)]
+    expect(Math.max(...rest)).toBeGreaterThan(0.5)
+    expect(Math.max(...rest.map((v, i) => Math.abs(v - waving[i]!)))).toBeLessThan(1e-4)
   })
 
   it('is upright wherever its joints were put: nothing is guessed of bones that were made', async () => {

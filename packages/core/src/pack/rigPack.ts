@@ -16,6 +16,7 @@ import type { Kit } from '../kit/Kit.ts'
 import type { KitFiles } from '../kit/readKit.ts'
 import { boundsOf } from '../mesh/Mesh.ts'
 import { figureKit, THE_BODY } from './figureKit.ts'
+import { takeHeld } from './heldParts.ts'
 import type { Pack } from './Pack.ts'
 import type { PackOrder } from './packKit.ts'
 import type { SlotKnowledge } from './sortPieces.ts'
@@ -170,6 +171,8 @@ export function surveyPlaced(
       'Four legs cannot be told apart in it.',
       'Say what is up and in front, if that is wrong, or that it stands on two.',
     )
+  if (figure.props.size)
+    tell('rig-held', 'It holds something, or wears it by itself.', 'That becomes a part of its own, which comes off.')
   if (landmarks.some((l) => l.id.endsWith('Knuckles') && l.at[1] < 0.01 * figure.tall * figure.voxels.cell))
     tell('rig-knuckles', 'A hand reaches the ground.', 'Look at the wrists and knuckles.')
   return { value: { pack, placing, figure, build, landmarks }, problems }
@@ -310,11 +313,13 @@ export async function rigKit(
   const bare = survey.landmarks.length === 0
   const problems = chainFaults(survey.chains ?? [], bare)
   if (problems.length) return { value: null, problems }
-  const { pack, chains } = rigPack(survey)
+  const { pack: rigged, chains } = rigPack(survey)
+  const drawn = new Set(chains.flatMap((c) => c.bones))
+  // what somebody draws a chain along is no thing that is held
+  const { pack, held } = bare ? { pack: rigged, held: [] } : takeHeld(rigged, survey.figure.props, drawn)
   const slots = new Map(pack.pieces.map((p) => [p.id, THE_BODY]))
   // nothing is to be guessed of bones that were made, wherever a person has put them
-  const drawn = new Set(chains.flatMap((c) => c.bones))
   const bones = new Map(pack.joints.flatMap((j, i) => (drawn.has(i) ? [] : [[j.name, i] as const])))
   const plan = bare ? null : PLAN_OF[legsBy(survey.landmarks)]
-  return figureKit(pack, survey.placing, knowledge, kits, { ...order, slots, known: { plan, bones, chains } })
+  return figureKit(pack, survey.placing, knowledge, kits, { ...order, slots, known: { plan, bones, chains }, held })
 }

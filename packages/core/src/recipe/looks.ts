@@ -5,6 +5,14 @@ import { addPart, setPart } from './edits.ts'
 import { setExpression } from './expressions.ts'
 import type { Recipe } from './schema.ts'
 
+/** A figure of a kit's first body as it comes: its first look, or bare where the kit has none of that body. */
+export function firstFigure(kits: Manifests, kit: string, name: string): Recipe {
+  const { manifest } = kits.get(kit)!
+  const body = manifest.bodies[0]!.id
+  const look = manifest.looks?.find((l) => l.body === body)
+  return look ? { ...recipeOfLook(kits, kit, look), name } : newRecipe({ manifest }, body, name)
+}
+
 /**
  * The recipe of a look that a kit brings; what of it is not there is left out.
  *
