@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { Builder } from '../build.ts'
 import type { DrawnChain } from '../autorig/drawnChains.ts'
 import type { Point } from '../autorig/landmarks.ts'
+import { DETAIL_LEVELS } from '../kit/plan.ts'
 import { readKit } from '../kit/readKit.ts'
 import { newRecipe } from '../recipe/defaults.ts'
 import { createWorldPose, poseOfTurns, skinPoints, solveForward } from '../rig/Pose.ts'
@@ -92,6 +93,27 @@ describe('a figure whose chains are drawn by hand', () => {
     }
     expect(own).toBeGreaterThan(0.3)
     expect(others).toBeLessThan(0.005)
+  })
+
+  it('has fewer bones the farther it is, each leg one at least, and none that nothing hangs on', async () => {
+    const { survey } = seen(alone(spider), given)
+    const { kit, all } = await bodyOf({ ...survey!, chains: CHAINS })
+    const { plan } = kit!.bodies.get('figure')!
+    const recipe = newRecipe(kit!, 'figure', 'Mine')
+    const counts = DETAIL_LEVELS.map((detail) => {
+      const { figure } = new Builder(all).build(recipe, { ...near, detail })
+      const { bones } = figure!.skeleton
+      const held = new Set(
+        [...figure!.mesh.joints].filter((_, i) => figure!.mesh.weights[i]! > 0.5).map((b) => bones[b]!.name),
+      )
+      for (const leg of plan.limbs.filter((l) => l.kind === 'leg'))
+        expect([detail, leg.id, leg.bones.some((b) => held.has(b))]).toEqual([detail, leg.id, true])
+      return bones.length
+    })
+    expect(counts).toEqual([...counts].sort((a, b) => a - b))
+    expect(counts[0]).toBeLessThan(plan.bones.length)
+    // every bone there is, and more that twist
+    expect(counts.at(-1)).toBeGreaterThanOrEqual(plan.bones.length)
   })
 
   it('of none is a trunk that bends along its length', async () => {

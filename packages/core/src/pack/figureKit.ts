@@ -25,7 +25,7 @@ import {
   type WrittenSkin,
   writePart,
 } from './packKit.ts'
-import { limbsBy, planned, planOf, regionsOf, rounded, socketsOf, type NewBone } from './figurePlan.ts'
+import { limbsBy, levelsByReach, planned, planOf, regionsOf, rounded, socketsOf, type NewBone } from './figurePlan.ts'
 import { metresIn, moved, type Placing } from './placePack.ts'
 import { proportionSliders } from './proportions.ts'
 import { addHeld, type HeldPiece } from './heldParts.ts'
@@ -110,7 +110,6 @@ export async function figureKit(
   const colors = kitColors(manifest, order)
   const inPlan = new Set((matched?.plan.bones ?? bones).map((b) => b.name))
   const limbs = limbsBy(chains, bones)
-  if (!matched) manifest.plans = [planOf(bones, limbs, `${id}-plan`.slice(0, 60), name)]
   const like = knowledge.space.body
   const regions = regionsOf(bones, matched?.plan ?? null, like)
   const file = 'bodies/figure.glb'
@@ -118,6 +117,13 @@ export async function figureKit(
   const skinOf = (piece: PackPiece): WrittenSkin => ({ bones, ...skinOnBones(piece, boneOf, bones) })
   const whole = placed(joinPieces(body))
   const skin = skinOf(whole)
+  levelsByReach(bones, whole.positions, skin).forEach((level, i) => {
+    const bone = bones[i]!
+    if (!matched) bone.level = level
+    // beyond a plan there is none in the distance, and what is small is there as fingers are
+    else if (!inPlan.has(bone.name)) bone.level = level === 'far' ? 'crowd' : level === 'full' ? 'near' : level
+  })
+  if (!matched) manifest.plans = [planOf(bones, limbs, `${id}-plan`.slice(0, 60), name)]
   const own = matched ? proportionSliders(matched.plan, bones, whole.positions, skin) : NO_SLIDERS
   files.set(file, await writePart(whole, BODY, coloring(colors, BODY), skin, own.morphs))
   manifest.bodies.push({

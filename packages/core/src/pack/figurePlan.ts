@@ -1,10 +1,11 @@
 import { boneWords, withoutSide } from '../base/words.ts'
 import type { RiggedChain } from '../autorig/drawnChains.ts'
 import type { BodyModel } from '../kit/Kit.ts'
-import type { BodyPlan, Limb, PlannedBone } from '../kit/plan.ts'
+import { DETAIL_LEVELS, type BodyPlan, type DetailLevel, type Limb, type PlannedBone } from '../kit/plan.ts'
 import { BIPED } from '../kit/plans/biped.ts'
 import { QUADRUPED } from '../kit/plans/quadruped.ts'
 import type { BodyDef } from '../kit/schema.ts'
+import { boundsOf } from '../mesh/Mesh.ts'
 import type { ForeignJoint } from '../rig/foreignSkeleton.ts'
 import { matchBones } from '../rig/matchBones.ts'
 
@@ -39,6 +40,45 @@ export function limbsBy(chains: readonly RiggedChain[], bones: readonly NewBone[
     ...(phase !== undefined && { phase }),
     ...(kind !== 'leg' && { lag: LAG }),
   }))
+}
+
+/** A bone is of a detail if what hangs on it reaches so far from its joint, as a share of the figure's longest side. */
+const REACHES: readonly (readonly [DetailLevel, number])[] = [
+  ['far', 0.22],
+  ['crowd', 0.12],
+  ['standard', 0.06],
+  ['near', 0.025],
+]
+
+/**
+ * How fine a skeleton has to be to have each bone: the less hangs on it the finer, and no coarser than what it hangs from.
+ *
+ * @param positions of what hangs on the bones, xyz a point
+ * @param skin      its bones by their numbers, four a point, the strongest first
+ */
+export function levelsByReach(
+  bones: readonly NewBone[],
+  positions: ArrayLike<number>,
+  { joints }: { joints: ArrayLike<number> },
+): DetailLevel[] {
+  const index = new Map(bones.map((b, i) => [b.name, i]))
+  const parents = bones.map((b) => index.get(b.parent ?? '') ?? -1)
+  const { min, max } = boundsOf(positions)
+  const long = Math.max(...max.map((v, k) => v - min[k]!))
+  const reach = bones.map(() => 0)
+  for (let p = 0; p * 3 < positions.length; p++)
+    for (let b = joints[p * 4]!; b >= 0; b = parents[b]!) {
+      const off = Math.hypot(...bones[b]!.at.map((v, k) => v - positions[p * 3 + k]!))
+      reach[b] = Math.max(reach[b]!, off)
+    }
+  const levels: DetailLevel[] = []
+  const rank = (level: DetailLevel) => DETAIL_LEVELS.indexOf(level)
+  for (const [i, parent] of parents.entries()) {
+    const own = REACHES.find(([, share]) => reach[i]! >= share * long)?.[0] ?? 'full'
+    const above = parent < 0 ? 'far' : levels[parent]!
+    levels.push(parent < 0 ? 'far' : rank(own) > rank(above) ? own : above)
+  }
+  return levels
 }
 
 /** A plan of bones that none is known for, with what limbs are known; feet stand on the ground, or what is lowest. */
