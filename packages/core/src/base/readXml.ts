@@ -49,7 +49,7 @@ export function readXml(text: string, passed: ReadonlySet<string> = new Set()): 
     open.pop()!.text = pieces.pop()!.join('')
   })
   parser.on('error', (error) => {
-    throw new Error(`It is no XML that can be read: ${error.message}`)
+    throw new Error(`It is no XML that can be read: ${error.message.trim().replace(/\.?$/, '.')}`)
   })
   parser.write(text).close()
   const whole = root.children[0]
