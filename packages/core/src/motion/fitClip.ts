@@ -38,7 +38,7 @@ export function fitClip(
   const legs = legsOf(skeleton, clip)
   const played = playedOn(skeleton, legs)
   const { unit } = played
-  const way = { travel: clip.travel * unit, arc: radians(clip.arc ?? 0) }
+  const way = { travel: clip.travel * unit, arc: clip.travel > 0 ? radians(clip.arc ?? 0) : 0 }
   // even the shortest has a beginning and an end
   const n = Math.max(2, Math.round(clip.duration * SAMPLES_A_SECOND) + 1)
   const curves = channelsOf(clip)

@@ -88,7 +88,7 @@ export function judgeClip(
       const [now, before] = [posed[i]![f % 2]!, posed[i]![(f + 1) % 2]!]
       skinPoints(bones, world, positions, joints, weights, now)
       worse(numbers.depth, -lowestOf(now), time)
-      const speed = f === 0 ? null : speedOver(before, now, step, way, step / clip.duration)
+      const speed = f === 0 ? null : speedOver(before, now, step, way, clip.duration > 0 ? step / clip.duration : 0)
       if (speed === null) return
       touched++
       slid += speed
