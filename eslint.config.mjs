@@ -16,13 +16,14 @@ const ROOMS = [
   'color',
   'budget',
   'crowd',
+  'picks',
   'ship',
   'pack',
 ]
 const OUTSIDE = ['vue', 'pinia', 'nuxt', 'primevue', 'mysql2', 'node:*', '#imports', '~/*', '~~/*']
 
 /** These stand at the end of the pipeline and may use all of it. */
-const ENDS = ['crowd', 'ship', 'pack']
+const ENDS = ['crowd', 'picks', 'ship', 'pack']
 const outside = { group: OUTSIDE, message: 'The core knows no interface, file system or network.' }
 
 const rooms = ROOMS.filter((room) => !ENDS.includes(room)).map((room) => ({

@@ -1,0 +1,248 @@
+import type { Highs } from 'highs'
+import { wornOf, type ChoiceModel, type ChoiceRule } from './ChoiceModel.ts'
+
+/** A choice that meets all rules. */
+export interface Choice {
+  chosen: string[]
+  /** What of it is worn. */
+  worn: string[]
+}
+
+/** What a choice is to have besides meeting the rules. */
+export interface Wish {
+  /** Options that are worn. */
+  with?: readonly string[]
+  /** Options that are not worn. */
+  without?: readonly string[]
+}
+
+/** Why something cannot be worn. */
+export interface Contradiction {
+  /** Rules, none of which could be left out of the reason. */
+  rules: ChoiceRule[]
+  /** Groups that have to be filled, the same. */
+  groups: string[]
+}
+
+/** A program is solved to the last one: what is found is the most there is, or there is none. */
+const EXACT = { mip_rel_gap: 0, mip_abs_gap: 0.5, output_flag: false, threads: 1 } as const
+
+/**
+ * Proves what holds for every choice there is, without looking at them one by one: choices, rules and costs are written as
+ * an integer program, which HiGHS solves exactly. Costs are whole numbers.
+ *
+ * An option is two numbers, 0 or 1: whether it is chosen and whether it is worn; a piece is one, whether it is drawn.
+ */
+export class Prover {
+  constructor(private readonly highs: Highs) {}
+
+  /** The choice that costs the most of a measure, or the least, among those a wish allows; null where there is none. */
+  extreme(
+    model: ChoiceModel,
+    measure: string,
+    which: 'most' | 'least',
+    wish: Wish = {},
+  ): (Choice & { cost: number }) | null {
+    const program = new Program(model, wish)
+    const found = this.solve(program.text(which, program.costs(measure)))
+    if (!found) return null
+    const choice = program.choiceIn(found)
+    return { ...choice, cost: program.costIn(found, measure) }
+  }
+
+  /** A choice that a wish allows; null where there is none. */
+  find(model: ChoiceModel, wish: Wish): Choice | null {
+    const program = new Program(model, wish)
+    const found = this.solve(program.text('least', []))
+    return found && program.choiceIn(found)
+  }
+
+  /** The options that no choice wears. */
+  unreachable(model: ChoiceModel): string[] {
+    const left = new Set(model.groups.flatMap((g) => g.options))
+    const never: string[] = []
+    while (left.size) {
+      const [option] = left
+      const choice = this.find(model, { with: [option!] })
+      // what one choice wears need not be asked for again
+      for (const worn of choice?.worn ?? []) left.delete(worn)
+      left.delete(option!)
+      if (!choice) never.push(option!)
+    }
+    return never
+  }
+
+  /**
+   * Why no choice is as wished: rules and filled groups that contradict it together, and none of which could be missing
+   * (each is left out in turn and stays out where the contradiction stands without it). Null where there is a choice.
+   */
+  contradiction(model: ChoiceModel, wish: Wish): Contradiction | null {
+    if (this.find(model, wish)) return null
+    let now = model
+    const fails = (next: ChoiceModel) => this.find(next, wish) === null
+    for (const rule of model.rules) {
+      const next = { ...now, rules: now.rules.filter((r) => r !== rule) }
+      if (fails(next)) now = next
+    }
+    for (const { id, needed } of model.groups) {
+      if (!needed) continue
+      const next = { ...now, groups: now.groups.map((g) => (g.id === id ? { ...g, needed: false } : g)) }
+      if (fails(next)) now = next
+    }
+    return { rules: [...now.rules], groups: now.groups.filter((g) => g.needed).map((g) => g.id) }
+  }
+
+  private solve(text: string): Values | null {
+    const { Status, Columns } = this.highs.solve(text, EXACT)
+    if (Status === 'Infeasible') return null
+    if (Status !== 'Optimal') throw new Error(`the program was not solved: ${Status}`)
+    return (name) => Math.round((Columns[name] as { Primal?: number } | undefined)?.Primal ?? 0)
+  }
+}
+
+type Values = (name: string) => number
+
+/** Loads the solver. */
+export async function loadProver(): Promise<Prover> {
+  const { default: load } = await import('highs')
+  return new Prover(await load())
+}
+
+/** A term of a sum: how often a number counts. */
+type Term = readonly [times: number, name: string]
+
+class Program {
+  private readonly options: readonly string[]
+  private readonly number: ReadonlyMap<string, number>
+  private readonly lines: string[] = []
+
+  constructor(
+    private readonly model: ChoiceModel,
+    wish: Wish,
+  ) {
+    this.options = model.groups.flatMap((g) => g.options)
+    this.number = new Map(this.options.map((o, i) => [o, i]))
+    for (const { options, needed } of model.groups) {
+      const all = options.map((o): Term => [1, this.chosen(o)])
+      if (all.length) this.line(all, needed ? '=' : '<=', 1)
+      else if (needed) this.impossible()
+    }
+    for (const rule of model.rules) this.rule(rule)
+    this.wornWhereChosen()
+    this.drawnWhereSeen()
+    for (const option of wish.with ?? []) {
+      if (this.number.has(option)) this.line([[1, this.worn(option)]], '=', 1)
+      else this.impossible()
+    }
+    for (const option of wish.without ?? []) if (this.number.has(option)) this.line([[1, this.worn(option)]], '=', 0)
+  }
+
+  costs(measure: string): Term[] {
+    return this.model.pieces.flatMap(({ cost }, i): Term[] => (cost[measure] ? [[cost[measure], `y${i}`]] : []))
+  }
+
+  choiceIn(values: Values): Choice {
+    const chosen = this.options.filter((o) => values(this.chosen(o)) === 1)
+    const worn = wornOf(this.model, new Set(chosen))
+    return { chosen, worn: this.options.filter((o) => worn.has(o)) }
+  }
+
+  costIn(values: Values, measure: string): number {
+    return this.costs(measure).reduce((sum, [times, name]) => sum + times * values(name), 0)
+  }
+
+  /** In the LP format. */
+  text(which: 'most' | 'least', goal: readonly Term[]): string {
+    const ints = this.options.flatMap((o) => [this.chosen(o), this.worn(o)])
+    const parts = this.model.pieces.map((_, i) => `0 <= y${i} <= 1`)
+    return [
+      which === 'most' ? 'Maximize' : 'Minimize',
+      ` goal: ${sum(goal.length ? goal : [[0, 'none']])}`,
+      'Subject To',
+      ...this.lines.map((line, i) => ` r${i}: ${line}`),
+      ' last: none = 0',
+      'Bounds',
+      ...parts.map((p) => ` ${p}`),
+      ...(ints.length ? ['Binary', ...ints.map((n) => ` ${n}`)] : []),
+      'End',
+      '',
+    ].join('\n')
+  }
+
+  private chosen(option: string): string {
+    return `x${this.number.get(option)!}`
+  }
+
+  private worn(option: string): string {
+    return `w${this.number.get(option)!}`
+  }
+
+  private line(terms: readonly Term[], relation: '<=' | '>=' | '=', value: number): void {
+    this.lines.push(`${sum(terms)} ${relation} ${value}`)
+  }
+
+  private impossible(): void {
+    this.lines.push('none = 1')
+  }
+
+  private rule(rule: ChoiceRule): void {
+    const known = (option: string) => this.number.has(option)
+    if (rule.kind === 'covers' || !known(rule.one)) {
+      // of two that go together one that is not there leaves the other out
+      if (rule.kind === 'together' && known(rule.other)) this.line([[1, this.chosen(rule.other)]], '=', 0)
+      return
+    }
+    const one: Term = [1, this.chosen(rule.one)]
+    if (rule.kind === 'needs') {
+      this.line([one, ...rule.oneOf.filter(known).map((o): Term => [-1, this.chosen(o)])], '<=', 0)
+      return
+    }
+    if (!known(rule.other)) {
+      if (rule.kind === 'together') this.line([one], '=', 0)
+      return
+    }
+    if (rule.kind === 'excludes') this.line([one, [1, this.chosen(rule.other)]], '<=', 1)
+    else this.line([one, [-1, this.chosen(rule.other)]], '=', 0)
+  }
+
+  /** What is chosen is worn unless something that is chosen covers it. */
+  private wornWhereChosen(): void {
+    const covers = new Map<string, Set<string>>(this.options.map((o) => [o, new Set()]))
+    for (const rule of this.model.rules)
+      if (rule.kind === 'covers' && this.number.has(rule.one))
+        for (const other of rule.others) covers.get(other)?.add(rule.one)
+    for (const [option, by] of covers) {
+      const [w, x]: Term[] = [
+        [1, this.worn(option)],
+        [-1, this.chosen(option)],
+      ]
+      this.line([w!, x!], '<=', 0)
+      this.line([w!, x!, ...[...by].map((o): Term => [1, this.chosen(o)])], '>=', 0)
+      for (const o of by) this.line([w!, [1, this.chosen(o)]], '<=', 1)
+    }
+  }
+
+  /** A piece is drawn where what it is of is worn, and nothing that hides it: exactly, whether much is wanted or little. */
+  private drawnWhereSeen(): void {
+    this.model.pieces.forEach(({ of, hiddenBy }, i) => {
+      const y: Term = [1, `y${i}`]
+      const hiders = [...new Set(hiddenBy)].filter((h) => this.number.has(h))
+      const owned = of !== null
+      if (owned && !this.number.has(of)) {
+        this.line([y], '=', 0)
+        return
+      }
+      const own: Term[] = owned ? [[-1, this.worn(of)]] : []
+      if (owned) this.line([y, ...own], '<=', 0)
+      for (const h of hiders) this.line([y, [1, this.worn(h)]], '<=', 1)
+      this.line([y, ...own, ...hiders.map((h): Term => [1, this.worn(h)])], '>=', owned ? 0 : 1)
+    })
+  }
+}
+
+/** Terms as a sum; each number once, as the format wants it. */
+function sum(terms: readonly Term[]): string {
+  const times = new Map<string, number>()
+  for (const [k, name] of terms) times.set(name, (times.get(name) ?? 0) + k)
+  return [...times].map(([name, k], i) => `${k < 0 ? '-' : i ? '+' : ''} ${Math.abs(k)} ${name}`.trim()).join(' ')
+}
