@@ -9,6 +9,7 @@ import { listClips, type ClipsOptions } from './commands/listClips.ts'
 import { retarget, type RetargetOptions } from './commands/retarget.ts'
 import { rigMesh, type RigOptions } from './commands/rigMesh.ts'
 import { poseFigure, type PoseOptions } from './commands/poseFigure.ts'
+import { provePicks, type ProveOptions } from './commands/provePicks.ts'
 import { refitParts, type RefitOptions } from './commands/refitParts.ts'
 import { sortPack, type SortOptions } from './commands/sortPack.ts'
 import { splitFigure, type SplitOptions } from './commands/splitFigure.ts'
@@ -172,6 +173,13 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .addOption(kits)
     .action(async (mesh: string, options: RigOptions) => {
       code = await rigMesh(mesh, options, voice)
+    })
+  const picks = program.command('picks').description('Says what a player may choose in the game.')
+  command('prove <picks>', 'proves that no choice goes over the target or leaves anybody bare', picks)
+    .addOption(target('near'))
+    .addOption(kits)
+    .action(async (file: string, options: ProveOptions) => {
+      code = await provePicks(file, options, voice)
     })
   const kit = program.command('kit').description('Makes and mends kits.')
   command(

@@ -60,7 +60,7 @@ export interface Covered {
 }
 
 /** Finds what is covered in every checked pose. */
-export function findCovered(body: PreparedBody, layers: readonly Layer[]): Covered {
+export function findCovered(body: PreparedBody, layers: readonly Pick<Layer, 'bound' | 'ridesOn'>[]): Covered {
   // plates on the face (layer 0) lie over too little of a triangle to hide it
   const worn = layers.filter((l) => l.bound.part.def.how === 'worn' && layerNumber(l.bound.part) > 0)
   const poses = poseCount(body)
@@ -115,7 +115,7 @@ function liningOf(body: PreparedBody, bound: BoundPart): Uint8Array {
   return linings.get(bound, body, () => kept(body, 'lining', [bound.part.hash], BITS, () => [find()])[0]!)
 }
 
-function hideReplaced(body: PreparedBody, layer: Layer, hidden: Uint8Array): void {
+function hideReplaced(body: PreparedBody, layer: Pick<Layer, 'bound'>, hidden: Uint8Array): void {
   const def = layer.bound.part.def
   if (def.how !== 'replaces') return
   const faces = seamArea(body, def.seam)?.faces ?? facesOfRegion(body, regionOfSeam(body, def.seam))

@@ -30,7 +30,7 @@ export interface CostPiece {
   /** An option; null for what is always there. */
   of: string | null
   hiddenBy: readonly string[]
-  /** Measure to how much of it: triangles, bytes … 0 where not said. */
+  /** Measure to how much of it, whole and not below 0: triangles, bytes … 0 where not said. */
   cost: Readonly<Record<string, number>>
 }
 

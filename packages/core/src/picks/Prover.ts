@@ -1,5 +1,5 @@
 import type { Highs } from 'highs'
-import { wornOf, type ChoiceModel, type ChoiceRule } from './ChoiceModel.ts'
+import { wornOf, type ChoiceModel, type ChoiceRule, type CostPiece } from './ChoiceModel.ts'
 
 /** A choice that meets all rules. */
 export interface Choice {
@@ -43,17 +43,17 @@ export class Prover {
     which: 'most' | 'least',
     wish: Wish = {},
   ): (Choice & { cost: number }) | null {
-    const program = new Program(model, wish)
-    const found = this.solve(program.text(which, program.costs(measure)))
+    const program = new Program(model, wish, measure)
+    const found = this.solve(program.text(which))
     if (!found) return null
     const choice = program.choiceIn(found)
-    return { ...choice, cost: program.costIn(found, measure) }
+    return { ...choice, cost: program.costIn(found) }
   }
 
   /** A choice that a wish allows; null where there is none. */
   find(model: ChoiceModel, wish: Wish): Choice | null {
-    const program = new Program(model, wish)
-    const found = this.solve(program.text('least', []))
+    const program = new Program(model, wish, null)
+    const found = this.solve(program.text('least'))
     return found && program.choiceIn(found)
   }
 
@@ -115,11 +115,19 @@ class Program {
   private readonly options: readonly string[]
   private readonly number: ReadonlyMap<string, number>
   private readonly lines: string[] = []
+  /** The pieces that count, and how much. */
+  private readonly pieces: readonly (readonly [piece: CostPiece, cost: number])[]
 
+  /** @param measure what is asked for; what costs nothing of it need not be known */
   constructor(
     private readonly model: ChoiceModel,
     wish: Wish,
+    measure: string | null,
   ) {
+    this.pieces = model.pieces.flatMap((piece) => {
+      const cost = measure === null ? 0 : (piece.cost[measure] ?? 0)
+      return cost === 0 ? [] : [[piece, cost] as const]
+    })
     this.options = model.groups.flatMap((g) => g.options)
     this.number = new Map(this.options.map((o, i) => [o, i]))
     for (const { options, needed } of model.groups) {
@@ -129,16 +137,11 @@ class Program {
     }
     for (const rule of model.rules) this.rule(rule)
     this.wornWhereChosen()
-    this.drawnWhereSeen()
     for (const option of wish.with ?? []) {
       if (this.number.has(option)) this.line([[1, this.worn(option)]], '=', 1)
       else this.impossible()
     }
     for (const option of wish.without ?? []) if (this.number.has(option)) this.line([[1, this.worn(option)]], '=', 0)
-  }
-
-  costs(measure: string): Term[] {
-    return this.model.pieces.flatMap(({ cost }, i): Term[] => (cost[measure] ? [[cost[measure], `y${i}`]] : []))
   }
 
   choiceIn(values: Values): Choice {
@@ -147,19 +150,20 @@ class Program {
     return { chosen, worn: this.options.filter((o) => worn.has(o)) }
   }
 
-  costIn(values: Values, measure: string): number {
-    return this.costs(measure).reduce((sum, [times, name]) => sum + times * values(name), 0)
+  costIn(values: Values): number {
+    return this.pieces.reduce((sum, [, cost], i) => sum + cost * values(`y${i}`), 0)
   }
 
   /** In the LP format. */
-  text(which: 'most' | 'least', goal: readonly Term[]): string {
+  text(which: 'most' | 'least'): string {
+    const goal = this.pieces.map(([, cost], i): Term => [cost, `y${i}`])
     const ints = this.options.flatMap((o) => [this.chosen(o), this.worn(o)])
-    const parts = this.model.pieces.map((_, i) => `0 <= y${i} <= 1`)
+    const parts = this.pieces.map((_, i) => `0 <= y${i} <= 1`)
     return [
       which === 'most' ? 'Maximize' : 'Minimize',
       ` goal: ${sum(goal.length ? goal : [[0, 'none']])}`,
       'Subject To',
-      ...this.lines.map((line, i) => ` r${i}: ${line}`),
+      ...[...this.lines, ...this.drawn(which)].map((line, i) => ` r${i}: ${line}`),
       ' last: none = 0',
       'Bounds',
       ...parts.map((p) => ` ${p}`),
@@ -178,7 +182,7 @@ class Program {
   }
 
   private line(terms: readonly Term[], relation: '<=' | '>=' | '=', value: number): void {
-    this.lines.push(`${sum(terms)} ${relation} ${value}`)
+    this.lines.push(row(terms, relation, value))
   }
 
   private impossible(): void {
@@ -222,23 +226,24 @@ class Program {
     }
   }
 
-  /** A piece is drawn where what it is of is worn, and nothing that hides it: exactly, whether much is wanted or little. */
-  private drawnWhereSeen(): void {
-    this.model.pieces.forEach(({ of, hiddenBy }, i) => {
+  /**
+   * A piece is drawn where what it is of is worn, and nothing that hides it. Where little is wanted it is enough to say when it
+   * has to be drawn, where much is wanted when it cannot be: the sum pulls it to the other side by itself.
+   */
+  private drawn(which: 'most' | 'least'): string[] {
+    return this.pieces.flatMap(([{ of, hiddenBy }], i): string[] => {
       const y: Term = [1, `y${i}`]
-      const hiders = [...new Set(hiddenBy)].filter((h) => this.number.has(h))
-      const owned = of !== null
-      if (owned && !this.number.has(of)) {
-        this.line([y], '=', 0)
-        return
-      }
-      const own: Term[] = owned ? [[-1, this.worn(of)]] : []
-      if (owned) this.line([y, ...own], '<=', 0)
-      for (const h of hiders) this.line([y, [1, this.worn(h)]], '<=', 1)
-      this.line([y, ...own, ...hiders.map((h): Term => [1, this.worn(h)])], '>=', owned ? 0 : 1)
+      if (of !== null && !this.number.has(of)) return [row([y], '=', 0)]
+      const hiders = [...new Set(hiddenBy)].filter((h) => this.number.has(h)).map((h): Term => [1, this.worn(h)])
+      const own: Term[] = of === null ? [] : [[-1, this.worn(of)]]
+      if (which === 'least') return [row([y, ...own, ...hiders], '>=', of === null ? 1 : 0)]
+      return [...(own.length ? [row([y, ...own], '<=', 0)] : []), ...hiders.map((h) => row([y, h], '<=', 1))]
     })
   }
 }
+
+const row = (terms: readonly Term[], relation: '<=' | '>=' | '=', value: number): string =>
+  `${sum(terms)} ${relation} ${value}`
 
 /** Terms as a sum; each number once, as the format wants it. */
 function sum(terms: readonly Term[]): string {

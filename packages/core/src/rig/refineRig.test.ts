@@ -51,7 +51,7 @@ const each = (points: Float64Array) => [...Array(points.length / 3).keys()]
 const mean = (values: readonly number[]) => values.reduce((a, b) => a + b, 0) / values.length
 
 const PLANS: [string, Recipe, string, Record<DetailLevel, number>][] = [
-  ['a person', dressed(folk, 'human', MAREN), 'Walk', { far: 13, crowd: 22, standard: 30, near: 45, full: 63 }],
+  ['a person', dressed(folk, 'human', MAREN), 'Walk', { far: 13, crowd: 22, standard: 30, near: 45, full: 66 }],
   ['an ottern', dressed(tide, 'ottern', []), 'Walk', { far: 13, crowd: 24, standard: 26, near: 29, full: 37 }],
   ['a wader', dressed(tide, 'lampstrider', []), 'Walk', { far: 16, crowd: 23, standard: 24, near: 24, full: 32 }],
   ['a hopper', dressed(tide, 'gulper', []), 'Hop', { far: 16, crowd: 20, standard: 21, near: 21, full: 29 }],
