@@ -34,8 +34,8 @@ export async function bundled(entry) {
   const beside = join(folder, `${file}.${process.pid}.part`)
   try {
     const { bundleForNode } = await import('../../../scripts/bundle.mjs')
-    // piscina starts threads from files of its own
-    await bundleForNode(source, beside, ['piscina'])
+    // these bring files of their own: threads, and a solver that is no JavaScript
+    await bundleForNode(source, beside, ['piscina', 'highs'])
     renameSync(beside, join(folder, file))
     for (const old of readdirSync(folder))
       if (old.startsWith(`${name}-`) && old.endsWith('.mjs') && old !== file) rmSync(join(folder, old), { force: true })

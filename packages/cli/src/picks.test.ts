@@ -1,6 +1,9 @@
+import { execFile } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { promisify } from 'node:util'
 import { afterAll, expect, it } from 'vitest'
 import type { Picks, Target } from '@idle-tinker/core'
 import { KITS_FOLDER } from '../../core/src/testing/demoKits.ts'
@@ -93,4 +96,13 @@ it('proves a package, and says what is wrong with one', async () => {
   expect(
     await main(['picks', 'prove', join(folder, 'none.json')], { out: () => undefined, err: () => undefined }),
   ).toBe(1)
+})
+
+it('is proved by the command as it is started, from its bundle', async () => {
+  const file = join(folder, 'started.picks.json')
+  writeFileSync(file, JSON.stringify(PICKS))
+  const tinker = fileURLToPath(new URL('../bin/tinker.mjs', import.meta.url))
+  const { stdout, stderr } = await promisify(execFile)(process.execPath, [tinker, 'picks', 'prove', file])
+  expect(stderr).toBe('')
+  expect(stdout).toMatch(/Docker: \d+ to \d+ triangles, proved over every choice/)
 })
