@@ -22,14 +22,17 @@ export function usePackWorker() {
       const answer = await task()
       return ask === asked ? answer : null
     } catch (error) {
-      // whatever ended it, nobody knows what the worker holds now
-      read = false
-      if (ask === asked) problems.value = [problemOf(error)]
+      fail(error, ask === asked)
       return null
     } finally {
       clearTimeout(limit)
       if (ask === asked) busy.value = ''
     }
+  }
+  /** Whatever ended it, nobody knows what the worker holds now. */
+  function fail(error: unknown, told = true): void {
+    read = false
+    if (told) problems.value = [problemOf(error)]
   }
   function stop(reason = 'It was stopped.'): void {
     read = false
@@ -43,7 +46,7 @@ export function usePackWorker() {
     // it may be large
     stop()
   })
-  return { problems, busy, work, stop, isRead: () => read, setRead: (on: boolean) => (read = on) }
+  return { problems, busy, work, fail, stop, isRead: () => read, setRead: (on: boolean) => (read = on) }
 }
 
 /** Files as a worker takes them: by their paths in the folder that was dropped. */

@@ -84,7 +84,7 @@ describe('a mesh that is given bones', () => {
     expect(placeOf('leftElbow').at).toEqual([0.8, 1.2, 0])
   })
 
-  it('goes on being made while something settles, and settles nothing where its worker is lost', async () => {
+  it('goes on being made while something settles, and says that its worker is lost where it cannot', async () => {
     let made: (answer: object) => void = () => undefined
     rigMesh.mockImplementationOnce(() => new Promise((resolve) => (made = resolve)))
     const zip = rig.make('mine', 'Mine')
@@ -96,6 +96,7 @@ describe('a mesh that is given bones', () => {
     settle.mockRejectedValueOnce(new Error('A worker of this page has ended.'))
     await rig.settle('leftElbow', 2)
     expect(placeOf('leftElbow').at).toEqual([0.5, 1.1, 0])
+    expect(rig.problems.value.map((p) => p.message)).toEqual(['A worker of this page has ended.'])
   })
 
   it('lies as a file of landmarks says before it takes their places', async () => {

@@ -19,7 +19,7 @@ import { contentsOf, usePackWorker } from './usePackWorker'
 /** A mesh without bones that was brought in: how it lies, where its joints are, and the kit that is made of it. */
 export function useRig() {
   const project = useProject()
-  const { problems, busy, work, stop, isRead, setRead } = usePackWorker()
+  const { problems, busy, work, fail, stop, isRead, setRead } = usePackWorker()
   const mesh = shallowRef<MeshAnswer['mesh']>(null)
   const landmarks = ref<Landmark[]>([])
   /** Whether what is done to one side is done to the other. */
@@ -107,14 +107,17 @@ export function useRig() {
     drawing.value = last.drawing
   }
   /**
-   * A place in the middle of what lies behind it. No question of its own: what is being made goes on, and where the worker
-   * is lost, which is told by whatever is asked of it next, there is none.
+   * A place in the middle of what lies behind it; none where the worker is lost, which is told. No question of its own: what
+   * is being made goes on.
    */
   const settled = async (at: Point, axis: 0 | 2): Promise<Point | null> =>
     isRead()
       ? workshop('pack')
           .settle([...at], axis)
-          .catch(() => null)
+          .catch((error: unknown) => {
+            fail(error)
+            return null
+          })
       : null
   /** After it was moved as seen along an axis, it settles in the middle of the limb there. */
   async function settle(id: LandmarkId, axis: 0 | 2): Promise<void> {

@@ -59,48 +59,77 @@ export interface Covered {
   linings: Uint8Array[]
 }
 
-/** Finds what is covered in every checked pose. */
-export function findCovered(body: PreparedBody, layers: readonly Pick<Layer, 'bound' | 'ridesOn'>[]): Covered {
-  // plates on the face (layer 0) lie over too little of a triangle to hide it
-  const worn = layers.filter((l) => l.bound.part.def.how === 'worn' && layerNumber(l.bound.part) > 0)
-  const poses = poseCount(body)
-  // covered in one pose is not enough: all of them must agree
-  const inEveryPose = (bitsInPose: (pose: number) => Uint8Array[], count: number) => {
-    const hidden = coveredTriangles(bitsInPose(0), count)
-    for (let pose = 1; pose < poses; pose++) {
-      const here = coveredTriangles(bitsInPose(pose), count)
-      for (let t = 0; t < count; t++) hidden[t]! &= here[t]!
-    }
-    return hidden
-  }
-  const overBody = worn.map((l) =>
-    bodyCover.get(l.bound, body, () =>
-      kept(body, 'cover', [l.bound.part.hash], BITS, () =>
-        coverInPoses(posedBody(body), surfacesOf(body, l.bound), body.scale),
-      ),
+/** What can hide: plates on the face (layer 0) lie over too little of a triangle to do so. */
+const canHide = ({ part }: BoundPart) => part.def.how === 'worn' && layerNumber(part) > 0
+
+/** Whether a part lies over another that can be hidden at all. */
+const liesOver = (outer: BoundPart, inner: BoundPart) =>
+  canHide(outer) && inner.part.def.how === 'worn' && layerNumber(outer.part) > layerNumber(inner.part)
+
+/** By pose, which samples of the body one part covers. */
+const overBody = (body: PreparedBody, bound: BoundPart) =>
+  bodyCover.get(bound, body, () =>
+    kept(body, 'cover', [bound.part.hash], BITS, () =>
+      coverInPoses(posedBody(body), surfacesOf(body, bound), body.scale),
     ),
   )
-  const hiddenBody = inEveryPose((pose) => overBody.map((bits) => bits[pose]!), body.triangles.length / 3)
-  for (const layer of layers) hideReplaced(body, layer, hiddenBody)
-  const hiddenLayers = layers.map((inner) => {
-    const count = inner.bound.triangles.length / 3
-    if (inner.bound.part.def.how !== 'worn') return new Uint8Array(count)
-    const over = worn
-      .filter((outer) => layerNumber(outer.bound.part) > layerNumber(inner.bound.part))
-      .map((outer) =>
-        layerCover.get(outer.bound, inner.bound, () =>
-          kept(body, 'cover', [outer.bound.part.hash, inner.bound.part.hash], BITS, () =>
-            coverInPoses(surfacesOf(body, inner.bound), surfacesOf(body, outer.bound), body.scale),
-          ),
-        ),
-      )
-    return over.length ? inEveryPose((pose) => over.map((bits) => bits[pose]!), count) : new Uint8Array(count)
+
+/** By pose, which samples of a part another covers. */
+const overPart = (body: PreparedBody, inner: BoundPart, outer: BoundPart) =>
+  layerCover.get(outer, inner, () =>
+    kept(body, 'cover', [outer.part.hash, inner.part.hash], BITS, () =>
+      coverInPoses(surfacesOf(body, inner), surfacesOf(body, outer), body.scale),
+    ),
+  )
+
+/** 1 where a triangle is covered in every checked pose, by all that cover it together: in one pose is not enough. */
+function coveredInAll(body: PreparedBody, covers: readonly Uint8Array[][], count: number): Uint8Array {
+  const inPose = (pose: number) =>
+    coveredTriangles(
+      covers.map((bits) => bits[pose]!),
+      count,
+    )
+  const hidden = inPose(0)
+  for (let pose = 1; pose < poseCount(body); pose++) {
+    const here = inPose(pose)
+    for (let t = 0; t < count; t++) hidden[t]! &= here[t]!
+  }
+  return hidden
+}
+
+/** What of the body one part hides by itself, covered or replaced: 1 a triangle. */
+export function hiddenOfBody(body: PreparedBody, bound: BoundPart): Uint8Array {
+  const count = body.triangles.length / 3
+  const hidden = canHide(bound) ? coveredInAll(body, [overBody(body, bound)], count) : new Uint8Array(count)
+  hideReplaced(body, bound, hidden)
+  return hidden
+}
+
+/** What of one part another hides by itself: 1 a triangle; null where it does not lie over it. */
+export function hiddenOfPart(body: PreparedBody, inner: BoundPart, outer: BoundPart): Uint8Array | null {
+  if (!liesOver(outer, inner)) return null
+  return coveredInAll(body, [overPart(body, inner, outer)], inner.triangles.length / 3)
+}
+
+/** Finds what is covered in every checked pose. */
+export function findCovered(body: PreparedBody, layers: readonly Layer[]): Covered {
+  const all = layers.map((l) => l.bound)
+  const hiddenBody = coveredInAll(
+    body,
+    all.filter(canHide).map((bound) => overBody(body, bound)),
+    body.triangles.length / 3,
+  )
+  for (const bound of all) hideReplaced(body, bound, hiddenBody)
+  const hiddenLayers = all.map((inner) => {
+    const over = all.filter((outer) => liesOver(outer, inner)).map((outer) => overPart(body, inner, outer))
+    const count = inner.triangles.length / 3
+    return over.length ? coveredInAll(body, over, count) : new Uint8Array(count)
   })
   // what sits on something that is not seen there is not seen either
   layers.forEach(({ ridesOn, bound }, i) => {
     if (ridesOn && hiddenLayers[ridesOn.layer]![bound.part.spot!.triangle]) hiddenLayers[i]!.fill(1)
   })
-  return { hiddenBody, hiddenLayers, linings: layers.map((l) => liningOf(body, l.bound)) }
+  return { hiddenBody, hiddenLayers, linings: all.map((bound) => liningOf(body, bound)) }
 }
 
 function liningOf(body: PreparedBody, bound: BoundPart): Uint8Array {
@@ -115,8 +144,7 @@ function liningOf(body: PreparedBody, bound: BoundPart): Uint8Array {
   return linings.get(bound, body, () => kept(body, 'lining', [bound.part.hash], BITS, () => [find()])[0]!)
 }
 
-function hideReplaced(body: PreparedBody, layer: Pick<Layer, 'bound'>, hidden: Uint8Array): void {
-  const def = layer.bound.part.def
+function hideReplaced(body: PreparedBody, { part: { def } }: BoundPart, hidden: Uint8Array): void {
   if (def.how !== 'replaces') return
   const faces = seamArea(body, def.seam)?.faces ?? facesOfRegion(body, regionOfSeam(body, def.seam))
   for (let t = 0; t < hidden.length; t++) if (faces[t]) hidden[t] = 1

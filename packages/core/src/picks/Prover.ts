@@ -1,5 +1,5 @@
 import type { Highs } from 'highs'
-import { wornOf, type ChoiceModel, type ChoiceRule, type CostPiece } from './ChoiceModel.ts'
+import { costOf, wornOf, type ChoiceModel, type ChoiceRule, type CostPiece } from './ChoiceModel.ts'
 
 /** A choice that meets all rules. */
 export interface Choice {
@@ -47,7 +47,7 @@ export class Prover {
     const found = this.solve(program.text(which))
     if (!found) return null
     const choice = program.choiceIn(found)
-    return { ...choice, cost: program.costIn(found) }
+    return { ...choice, cost: costOf(model, new Set(choice.chosen), measure) }
   }
 
   /** A choice that a wish allows; null where there is none. */
@@ -148,10 +148,6 @@ class Program {
     const chosen = this.options.filter((o) => values(this.chosen(o)) === 1)
     const worn = wornOf(this.model, new Set(chosen))
     return { chosen, worn: this.options.filter((o) => worn.has(o)) }
-  }
-
-  costIn(values: Values): number {
-    return this.pieces.reduce((sum, [, cost], i) => sum + cost * values(`y${i}`), 0)
   }
 
   /** In the LP format. */

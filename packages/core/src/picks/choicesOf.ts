@@ -1,7 +1,7 @@
 import { problem, type Problem } from '../base/problem.ts'
 import { bodyOf, fullName, namesBody, partOf, refOf, slotsFor, type KitPart, type Manifests } from '../kit/library.ts'
 import { areExclusive } from '../recipe/shuffle.ts'
-import type { ChoiceModel, ChoiceRule } from './ChoiceModel.ts'
+import type { ChoiceGroup, ChoiceModel, ChoiceRule } from './ChoiceModel.ts'
 import type { PickBody } from './picks.ts'
 
 /** The choices of one body of a package: options are full names of parts, groups are slots. */
@@ -30,7 +30,7 @@ export function choicesOf(
   }
   const nameOf = (text: string) => fullName(refOf(text, kit))
   const known = new Set(slotsFor(kits, pick.body).map((s) => s.id))
-  const groups = pick.slots.map(({ slot, parts: offered, needed, start }, i) => {
+  const groups: ChoiceGroup[] = pick.slots.map(({ slot, parts: offered, needed, start }, i) => {
     const at = `slots/${i}`
     if (!known.has(slot))
       tell('slot-unknown', `${at}/slot`, `“${body.name}” has no slot “${slot}”.`, 'Name one it has.')
@@ -58,6 +58,8 @@ export function choicesOf(
     const free = offered.filter(({ part, earned }) => earned === undefined && options.includes(nameOf(part)))
     if (needed && free.length === 0)
       tell('slot-locked', at, `Every part of “${slot}” has to be earned, and one has to be on.`, 'Leave one free.')
+    if (!needed && Object.hasOwn(body.defaults, slot))
+      tell('slot-needed', at, `“${body.name}” always has something in “${slot}”.`, 'Say that something has to be on.')
     const begins = start === null ? null : nameOf(start)
     if (begins === null ? needed : !options.includes(begins))
       tell(
@@ -68,7 +70,7 @@ export function choicesOf(
       )
     else if (begins !== null && !free.some(({ part }) => nameOf(part) === begins))
       tell('start-locked', `${at}/start`, `“${start}” has to be earned first.`, 'Begin with one that is free.')
-    return { id: slot, options, needed }
+    return { id: slot, options, needed: needed || Object.hasOwn(body.defaults, slot) }
   })
   pick.sliders.forEach(({ slider, min, max, start }, i) => {
     const def = body.sliders.find((s) => s.id === slider)
@@ -103,9 +105,20 @@ export function choicesOf(
         'Begin with one of them.',
       )
 
+  groups.push(...alwaysWorn())
   const rules = [...kitRules(parts, groups), ...ownRules()]
   return { choices: { groups, rules, parts }, problems }
 
+  /** What a body always has on, where nobody may choose it: it counts, and hides what it hides. */
+  function alwaysWorn(): BodyChoices['groups'] {
+    return Object.entries(body!.defaults).flatMap(([slot, id]) => {
+      const part = partOf(kits, { kit, id })
+      if (!part || pick.slots.some((s) => s.slot === slot)) return []
+      const name = fullName({ kit, id })
+      parts.set(name, part)
+      return [{ id: slot, options: [name], needed: true }]
+    })
+  }
   function ownRules(): ChoiceRule[] {
     return pick.rules.flatMap((rule, i): ChoiceRule[] => {
       const named = (rule.kind === 'replaces' ? [rule.part] : rule.parts).map(nameOf)

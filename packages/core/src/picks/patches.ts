@@ -1,6 +1,5 @@
-import { bindPart } from '../dress/bindPart.ts'
-import { findCovered } from '../dress/cover.ts'
-import type { Layer } from '../dress/Layer.ts'
+import { bindPart, type BoundPart } from '../dress/bindPart.ts'
+import { hiddenOfBody, hiddenOfPart } from '../dress/cover.ts'
 import type { PreparedBody } from '../body/PreparedBody.ts'
 import type { Kit } from '../kit/Kit.ts'
 import { foldBones, type DetailLevel, type PlannedBone } from '../kit/plan.ts'
@@ -26,30 +25,28 @@ export function patchesOf(
   kits: ReadonlyMap<string, Kit>,
   detail: DetailLevel,
 ): CostPiece[] {
-  const options = [...parts].flatMap(
-    ([name, { kit, def }]): { name: string; layer: Pick<Layer, 'bound' | 'ridesOn'> }[] => {
-      const part = kits.get(kit)?.parts.get(def.id)
-      return part ? [{ name, layer: { bound: bindPart(body, part), ridesOn: null } }] : []
-    },
+  const options = [...parts].flatMap(([name, { kit, def }]): { name: string; bound: BoundPart }[] => {
+    const part = kits.get(kit)?.parts.get(def.id)
+    return part ? [{ name, bound: bindPart(body, part) }] : []
+  })
+  const skin = patched(
+    null,
+    body.triangles.length / 3,
+    options.map(({ name, bound }) => ({ name, hidden: hiddenOfBody(body, bound) })),
+    (t) => skinCost(body, t),
   )
-  const alone = options.map(({ layer }) => findCovered(body, [layer]).hiddenBody)
-  const names = options.map((o) => o.name)
-  const skin = patched(null, body.triangles.length / 3, names, alone, (t) => skinCost(body, t))
-  const worn = options.flatMap(({ name, layer: inner }) => {
-    const over = options.filter((o) => o.name !== name && liesOver(o.layer, inner))
-    const hidden = over.map(({ layer }) => findCovered(body, [inner, layer]).hiddenLayers[0]!)
-    return patched(
-      name,
-      inner.bound.triangles.length / 3,
-      over.map((o) => o.name),
-      hidden,
-      () => ({ triangles: 1 }),
-    )
+  const worn = options.flatMap(({ name: of, bound: inner }) => {
+    const over = options.flatMap(({ name, bound }) => {
+      // of one slot one alone is worn
+      const hidden = bound.part.def.slot === inner.part.def.slot ? null : hiddenOfPart(body, inner, bound)
+      return hidden ? [{ name, hidden }] : []
+    })
+    return patched(of, inner.triangles.length / 3, over, () => ({ triangles: 1 }))
   })
   const bonesWith = (more: readonly PlannedBone[]) => new Set(foldBones([...body.model.bones, ...more], detail)).size
   const bare = bonesWith([])
-  const own = options.flatMap(({ name, layer }): CostPiece[] => {
-    const bones = bonesWith(layer.bound.bones) - bare
+  const own = options.flatMap(({ name, bound }): CostPiece[] => {
+    const bones = bonesWith(bound.bones) - bare
     return bones > 0 ? [{ of: name, hiddenBy: [], cost: { bones } }] : []
   })
   return [{ of: null, hiddenBy: [], cost: { bones: bare } }, ...skin, ...worn, ...own]
@@ -59,13 +56,12 @@ export function patchesOf(
 function patched(
   of: string | null,
   count: number,
-  names: readonly string[],
-  hidden: readonly Uint8Array[],
+  hiders: readonly { name: string; hidden: Uint8Array }[],
   costOf: (triangle: number) => Record<string, number>,
 ): CostPiece[] {
   const patches = new Map<string, CostPiece & { cost: Record<string, number> }>()
   for (let t = 0; t < count; t++) {
-    const by = names.filter((_, i) => hidden[i]![t])
+    const by = hiders.filter((h) => h.hidden[t]).map((h) => h.name)
     const key = by.join('|')
     if (!patches.has(key)) patches.set(key, { of, hiddenBy: by, cost: {} })
     const { cost } = patches.get(key)!
@@ -86,13 +82,4 @@ function skinCost(body: PreparedBody, t: number): Record<string, number> {
   const across = [0, 1, 2].map((k) => u[(k + 1) % 3]! * v[(k + 2) % 3]! - u[(k + 2) % 3]! * v[(k + 1) % 3]!)
   const region = body.model.def.regions[body.regionOf[t]!]?.id
   return { triangles: 1, ...(region !== undefined && { [bareOf(region)]: (Math.hypot(...across) / 2) * MM2 }) }
-}
-
-/** Whether one worn thing lies over another. */
-function liesOver(outer: Pick<Layer, 'bound'>, inner: Pick<Layer, 'bound'>): boolean {
-  const [a, b] = [outer, inner].map(({ bound }) => bound.part.def) as [
-    Layer['bound']['part']['def'],
-    Layer['bound']['part']['def'],
-  ]
-  return a.how === 'worn' && b.how === 'worn' && a.layer > b.layer && a.slot !== b.slot
 }

@@ -86,6 +86,7 @@ describe('what a player may choose', () => {
     expect(codes((p) => (hat(p).slot = 'wings'))).toContain('slot-unknown')
     expect(codes((p) => p.slots.push(hat(p)))).toContain('slot-twice')
     expect(codes((p) => (hat(p).start = 'gone'))).toEqual(['start-unknown'])
+    expect(codes((p) => Object.assign(eyes(p), { needed: false, start: null }))).toEqual(['slot-needed'])
     expect(codes((p) => (eyes(p).start = null))).toEqual(['start-unknown'])
     expect(codes((p) => eyes(p).parts.forEach((one) => (one.earned = 'won')))).toEqual(['slot-locked', 'start-locked'])
     expect(codes((p) => Object.assign(p.sliders[0]!, { min: 0.5, max: -0.5 }))).toEqual(['slider-limits'])
@@ -94,6 +95,20 @@ describe('what a player may choose', () => {
     expect(codes((p) => p.covered.push('wing'))).toEqual(['region-unknown'])
     expect(codes((p) => (p.colors.hair = { swatches: ['#000000'], start: '#ffffff' }))).toEqual(['color-start'])
     expect(codes((p) => p.rules.push({ kind: 'excludes', parts: ['cap-knit', 'gone'] }))).toEqual(['part-unknown'])
+  })
+
+  it('counts what a body always has on, though nobody may choose it', () => {
+    const own = { ...pick, slots: pick.slots.filter((s) => s.slot === 'hat') }
+    const bare = choicesOf(own, kits)
+    expect(bare.problems).toEqual([])
+    const defaults = Object.keys(bodyOf(kits, pick.body)!.defaults)
+    expect(defaults.length).toBeGreaterThan(0)
+    expect(bare.choices.groups.map((g) => g.id)).toEqual(['hat', ...defaults])
+    const pieces = patchesOf(body, bare.choices, kits, 'near')
+    const least = prover.extreme({ ...bare.choices, pieces }, 'triangles', 'least')!
+    const { figure } = new Builder(kits).build(newRecipe(kits.get('saltwick-folk')!, 'human', 'P'), demoTarget('near'))
+    expect(least.worn.length).toBe(defaults.length)
+    expect(least.cost).toBeGreaterThanOrEqual(figure!.costs.triangles)
   })
 
   it('costs no less than the figure that is built of it, and little more: pieces that ship apart cannot know all others', () => {

@@ -74,6 +74,30 @@ const CAPE = {
   ],
 } satisfies Strand
 
+interface CapeSpec {
+  region: string
+  edge: string
+  lining: string
+  /** Of its collar. */
+  steps: readonly (readonly [number, number])[]
+  hem: number
+  /** What shuts it: how wide, how high, of what. */
+  clasp: readonly [radius: number, height: number, region: string]
+  more?: (s: Sculpt) => void
+}
+
+/** A cape that is shut in front and hangs down the back. */
+const cape = (id: string, name: string, { region, edge, lining, steps, hem, clasp, more }: CapeSpec): PartSpec => ({
+  ...outerwear(id, name, 8, 6, ['torso', 'neck', 'arms'], (d) => {
+    const s = shoulderCape(d, { region, edge, off: 2.5, drop: 1.6, open: false, lined: true, steps })
+    more?.(s)
+    s.merge(backCape(d, hem, region, lining))
+    s.merge(stud(d.front(0, 75.5, 3.0), [0, 0.3, 1], ...clasp, 6))
+    return s
+  }),
+  ...strandsOf([CAPE]),
+})
+
 const TAILS = {
   ...{ id: 'tails', kind: 'cloth' as const, parent: 'hips' },
   way: [
@@ -186,41 +210,25 @@ const COATS: PartSpec[] = [
     ),
     ...strandsOf([TAILS]),
   },
-  {
-    ...outerwear('cape-watch', 'Watchman’s cape', 8, 6, ['torso', 'neck', 'arms'], (d) => {
-      const s = shoulderCape(d, {
-        region: 'coat',
-        edge: 'coat-trim',
-        off: 2.5,
-        drop: 1.6,
-        open: false,
-        lined: true,
-        steps: [
-          [1.6, 1.0],
-          [0.9, 1.2],
-        ],
-      })
-      s.merge(backCape(d, 22, 'coat', 'coat-lining'))
-      s.merge(stud(d.front(0, 75.5, 3.0), [0, 0.3, 1], 1.2, 0.6, 'metal', 6))
-      return s
-    }),
-    ...strandsOf([CAPE]),
-  },
-  {
-    ...outerwear('cape-hooded', 'Hooded cape', 8, 6, ['torso', 'neck', 'arms'], (d) => {
-      const s = shoulderCape(d, {
-        region: 'smock',
-        edge: 'smock-trim',
-        off: 2.5,
-        drop: 1.6,
-        open: false,
-        lined: true,
-        steps: [
-          [1.0, 1.2],
-          [-0.7, 1.4],
-        ],
-      })
-      // the hood lies in folds behind the neck
+  cape('cape-watch', 'Watchman’s cape', {
+    region: 'coat',
+    ...{ edge: 'coat-trim', lining: 'coat-lining' },
+    steps: [
+      [1.6, 1.0],
+      [0.9, 1.2],
+    ],
+    hem: 22,
+    clasp: [1.2, 0.6, 'metal'],
+  }),
+  cape('cape-hooded', 'Hooded cape', {
+    region: 'smock',
+    ...{ edge: 'smock-trim', lining: 'smock-trim' },
+    steps: [
+      [1.0, 1.2],
+      [-0.7, 1.4],
+    ],
+    // the hood lies in folds behind the neck
+    more: (s) =>
       s.merge(
         lathe(
           [
@@ -235,13 +243,10 @@ const COATS: PartSpec[] = [
           [0, 79.5, -8.4],
           0.62,
         ),
-      )
-      s.merge(backCape(d, 38, 'smock', 'smock-trim'))
-      s.merge(stud(d.front(0, 75.5, 3.0), [0, 0.3, 1], 1.0, 0.5, 'rope', 6))
-      return s
-    }),
-    ...strandsOf([CAPE]),
-  },
+      ),
+    hem: 38,
+    clasp: [1.0, 0.5, 'rope'],
+  }),
 ]
 
 export default COATS
