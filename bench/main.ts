@@ -26,6 +26,7 @@ import {
   wantedBy,
   partReference,
   readMix,
+  readPicks,
   readRecipe,
   readTarget,
   reductionInput,
@@ -40,6 +41,7 @@ import {
   setFace,
 } from '@idle-tinker/core'
 import { carryings } from './carrying.ts'
+import { dressings } from './dressing.ts'
 import { riggings } from './rigging.ts'
 import { bundled } from '../packages/cli/bin/bundled.mjs'
 import { readKitFolders } from '../packages/cli/src/files.ts'
@@ -363,6 +365,28 @@ const STAGE = { still: true }
   const work = `bones for a mesh of ${triangles} triangles:`
   lines.push({ work: `${work} where its joints are`, ...looked, guide: 'both 2 s' })
   lines.push({ work: `${work} skeleton and weights`, ...held, guide: '' })
+}
+
+// a look put on by a game's runtime, against the same figure built whole; and the proof over every look there is
+{
+  const read = (name: string) => readFileSync(join(root, 'kits/lantern-tide', name), 'utf8')
+  const mirror = readTarget(read('mirror.target.json')).value!
+  const { options, proof, dressed, slid, whole } = await dressings(
+    kits,
+    readPicks(read('sail-loft.picks.json')).value!,
+    mirror,
+  )
+  const full = await measure('whole', whole)
+  const ratio = (own: { ms: number }, most: string) => `${(own.ms / full.ms).toFixed(2)}x of ${most}`
+  const against = `built whole, warm ${full.ms.toFixed(1)} ms`
+  const on = await measure('dressed', dressed)
+  lines.push({ work: 'look put on by the runtime', ...on, guide: '16 ms', against, ratio: ratio(on, 'at most 1x') })
+  const step = await measure('slid', slid)
+  lines.push({ work: 'slider step in the runtime', ...step, guide: '3 ms', against, ratio: ratio(step, 'at most 1x') })
+  const start = process.hrtime.bigint()
+  proof()
+  const ms = Number(process.hrtime.bigint() - start) / 1e6
+  lines.push({ work: `proof over every look of ${options} parts`, ms, p95: ms, guide: '5 s' })
 }
 
 // a crowd by the command line, on every core; TINKER_BENCH_CROWD says how many

@@ -5,7 +5,13 @@ import { basename, dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '../../..')
-const SOURCES = ['packages/core/src', 'packages/cli/src', 'packages/cli/bin', 'package-lock.json']
+const SOURCES = [
+  'packages/core/src',
+  'packages/runtime/src',
+  'packages/cli/src',
+  'packages/cli/bin',
+  'package-lock.json',
+]
 
 /** Changes when any source does. */
 function stampOf(sources) {

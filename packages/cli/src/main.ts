@@ -1,6 +1,7 @@
 import { Command, CommanderError, InvalidArgumentError, Option } from 'commander'
 import { describeProblem, hasErrors, problem } from '@idle-tinker/core'
 import { buildOne, type BuildOptions } from './commands/buildOne.ts'
+import { buildPicks, type BuildPicksOptions } from './commands/buildPicks.ts'
 import { buildCrowd, type CrowdOptions } from './commands/buildCrowd.ts'
 import { check, type CheckOptions } from './commands/check.ts'
 import { checkModels } from './commands/checkModels.ts'
@@ -9,6 +10,7 @@ import { listClips, type ClipsOptions } from './commands/listClips.ts'
 import { retarget, type RetargetOptions } from './commands/retarget.ts'
 import { rigMesh, type RigOptions } from './commands/rigMesh.ts'
 import { poseFigure, type PoseOptions } from './commands/poseFigure.ts'
+import { lookOf, type LookOptions } from './commands/lookOf.ts'
 import { provePicks, type ProveOptions } from './commands/provePicks.ts'
 import { refitParts, type RefitOptions } from './commands/refitParts.ts'
 import { sortPack, type SortOptions } from './commands/sortPack.ts'
@@ -181,6 +183,24 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .action(async (file: string, options: ProveOptions) => {
       code = await provePicks(file, options, voice)
     })
+  command('build <picks>', 'builds the package that a game loads', picks)
+    .requiredOption('--out <folder>', 'where to write it')
+    .option('--try', 'try on every pair of parts and tell what comes through', false)
+    .option('--number', 'write the numbers of what is new into the picks, so that saved looks stay good', false)
+    .addOption(target('near'))
+    .addOption(kits)
+    .action(async (file: string, options: BuildPicksOptions) => {
+      code = await buildPicks(file, options, voice)
+    })
+  command('look [text]', 'puts on a look as a game would, with a package alone', picks)
+    .requiredOption('--package <folder>', 'a package that was built')
+    .option('--out <file>', 'the GLB to write; without it the look is only told')
+    .option('--level <number>', 'the level of detail, 0 for the finest', wholeNumber, 0)
+    .option('--seed <number>', 'draw a look by chance where none is given', wholeNumber)
+    .option('--body <id>', 'whose look, where none is given')
+    .action(async (text: string | undefined, options: LookOptions) => {
+      code = await lookOf(text, options, voice)
+    })
   const kit = program.command('kit').description('Makes and mends kits.')
   command(
     'sort <pack>',
@@ -270,6 +290,11 @@ function legsSaid(text: string): 0 | 2 | 4 {
 }
 
 /** The side of a picture, pixels. */
+function wholeNumber(text: string): number {
+  if (!/^\d{1,9}$/.test(text.trim())) throw new InvalidArgumentError('It is a whole number.')
+  return Number(text)
+}
+
 function sideOf(text: string): number {
   const side = Number(text)
   if (!Number.isInteger(side) || side < 0 || side > 1024 || text.trim() === '')

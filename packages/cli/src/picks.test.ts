@@ -1,11 +1,12 @@
 import { execFile } from 'node:child_process'
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { promisify } from 'node:util'
 import { afterAll, expect, it } from 'vitest'
-import type { Picks, Target } from '@idle-tinker/core'
+import { checkShipped, readPicks, type Picks, type Target } from '@idle-tinker/core'
+import { glbFaults } from '../../core/src/testing/glbFaults.ts'
 import { KITS_FOLDER } from '../../core/src/testing/demoKits.ts'
 import { main } from './main.ts'
 
@@ -96,6 +97,71 @@ it('proves a package, and says what is wrong with one', async () => {
   expect(
     await main(['picks', 'prove', join(folder, 'none.json')], { out: () => undefined, err: () => undefined }),
   ).toBe(1)
+})
+
+/** Runs a command of picks. */
+async function picks(...args: string[]) {
+  const [out, err]: [string[], string[]] = [[], []]
+  const code = await main(['picks', ...args], { out: (l) => out.push(l), err: (l) => err.push(l) })
+  return { code, out: out.join('\n'), err: err.join('\n') }
+}
+
+it('builds a package, and puts looks on with it alone', async () => {
+  const file = join(folder, 'built.picks.json')
+  const at = join(folder, 'package')
+  writeFileSync(file, JSON.stringify(PICKS))
+  const built = await picks('build', file, '--out', at)
+  expect(built).toMatchObject({ code: 0, err: expect.stringContaining('--number') as string })
+  expect(readdirSync(at).sort()).toEqual(['human', 'package.json', 'package.schema.json'])
+  // with its numbers kept there is nothing to say, and the package is the same
+  const manifest = readFileSync(join(at, 'package.json'))
+  expect(await picks('build', file, '--out', at, '--number')).toMatchObject({ code: 0, err: '' })
+  expect(readPicks(readFileSync(file, 'utf8')).value!.codes!.ofBody.human!.parts.hat).toEqual([
+    'saltwick-folk/cap-knit',
+  ])
+  expect(await picks('build', file, '--out', at)).toMatchObject({ code: 0, err: '' })
+  expect(readFileSync(join(at, 'package.json')).equals(manifest)).toBe(true)
+
+  // what an earlier build left goes, and nothing else
+  const fewer = join(folder, 'fewer.picks.json')
+  const hatless = {
+    ...PICKS,
+    bodies: PICKS.bodies.map((b) => ({ ...b, slots: b.slots.filter((s) => s.slot !== 'hat') })),
+  }
+  writeFileSync(fewer, JSON.stringify(hatless))
+  writeFileSync(join(at, 'human/own.txt'), 'mine')
+  await picks('build', fewer, '--out', at)
+  expect(readdirSync(join(at, 'human'))).toEqual(expect.arrayContaining(['own.txt', 'top.glb']))
+  expect(readdirSync(join(at, 'human'))).not.toContain('hat.glb')
+  await picks('build', file, '--out', at)
+  expect(readdirSync(join(at, 'human'))).toContain('hat.glb')
+
+  const glb = join(folder, 'look.glb')
+  const drawn = await picks('look', '--package', at, '--seed', '4', '--out', glb, '--json')
+  expect([drawn.code, drawn.err]).toEqual([0, ''])
+  const told = JSON.parse(drawn.out) as { look: string; parts: Record<string, string>; costs: { triangles: number } }
+  expect(await glbFaults(readFileSync(glb))).toEqual([])
+  const { facts } = await checkShipped(readFileSync(glb), 'look')
+  expect(facts!.triangles).toBe(told.costs.triangles)
+  // the text gives the same look, and a coarser level less of it
+  const again = JSON.parse((await picks('look', told.look, '--package', at, '--json')).out) as typeof told
+  expect(again.parts).toEqual(told.parts)
+  const coarse = JSON.parse(
+    (await picks('look', told.look, '--package', at, '--level', '2', '--json')).out,
+  ) as typeof told
+  expect(coarse.costs.triangles).toBeLessThan(told.costs.triangles * 0.5)
+
+  expect(await picks('look', 'AAAAAAAAA', '--package', at)).toMatchObject({ code: 1, out: '' })
+  expect(await picks('look', '--package', at, '--body', 'nobody')).toMatchObject({ code: 1, out: '' })
+  expect(await picks('look', '--package', at, '--level', '-1')).toMatchObject({ code: 2, out: '' })
+  expect((await picks('look', '--package', join(folder, 'nowhere'))).err).toContain('package.json')
+  rmSync(join(at, 'human/top.glb'))
+  const missing = await picks('look', '--package', at)
+  expect(missing).toMatchObject({ code: 1, err: expect.stringContaining('top') as string })
+  // the figure is told all the same
+  expect(missing.out).toContain('triangles')
+  rmSync(join(at, 'human/base.glb'))
+  expect((await picks('look', '--package', at)).code).toBe(1)
 })
 
 it('is proved by the command as it is started, from its bundle', async () => {

@@ -9,10 +9,12 @@ import {
   spotFor,
   type Kit,
   type Mix,
+  type Picks,
   type Recipe,
   type Target,
 } from '@idle-tinker/core'
 import { crowds } from './crowds.ts'
+import { sailLoft } from './picks.ts'
 
 interface FigureSpec {
   name: string
@@ -192,6 +194,8 @@ const TARGETS: Target[] = [
   target('standard', 'Lantern Tide, middle distance', 'standard', 4, 128, [2200, 6500, 34], MIB, [900, 400]),
   target('crowd', 'Lantern Tide, crowd', 'crowd', 2, 64, [900, 2700, 24], 200 << 10, [450, 200]),
   target('far', 'Lantern Tide, far', 'far', 1, 64, [250, 750, 16], 100 << 10, []),
+  // a player's own figure: nothing of it is reduced, as it is put on piece by piece
+  target('mirror', 'Lantern Tide, in the mirror', 'near', 4, 256, [7000, 24_000, 45], 8 * MIB, [3500, 1600, 700]),
 ]
 
 function target(
@@ -231,8 +235,8 @@ function withPlaced(recipe: Recipe, { kit, placed = [] }: FigureSpec, kits: Read
 }
 
 /** Everything of the scenario as documents, by file name. */
-export function scenario(kits: ReadonlyMap<string, Kit>): Map<string, Recipe | Mix | Target> {
-  const documents = new Map<string, Recipe | Mix | Target>()
+export function scenario(kits: ReadonlyMap<string, Kit>): Map<string, Recipe | Mix | Target | Picks> {
+  const documents = new Map<string, Recipe | Mix | Target | Picks>()
   const slug = (name: string) => name.toLowerCase().replaceAll(' ', '-')
   for (const spec of FIGURES) {
     const kit = kits.get(spec.kit)!
@@ -245,5 +249,7 @@ export function scenario(kits: ReadonlyMap<string, Kit>): Map<string, Recipe | M
   for (const mix of crowds(kits.get('saltwick-folk')!, kits.get('tide-creatures')!))
     documents.set(`${mix.id}.mix.json`, mix)
   for (const target of TARGETS) documents.set(`${target.id}.target.json`, target)
+  const picks = sailLoft(kits)
+  documents.set(`${picks.id}.picks.json`, picks)
   return documents
 }

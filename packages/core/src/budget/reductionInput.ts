@@ -10,6 +10,8 @@ export interface ReduceOptions {
   protect?: readonly Morph[]
   /** Regions whose texture coordinates must survive, by number; those of the others are lost. */
   painted?: ReadonlySet<number>
+  /** Points that have to stay where they are, by 1. */
+  pinned?: Uint8Array
 }
 
 /** Judged by eye on the cast at 900 and 250 triangles: with facing at 0.1, boots and calves crumple to spikes. */
@@ -31,7 +33,13 @@ export function reductionInput(mesh: Mesh, options: ReduceOptions) {
   const positions = new Float32Array(pointOf.length * 3)
   gather(options.measured ?? mesh.positions, 3, pointOf, positions, 0, 3)
   const shape = shapeAttributes(mesh, triangles, pointOf, uvs, options)
-  return { ...split, positions, ...shape, lock: extremePoints(mesh.positions, pointOf) }
+  return { ...split, positions, ...shape, lock: lockedVertices(mesh.positions, pointOf, options.pinned) }
+}
+
+function lockedVertices(positions: Float32Array, pointOf: Uint32Array, pinned: Uint8Array | undefined): Uint8Array {
+  const lock = extremePoints(positions, pointOf)
+  if (pinned) for (let v = 0; v < lock.length; v++) lock[v]! |= pinned[pointOf[v]!]!
+  return lock
 }
 
 /**

@@ -1,4 +1,5 @@
 import type { PartModel } from '../kit/Kit.ts'
+import type { PartDef } from '../kit/schema.ts'
 import type { BoundPart } from './bindPart.ts'
 import type { Anchors } from './clearance.ts'
 import type { Press } from './press.ts'
@@ -28,6 +29,9 @@ export interface Layer {
 export function isCloth(part: PartModel): boolean {
   return part.def.how === 'worn' && part.def.clearance > 0
 }
+
+/** The layer of a garment; null for what is none. */
+export const layerOfPart = (def: PartDef): number | null => (def.how === 'worn' ? def.layer : null)
 
 /** Garments with a higher number lie over those with a lower one; what is not worn comes before all, what sits on them last. */
 export function layerNumber(part: PartModel): number {

@@ -69,6 +69,20 @@ export function assembleOutfit(body: PreparedBody, parts: readonly ResolvedPart[
   return { body, layers, problems, ...bonesOf(body, layers), ...findCovered(body, layers) }
 }
 
+/**
+ * Parts on a body that know nothing of each other: each lies clear of the body alone, and hides nothing. There may be
+ * several in a slot.
+ */
+export function standApart(body: PreparedBody, parts: readonly ResolvedPart[]): Outfit {
+  const layers = layersOf(body, parts)
+  const none = (triangles: Uint32Array) => new Uint8Array(triangles.length / 3)
+  const hiddenLayers = layers.map(({ bound }) => none(bound.triangles))
+  return {
+    ...{ body, layers, problems: [], ...bonesOf(body, layers) },
+    ...{ hiddenBody: none(body.triangles), hiddenLayers, linings: hiddenLayers },
+  }
+}
+
 function layersOf(body: PreparedBody, parts: readonly ResolvedPart[]): Layer[] {
   const hosts = new Map(parts.map((p) => [p.instance, p.part]))
   const bound = ({ part }: ResolvedPart) => {

@@ -40,6 +40,24 @@ export function wornOf({ rules }: Pick<ChoiceModel, 'rules'>, chosen: ReadonlySe
   return new Set([...chosen].filter((option) => !covered.has(option)))
 }
 
+/** For each option those that a rule alone keeps from being worn beside it. */
+export function apartOf({ rules }: Pick<ChoiceModel, 'rules'>): Map<string, Set<string>> {
+  const apart = new Map<string, Set<string>>()
+  const keep = (one: string, other: string) => {
+    if (one === other) return
+    for (const [a, b] of [
+      [one, other],
+      [other, one],
+    ] as const)
+      apart.set(a, (apart.get(a) ?? new Set()).add(b))
+  }
+  for (const rule of rules) {
+    if (rule.kind === 'excludes') keep(rule.one, rule.other)
+    if (rule.kind === 'covers') for (const other of rule.others) keep(rule.one, other)
+  }
+  return apart
+}
+
 /** How much of a measure a choice costs. */
 export function costOf(model: ChoiceModel, chosen: ReadonlySet<string>, measure: string): number {
   const worn = wornOf(model, chosen)

@@ -1,5 +1,13 @@
 import type { Highs } from 'highs'
-import { costOf, wornOf, type ChoiceModel, type ChoiceRule, type CostPiece } from './ChoiceModel.ts'
+import {
+  brokenBy,
+  costOf,
+  wornOf,
+  type ChoiceGroup,
+  type ChoiceModel,
+  type ChoiceRule,
+  type CostPiece,
+} from './ChoiceModel.ts'
 
 /** A choice that meets all rules. */
 export interface Choice {
@@ -24,6 +32,12 @@ export interface Contradiction {
   groups: string[]
 }
 
+/** The most there may be of a measure. */
+export interface Limit {
+  measure: string
+  most: number
+}
+
 /** A program is solved to the last one: what is found is the most there is, or there is none. */
 const EXACT = { mip_rel_gap: 0, mip_abs_gap: 0.5, output_flag: false, threads: 1 } as const
 
@@ -44,7 +58,8 @@ export class Prover {
     wish: Wish = {},
   ): (Choice & { cost: number }) | null {
     const program = new Program(model, wish, measure)
-    const found = this.solve(program.text(which))
+    // simplifying a program with so many sums takes longer than it saves
+    const found = this.solve(program.text(which), 'off')
     if (!found) return null
     const choice = program.choiceIn(found)
     return { ...choice, cost: costOf(model, new Set(choice.chosen), measure) }
@@ -59,17 +74,31 @@ export class Prover {
 
   /** The options that no choice wears. */
   unreachable(model: ChoiceModel): string[] {
-    const left = new Set(model.groups.flatMap((g) => g.options))
-    const never: string[] = []
-    while (left.size) {
-      const [option] = left
-      const choice = this.find(model, { with: [option!] })
-      // what one choice wears need not be asked for again
-      for (const worn of choice?.worn ?? []) left.delete(worn)
-      left.delete(option!)
-      if (!choice) never.push(option!)
+    return this.neverWorn(model, new Set(model.groups.flatMap((g) => g.options)))
+  }
+
+  /** The options among some that no choice within a limit wears. */
+  tooMuch(model: ChoiceModel, options: Iterable<string>, limit: Limit): string[] {
+    const left = new Set(options)
+    const lightest = this.extreme(model, limit.measure, 'least')
+    // what can be put on over the lightest choice need not be asked for
+    for (const option of lightest ? options : []) {
+      const choice = withOption(model, lightest!.chosen, option)
+      if (choice && costOf(model, choice, limit.measure) <= limit.most) left.delete(option)
     }
-    return never
+    return this.neverWorn(model, left, limit)
+  }
+
+  /** One choice after another that wears as many as it can of those not seen yet, until there is none that wears any. */
+  private neverWorn(model: ChoiceModel, left: Set<string>, within?: Limit): string[] {
+    while (left.size) {
+      const program = new Program(model, {}, within?.measure ?? null, { count: [...left], within })
+      const found = this.solve(program.text('most'))
+      const worn = found ? program.choiceIn(found).worn.filter((option) => left.has(option)) : []
+      if (worn.length === 0) break
+      for (const option of worn) left.delete(option)
+    }
+    return [...left]
   }
 
   /**
@@ -92,12 +121,20 @@ export class Prover {
     return { rules: [...now.rules], groups: now.groups.filter((g) => g.needed).map((g) => g.id) }
   }
 
-  private solve(text: string): Values | null {
-    const { Status, Columns } = this.highs.solve(text, EXACT)
+  private solve(text: string, presolve: 'on' | 'off' = 'on'): Values | null {
+    const { Status, Columns } = this.highs.solve(text, { ...EXACT, presolve })
     if (Status === 'Infeasible') return null
     if (Status !== 'Optimal') throw new Error(`the program was not solved: ${Status}`)
     return (name) => Math.round((Columns[name] as { Primal?: number } | undefined)?.Primal ?? 0)
   }
+}
+
+/** A choice with another option in its group's place; null where that breaks a rule, or is not worn. */
+function withOption(model: ChoiceModel, chosen: readonly string[], option: string): Set<string> | null {
+  const group = model.groups.find((g) => g.options.includes(option))
+  const choice = new Set([...chosen.filter((o) => !group?.options.includes(o)), option])
+  const { groups, rules } = brokenBy(model, choice)
+  return group && !groups.length && !rules.length && wornOf(model, choice).has(option) ? choice : null
 }
 
 type Values = (name: string) => number
@@ -115,14 +152,20 @@ class Program {
   private readonly options: readonly string[]
   private readonly number: ReadonlyMap<string, number>
   private readonly lines: string[] = []
+  /** By the number that says whether an option is worn. */
+  private readonly groupOf: ReadonlyMap<string, ChoiceGroup>
   /** The pieces that count, and how much. */
   private readonly pieces: readonly (readonly [piece: CostPiece, cost: number])[]
 
-  /** @param measure what is asked for; what costs nothing of it need not be known */
+  /**
+   * @param measure what is asked for; what costs nothing of it need not be known
+   * @param instead options that are counted in place of the measure, which then is only kept within a limit
+   */
   constructor(
     private readonly model: ChoiceModel,
     wish: Wish,
     measure: string | null,
+    private readonly instead: { count: readonly string[]; within: Limit | undefined } | null = null,
   ) {
     this.pieces = model.pieces.flatMap((piece) => {
       const cost = measure === null ? 0 : (piece.cost[measure] ?? 0)
@@ -130,6 +173,7 @@ class Program {
     })
     this.options = model.groups.flatMap((g) => g.options)
     this.number = new Map(this.options.map((o, i) => [o, i]))
+    this.groupOf = new Map(model.groups.flatMap((g) => g.options.map((o) => [this.worn(o), g] as const)))
     for (const { options, needed } of model.groups) {
       const all = options.map((o): Term => [1, this.chosen(o)])
       if (all.length) this.line(all, needed ? '=' : '<=', 1)
@@ -152,14 +196,18 @@ class Program {
 
   /** In the LP format. */
   text(which: 'most' | 'least'): string {
-    const goal = this.pieces.map(([, cost], i): Term => [cost, `y${i}`])
+    const cost = this.pieces.map(([, cost], i): Term => [cost, `y${i}`])
+    const goal = this.instead?.count.map((o): Term => [1, this.worn(o)]) ?? cost
+    const within = this.instead?.within && cost.length ? [row(cost, '<=', this.instead.within.most)] : []
+    // a cost that has to stay small is to be known from below, as one that is wanted small
+    const drawn = this.drawn(within.length ? 'least' : which)
     const ints = this.options.flatMap((o) => [this.chosen(o), this.worn(o)])
     const parts = this.pieces.map((_, i) => `0 <= y${i} <= 1`)
     return [
       which === 'most' ? 'Maximize' : 'Minimize',
       ` goal: ${sum(goal.length ? goal : [[0, 'none']])}`,
       'Subject To',
-      ...[...this.lines, ...this.drawn(which)].map((line, i) => ` r${i}: ${line}`),
+      ...[...this.lines, ...drawn, ...within].map((line, i) => ` r${i}: ${line}`),
       ' last: none = 0',
       'Bounds',
       ...parts.map((p) => ` ${p}`),
@@ -233,7 +281,16 @@ class Program {
       const hiders = [...new Set(hiddenBy)].filter((h) => this.number.has(h)).map((h): Term => [1, this.worn(h)])
       const own: Term[] = of === null ? [] : [[-1, this.worn(of)]]
       if (which === 'least') return [row([y, ...own, ...hiders], '>=', of === null ? 1 : 0)]
-      return [...(own.length ? [row([y, ...own], '<=', 0)] : []), ...hiders.map((h) => row([y, h], '<=', 1))]
+      // of one group one is worn at most: said of all of them at once the solver sees more
+      const byGroup = new Map<ChoiceGroup | undefined, Term[]>()
+      for (const h of hiders) {
+        const group = this.groupOf.get(h[1])
+        byGroup.set(group, [...(byGroup.get(group) ?? []), h])
+      }
+      return [
+        ...(own.length ? [row([y, ...own], '<=', 0)] : []),
+        ...[...byGroup.values()].map((some) => row([y, ...some], '<=', 1)),
+      ]
     })
   }
 }

@@ -75,6 +75,8 @@ export function choicesOf(
   pick.sliders.forEach(({ slider, min, max, start }, i) => {
     const def = body.sliders.find((s) => s.id === slider)
     const at = `sliders/${i}`
+    if (pick.sliders.findIndex((s) => s.slider === slider) < i)
+      tell('slider-twice', at, `The slider “${slider}” is there twice.`, 'Keep one.')
     if (!def) tell('slider-unknown', at, `“${body.name}” has no slider “${slider}”.`, 'Take it out.', 'warning')
     else if (!(min <= start && start <= max && def.min <= min && max <= def.max))
       tell(
@@ -84,6 +86,8 @@ export function choicesOf(
         'Put least, start and most in order within that.',
       )
   })
+  for (const id of pick.expressions.filter((e, i, all) => all.indexOf(e) < i))
+    tell('expression-twice', `expressions/${id}`, `The expression “${id}” is there twice.`, 'Keep one.')
   for (const id of pick.expressions)
     if (!body.expressions?.some((e) => e.id === id))
       tell(

@@ -29,12 +29,7 @@ export function patchesOf(
     const part = kits.get(kit)?.parts.get(def.id)
     return part ? [{ name, bound: bindPart(body, part) }] : []
   })
-  const skin = patched(
-    null,
-    body.triangles.length / 3,
-    options.map(({ name, bound }) => ({ name, hidden: hiddenOfBody(body, bound) })),
-    (t) => skinCost(body, t),
-  )
+  const skin = skinPatches(body, options, (t) => ({ triangles: 1, ...bareCost(body, t) }))
   const worn = options.flatMap(({ name: of, bound: inner }) => {
     const over = options.flatMap(({ name, bound }) => {
       // of one slot one alone is worn
@@ -50,6 +45,16 @@ export function patchesOf(
     return bones > 0 ? [{ of: name, hiddenBy: [], cost: { bones } }] : []
   })
   return [{ of: null, hiddenBy: [], cost: { bones: bare } }, ...skin, ...worn, ...own]
+}
+
+/** The body's own faces as patches, by which parts hide them. */
+export function skinPatches(
+  body: PreparedBody,
+  parts: readonly { name: string; bound: BoundPart }[],
+  costOf: (triangle: number) => Record<string, number>,
+): CostPiece[] {
+  const hiders = parts.map(({ name, bound }) => ({ name, hidden: hiddenOfBody(body, bound) }))
+  return patched(null, body.triangles.length / 3, hiders, costOf)
 }
 
 /** Faces as patches, by who hides them. */
@@ -72,7 +77,8 @@ function patched(
   return [...patches.values()]
 }
 
-function skinCost(body: PreparedBody, t: number): Record<string, number> {
+/** How much of its region's skin a face of the body is. */
+export function bareCost(body: PreparedBody, t: number): Record<string, number> {
   const { positions } = body.model.mesh
   const [a, b, c] = [0, 1, 2].map((k) => body.triangles[t * 3 + k]!) as [number, number, number]
   const [u, v] = [b, c].map((p) => [0, 1, 2].map((k) => positions[p * 3 + k]! - positions[a * 3 + k]!)) as [
@@ -81,5 +87,5 @@ function skinCost(body: PreparedBody, t: number): Record<string, number> {
   ]
   const across = [0, 1, 2].map((k) => u[(k + 1) % 3]! * v[(k + 2) % 3]! - u[(k + 2) % 3]! * v[(k + 1) % 3]!)
   const region = body.model.def.regions[body.regionOf[t]!]?.id
-  return { triangles: 1, ...(region !== undefined && { [bareOf(region)]: (Math.hypot(...across) / 2) * MM2 }) }
+  return region === undefined ? {} : { [bareOf(region)]: (Math.hypot(...across) / 2) * MM2 }
 }

@@ -1,11 +1,13 @@
 import { Type, type Static } from '@sinclair/typebox'
 import type { Read } from '../base/problem.ts'
 import { readDocument, type DocumentKind } from '../base/readDocument.ts'
-import { closed, Color, Id, list, Name, record } from '../base/schemas.ts'
+import { closed, Color, Id, Key, list, Name, record } from '../base/schemas.ts'
 import { KitName } from '../kit/schema.ts'
-import { ReferenceSchema } from '../recipe/schema.ts'
+import { ReferenceSchema, SpringSchema } from '../recipe/schema.ts'
 
 export const PICKS_FORMAT = 'idle-tinker-picks'
+/** So many of one kind can be told apart in a look that is written as a string. */
+export const MOST_CODES = 254
 const Value = Type.Number({ minimum: -2, maximum: 2 })
 
 /** A slot whose parts a player may choose. Parts are those of the body's kit, or "kit/part". */
@@ -41,6 +43,20 @@ const PickRuleSchema = Type.Union([
   Type.Object({ kind: Type.Literal('replaces'), part: KitName, slots: list(Id, 60) }, closed),
 ])
 
+/** A look that is ready. */
+const PickLookSchema = Type.Object(
+  {
+    id: Id,
+    name: Name,
+    /** Slot to its part; null for nothing. */
+    parts: Type.Optional(record(Type.Union([KitName, Type.Null()]), 60)),
+    sliders: Type.Optional(record(Value, 100)),
+    colors: Type.Optional(record(Color, 200)),
+    expression: Type.Optional(Id),
+  },
+  closed,
+)
+
 const PickBodySchema = Type.Object(
   {
     id: Id,
@@ -60,6 +76,27 @@ const PickBodySchema = Type.Object(
     rules: list(PickRuleSchema, 500),
     /** Regions of the body that nothing a player does may leave bare. */
     covered: list(Id, 60),
+    /** Clips that go along; those that kits do not hold back if not said. */
+    clips: Type.Optional(Type.Union([Type.Literal('all'), list(Id, 200)])),
+    /** How chains swing, by their limbs' ids. */
+    springs: Type.Optional(record(SpringSchema, 100)),
+    /** Looks to begin with. What is not said of one is as everybody begins. */
+    looks: Type.Optional(list(PickLookSchema, 60)),
+  },
+  closed,
+)
+
+/** What players' looks are written by: everything that was ever there keeps its place in its list, and so its number. */
+const BodyCodesSchema = Type.Object(
+  {
+    slots: list(Id, MOST_CODES),
+    /** By slot, full names. */
+    parts: record(list(KitName, MOST_CODES)),
+    sliders: list(Id, MOST_CODES),
+    colors: list(Key, MOST_CODES),
+    /** By color region. */
+    swatches: record(list(Color, MOST_CODES)),
+    expressions: list(Id, MOST_CODES),
   },
   closed,
 )
@@ -72,11 +109,17 @@ export const PicksSchema = Type.Object(
     id: Id,
     name: Name,
     bodies: Type.Array(PickBodySchema, { minItems: 1, maxItems: 12 }),
+    /** Side of the pictures of parts, pixels. */
+    icons: Type.Optional(Type.Integer({ minimum: 32, maximum: 256 })),
+    codes: Type.Optional(Type.Object({ bodies: list(Id, 60), ofBody: record(BodyCodesSchema, 60) }, closed)),
   },
   closed,
 )
 
 export type Picks = Static<typeof PicksSchema>
+export type PicksCodes = NonNullable<Picks['codes']>
+export type BodyCodes = Static<typeof BodyCodesSchema>
+export type PickLook = Static<typeof PickLookSchema>
 export type PickBody = Static<typeof PickBodySchema>
 export type PickSlot = Static<typeof PickSlotSchema>
 

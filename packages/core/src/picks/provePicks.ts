@@ -45,10 +45,11 @@ export function provePicks(
     if (most.cost <= limit) continue
     proof.over.push(measure)
     // where nothing fits no option is to blame
-    for (const option of least > limit ? [] : options) {
-      const own = prover.extreme(model, measure, 'least', { with: [option] })!.cost
-      if (own > limit) proof.tooMuch.push({ option, measure, least: own })
-    }
+    for (const option of least > limit ? [] : prover.tooMuch(model, options, { measure, most: limit }))
+      proof.tooMuch.push({
+        ...{ option, measure },
+        least: prover.extreme(model, measure, 'least', { with: [option] })!.cost,
+      })
   }
   for (const region of covered) {
     const measure = bareOf(region)

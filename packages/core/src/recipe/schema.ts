@@ -94,7 +94,7 @@ export const DialsSchema = Type.Object(
 )
 
 /** A figure, whole: everything it is built from. */
-const SpringSchema = Type.Object(
+export const SpringSchema = Type.Object(
   Object.fromEntries(
     Object.entries(SPRING_RANGES).map(([key, [minimum, , maximum]]) => [key, Type.Number({ minimum, maximum })]),
   ) as Record<keyof Spring, TNumber>,

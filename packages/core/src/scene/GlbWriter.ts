@@ -1,6 +1,6 @@
 import type { GLTF } from '@gltf-transform/core'
 
-type Numbers = Float32Array | Uint32Array | Uint16Array | Uint8Array
+type Numbers = Float32Array | Uint32Array | Uint16Array | Int16Array | Uint8Array
 type List = 'accessors' | 'animations' | 'images' | 'materials' | 'meshes' | 'nodes' | 'samplers' | 'skins' | 'textures'
 type Item<L extends List> = NonNullable<GLTF.IGLTF[L]>[number]
 
@@ -19,8 +19,8 @@ export interface Moves {
   count: number
   /** Those that move, ascending. */
   rows: ArrayLike<number>
-  /** xyz a row. */
-  values: Float32Array
+  /** xyz a row: metres, or whole numbers of the unit that the vertices are counted in. */
+  values: Float32Array | Int16Array
 }
 
 /** Components an element. */
@@ -84,11 +84,11 @@ export class GlbWriter {
 
   /** An accessor of what a target moves: by the rows that move, or by all, whichever is shorter. */
   moves({ count, rows, values }: Moves): number {
-    const whole = { type: 'VEC3', componentType: 5126, count } as const
+    const whole = { type: 'VEC3', componentType: componentOf(values), count } as const
     const bounds = boundsOfRows(values, rows.length < count)
     // without any it takes no bytes
     if (rows.length === 0) return this.add('accessors', { ...whole, ...bounds })
-    if (rows.length * 2 >= count) {
+    if (rows.length * 2 >= count && values instanceof Float32Array) {
       const all = new Float32Array(count * 3)
       for (let i = 0; i < rows.length; i++) for (let k = 0; k < 3; k++) all[rows[i]! * 3 + k] = values[i * 3 + k]!
       const place = this.append(this.run('moves', { target: VERTICES, byteStride: 12 }), bytesOf(all))
@@ -177,6 +177,7 @@ function bytesOf(array: Numbers): Uint8Array {
 function componentOf(array: Numbers): GLTF.AccessorComponentType {
   if (array instanceof Float32Array) return 5126
   if (array instanceof Uint32Array) return 5125
+  if (array instanceof Int16Array) return 5122
   return array instanceof Uint16Array ? 5123 : 5121
 }
 
@@ -197,7 +198,7 @@ function describe({ type, array, normalized, bounds }: Values): GLTF.IAccessor {
 }
 
 /** The least and the most of rows of three, and of nothing where others stay. */
-function boundsOfRows(values: Float32Array, others: boolean): { min: number[]; max: number[] } {
+function boundsOfRows(values: ArrayLike<number>, others: boolean): { min: number[]; max: number[] } {
   const min = Array<number>(3).fill(others ? 0 : Infinity)
   const max = Array<number>(3).fill(others ? 0 : -Infinity)
   for (let i = 0; i < values.length; i++) {

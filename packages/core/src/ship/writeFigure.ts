@@ -1,4 +1,3 @@
-import type { GLTF } from '@gltf-transform/core'
 import { encode } from 'fast-png'
 import type { Figure } from '../build.ts'
 import type { Movement } from '../budget/movements.ts'
@@ -9,7 +8,10 @@ import type { Target } from '../recipe/target.ts'
 import type { HelperPoint } from '../rig/helperPoints.ts'
 import { GlbWriter, type Moves } from '../scene/GlbWriter.ts'
 import type { KeyedClip } from './clipKeys.ts'
+import { ClipWriter, writeClip } from './ClipWriter.ts'
 import { EXTRAS_KEY, type FileExtras } from './extras.ts'
+import { uvShorts, weightBytes } from './vertexBytes.ts'
+import { writeSkeleton } from './writeSkeleton.ts'
 
 export interface ShipContents {
   figure: Figure
@@ -34,7 +36,7 @@ export interface ShipContents {
 export function writeFigure({ figure, clips, points = [], recipe, target }: ShipContents): Uint8Array {
   const extras: FileExtras = { recipe, target: target.id, size: sizeOf(figure.mesh) }
   const file = new GlbWriter({ generator: 'Idle Tinker', extras: { [EXTRAS_KEY]: extras } })
-  const skeleton = writeSkeleton(file, figure)
+  const skeleton = writeSkeleton(file, figure.skeleton.bones)
   writePoints(file, points, figure, skeleton.joints)
   const material = writeMaterial(file, figure)
   const levels = [figure.mesh, ...figure.lods].map((mesh, level) =>
@@ -78,21 +80,6 @@ function writeMaterial(file: GlbWriter, { atlas, doubleSided }: Figure): number 
     pbrMetallicRoughness: { baseColorTexture: { index }, metallicFactor: 0, roughnessFactor: 0.9 },
     ...(doubleSided && { doubleSided }),
   })
-}
-
-/** Nodes of the joints in the order of the bones, and the skin over them. */
-function writeSkeleton(file: GlbWriter, { skeleton: { bones } }: Figure): { skin: number; joints: number[] } {
-  const inverse = new Float32Array(bones.length * 16)
-  const joints = bones.map(({ name, parent, at }, i) => {
-    const from = parent >= 0 ? bones[parent]!.at : ([0, 0, 0] as const)
-    inverse.set([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, -at[0], -at[1], -at[2], 1], i * 16)
-    return file.add('nodes', { name, translation: [at[0] - from[0], at[1] - from[1], at[2] - from[2]] })
-  })
-  bones.forEach(({ parent }, i) => {
-    if (parent >= 0) (file.json.nodes![joints[parent]!]!.children ??= []).push(joints[i]!)
-  })
-  const inverseBindMatrices = file.accessor('bind', { type: 'MAT4', array: inverse })
-  return { joints, skin: file.add('skins', { name: 'skeleton', joints, skeleton: joints[0]!, inverseBindMatrices }) }
 }
 
 /** Each is a node under its joint, called by its id and this: "headTopPoint". */
@@ -257,76 +244,4 @@ function writeSlider(
     const values = Float32Array.from([...from, ...from.map((v, k) => v + way[k]!)])
     clip.track(joints[b]!, 'translation', input, 'VEC3', values)
   })
-}
-
-/** One clip of a file. */
-class ClipWriter {
-  private readonly file: GlbWriter
-  private readonly clip: GLTF.IAnimation
-
-  constructor(file: GlbWriter, name: string) {
-    this.file = file
-    this.clip = { name, channels: [], samplers: [] }
-    file.add('animations', this.clip)
-  }
-
-  /** Times of keys, seconds. */
-  input(times: Float32Array): number {
-    return this.file.accessor('keys', { type: 'SCALAR', array: times, bounds: true })
-  }
-
-  track(
-    node: number,
-    path: GLTF.AnimationChannelTargetPath,
-    input: number,
-    type: GLTF.AccessorType,
-    array: Float32Array,
-  ): void {
-    const output = this.file.accessor('keys', { type, array })
-    const sampler = this.clip.samplers.push({ input, output, interpolation: 'LINEAR' }) - 1
-    this.clip.channels.push({ sampler, target: { node, path } })
-  }
-}
-
-/** Texture coordinates as shares of 65535: a thousandth of a pixel of any atlas of ours. */
-function uvShorts(uvs: Float32Array): Uint16Array<ArrayBuffer> {
-  const shorts = new Uint16Array(uvs.length)
-  for (let i = 0; i < uvs.length; i++) shorts[i] = Math.round(Math.min(1, Math.max(0, uvs[i]!)) * 65535)
-  return shorts
-}
-
-/** Four weights as bytes that sum to 255 exactly (largest remainder). */
-function weightBytes(weights: Float32Array, at: number, out: Uint8Array): void {
-  let left = 255
-  for (let k = 0; k < 4; k++) left -= out[k] = Math.floor(weights[at + k]! * 255 + 1e-4)
-  while (left > 0) {
-    let best = 0
-    for (let k = 1; k < 4; k++) if (weights[at + k]! * 255 - out[k]! > weights[at + best]! * 255 - out[best]!) best = k
-    out[best]!++
-    left--
-  }
-}
-
-/** @param on the node whose morphs the face is, and their names; expressions that are not among them are left out */
-function writeClip(
-  file: GlbWriter,
-  { name, tracks, face }: KeyedClip,
-  joints: readonly number[],
-  on: { node: number; morphs: readonly string[] },
-): void {
-  const clip = new ClipWriter(file, name)
-  const inputs = new Map<string, number>()
-  for (const { bone, path, times, values, at } of tracks) {
-    let input = inputs.get(at)
-    if (input === undefined) inputs.set(at, (input = clip.input(times)))
-    clip.track(joints[bone]!, path, input, path === 'rotation' ? 'VEC4' : 'VEC3', values)
-  }
-  if (!face?.names.some((n) => on.morphs.includes(n))) return
-  const [keys, own, all] = [face.times.length, face.names.length, on.morphs.length]
-  const weights = new Float32Array(keys * all)
-  face.names.forEach((n, k) => {
-    const at = on.morphs.indexOf(n)
-    if (at >= 0) for (let i = 0; i < keys; i++) weights[i * all + at] = face.shares[i * own + k]!
-  })
-  clip.track(on.node, 'weights', clip.input(face.times), 'SCALAR', weights)
 }

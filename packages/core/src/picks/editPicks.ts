@@ -1,0 +1,89 @@
+import { withCodes } from './codes.ts'
+import { refOf } from '../kit/library.ts'
+import { pickName } from './newPicks.ts'
+import type { PickBody, PickLook, Picks, PickSlot } from './picks.ts'
+
+/* Changes of picks: each gives new ones, with a number for all that is new. */
+
+/** Changes one body. */
+export function changePickBody(picks: Picks, id: string, change: Partial<PickBody>): Picks {
+  return withCodes({ ...picks, bodies: picks.bodies.map((b) => (b.id === id ? { ...b, ...change } : b)) })
+}
+
+/** Adds a body; what it is called gets a number behind it where that is taken. */
+export function addPickBody(picks: Picks, body: PickBody): Picks {
+  const taken = new Set(picks.bodies.map((b) => b.id))
+  let { id } = body
+  for (let n = 2; taken.has(id); n++) id = `${body.id}-${n}`
+  return withCodes({ ...picks, bodies: [...picks.bodies, { ...body, id }] })
+}
+
+/** Takes a body out; the last one stays. */
+export function removePickBody(picks: Picks, id: string): Picks {
+  const bodies = picks.bodies.filter((b) => b.id !== id)
+  return bodies.length ? { ...picks, bodies } : picks
+}
+
+/** Changes one slot; a slot without parts leaves, and what nobody offers any more nobody begins with. */
+export function changePickSlot(picks: Picks, body: string, slot: string, change: Partial<PickSlot>): Picks {
+  const own = picks.bodies.find((b) => b.id === body)
+  if (!own) return picks
+  const slots = own.slots.flatMap((s) => {
+    if (s.slot !== slot) return [s]
+    const next = { ...s, ...change }
+    if (next.parts.length === 0) return []
+    const start = next.parts.some((p) => p.part === next.start) ? next.start : null
+    return [{ ...next, start: start ?? (next.needed ? next.parts[0]!.part : null) }]
+  })
+  return changePickBody(picks, body, { slots })
+}
+
+/** Offers a part in its slot, or no longer. */
+export function offerPart(picks: Picks, body: string, slot: string, part: string, on: boolean): Picks {
+  const parts = picks.bodies.find((b) => b.id === body)?.slots.find((s) => s.slot === slot)?.parts ?? []
+  if (parts.some((p) => p.part === part) === on) return picks
+  return changePickSlot(picks, body, slot, {
+    parts: on ? [...parts, { part }] : parts.filter((p) => p.part !== part),
+  })
+}
+
+/** A look of a player, whole: of parts "kit/part". */
+export interface PlayerLook {
+  body: string
+  parts: Readonly<Record<string, string | null>>
+  sliders: Readonly<Record<string, number>>
+  colors: Readonly<Record<string, string>>
+  expression: string | null
+}
+
+/** Keeps what a player wears as a look that is ready, under the next free name. */
+export function keepLook(picks: Picks, look: PlayerLook): Picks {
+  const own = picks.bodies.find((b) => b.id === look.body)
+  if (!own) return picks
+  const looks = own.looks ?? []
+  const taken = new Set(looks.map((l) => l.id))
+  let n = looks.length + 1
+  while (taken.has(`look-${n}`)) n++
+  const parts = Object.entries(look.parts).map(([slot, part]): [string, string | null] => [
+    slot,
+    part === null ? null : pickName(own.body, refOf(part, own.body.kit)),
+  ])
+  const kept: PickLook = {
+    ...{ id: `look-${n}`, name: `Look ${n}`, parts: Object.fromEntries(parts) },
+    ...{ sliders: { ...look.sliders }, colors: { ...look.colors } },
+    ...(look.expression !== null && { expression: look.expression }),
+  }
+  return changePickBody(picks, look.body, { looks: [...looks, kept] })
+}
+
+/** Says of a part what game flag it has to be earned by; '' for none. */
+export function earnPart(picks: Picks, body: string, slot: string, part: string, flag: string): Picks {
+  const parts = picks.bodies.find((b) => b.id === body)?.slots.find((s) => s.slot === slot)?.parts ?? []
+  return changePickSlot(picks, body, slot, {
+    parts: parts.map((p) => {
+      if (p.part !== part) return p
+      const { earned: _, ...rest } = p
+      return flag ? { ...rest, earned: flag } : rest
+    }),
+  })
+}

@@ -1,0 +1,129 @@
+import type { Mesh } from '../../mesh/Mesh.ts'
+import { rgbOf } from '../../color/atlas.ts'
+
+/** Some of a mesh's triangles, in one color for all or each region in its own. */
+export interface Drawn {
+  mesh: Pick<Mesh, 'positions' | 'indices' | 'cornerPoints' | 'regions' | 'shades'>
+  /** First and last triangle. */
+  triangles: readonly [number, number]
+  /** Triangles that are left out, by 1, counted from the first. */
+  without?: Uint8Array
+  colorOf: (region: number) => string
+}
+
+/** A view without perspective: how far it is turned to the side and from above, what it looks at, and how much it shows. */
+export interface IconView {
+  turn: number // degrees, to the figure's left
+  tilt: number // degrees, from above
+  middle: readonly [number, number, number]
+  /** Half of what it shows, metres. */
+  reach: number
+}
+
+/** Pixels are made of so many by so many samples. */
+const SAMPLES = 3
+/** Where light comes from, as one sees it: from the upper left, ahead. */
+const LIGHT = unit([-0.5, 0.75, 0.6])
+const AMBIENT = 0.58
+
+/**
+ * Draws triangles to a picture with a clear background: RGBA, 8 bits, sRGB, rows from the top. Plain z-buffer, flat light;
+ * the same bytes on every machine.
+ */
+export function drawIcon(things: readonly Drawn[], view: IconView, size: number): Uint8Array {
+  const side = size * SAMPLES
+  const depth = new Float32Array(side * side).fill(-Infinity)
+  const colors = new Uint8Array(side * side * 3)
+  for (const thing of things) drawThing(thing, view, side, depth, colors)
+  const out = new Uint8Array(size * size * 4)
+  for (let y = 0; y < size; y++)
+    for (let x = 0; x < size; x++) {
+      const sum = [0, 0, 0]
+      let hit = 0
+      for (let i = 0; i < SAMPLES * SAMPLES; i++) {
+        const at = (y * SAMPLES + Math.floor(i / SAMPLES)) * side + x * SAMPLES + (i % SAMPLES)
+        if (depth[at] === -Infinity) continue
+        hit++
+        for (let k = 0; k < 3; k++) sum[k]! += colors[at * 3 + k]!
+      }
+      const o = (y * size + x) * 4
+      if (hit) for (let k = 0; k < 3; k++) out[o + k] = Math.round(sum[k]! / hit)
+      out[o + 3] = Math.round((255 * hit) / (SAMPLES * SAMPLES))
+    }
+  return out
+}
+
+/** The axes of a view in the figure's space: to the right, up, and towards the one who looks. */
+export function axesOf({ turn, tilt }: Pick<IconView, 'turn' | 'tilt'>): readonly [number[], number[], number[]] {
+  const [a, b] = [(turn * Math.PI) / 180, (tilt * Math.PI) / 180]
+  const towards = [Math.sin(a) * Math.cos(b), Math.sin(b), Math.cos(a) * Math.cos(b)]
+  const right = [Math.cos(a), 0, -Math.sin(a)]
+  const up = [-Math.sin(a) * Math.sin(b), Math.cos(b), -Math.cos(a) * Math.sin(b)]
+  return [right, up, towards]
+}
+
+function drawThing(
+  { mesh, triangles: [from, to], without, colorOf }: Drawn,
+  view: IconView,
+  side: number,
+  depth: Float32Array,
+  colors: Uint8Array,
+): void {
+  const [right, up, towards] = axesOf(view)
+  const scale = side / (2 * view.reach)
+  const at = [new Float64Array(3), new Float64Array(3), new Float64Array(3)] as const
+  for (let t = from; t < to; t++) {
+    if (without?.[t - from]) continue
+    const corner = mesh.indices[t * 3]!
+    for (let k = 0; k < 3; k++) {
+      const p = mesh.cornerPoints[mesh.indices[t * 3 + k]!]! * 3
+      const d = [0, 1, 2].map((i) => mesh.positions[p + i]! - view.middle[i]!)
+      const along = (axis: readonly number[]) => axis[0]! * d[0]! + axis[1]! * d[1]! + axis[2]! * d[2]!
+      at[k]![0] = side / 2 + along(right) * scale
+      at[k]![1] = side / 2 - along(up) * scale
+      at[k]![2] = along(towards) * scale
+    }
+    const [a, b, c] = at
+    const u = [b[0]! - a[0]!, b[1]! - a[1]!, b[2]! - a[2]!]
+    const v = [c[0]! - a[0]!, c[1]! - a[1]!, c[2]! - a[2]!]
+    const area = u[0]! * v[1]! - u[1]! * v[0]!
+    // turned away: rows go down, so what goes round against the clock counts below 0
+    if (area >= 0) continue
+    const normal = unit([u[1]! * v[2]! - u[2]! * v[1]!, u[2]! * v[0]! - u[0]! * v[2]!, area])
+    const facing = -normal[0]! * LIGHT[0]! + normal[1]! * LIGHT[1]! - normal[2]! * LIGHT[2]!
+    const light = AMBIENT + (1 - AMBIENT) * Math.max(0, facing)
+    const shade = (light * mesh.shades[corner]!) / 255
+    const rgb = rgbOf(colorOf(mesh.regions[corner]!)).map((channel) => channel * Math.min(1, shade))
+    fill(at, area, rgb, side, depth, colors)
+  }
+}
+
+function fill(
+  [a, b, c]: readonly [Float64Array, Float64Array, Float64Array],
+  area: number,
+  rgb: readonly number[],
+  side: number,
+  depth: Float32Array,
+  colors: Uint8Array,
+): void {
+  const low = (k: number) => Math.max(0, Math.floor(Math.min(a[k]!, b[k]!, c[k]!)))
+  const high = (k: number) => Math.min(side - 1, Math.ceil(Math.max(a[k]!, b[k]!, c[k]!)))
+  for (let y = low(1); y <= high(1); y++)
+    for (let x = low(0); x <= high(0); x++) {
+      const [px, py] = [x + 0.5, y + 0.5]
+      const edge = (p: Float64Array, q: Float64Array) =>
+        ((q[0]! - p[0]!) * (py - p[1]!) - (q[1]! - p[1]!) * (px - p[0]!)) / area
+      const [wa, wb, wc] = [edge(b, c), edge(c, a), edge(a, b)]
+      if (wa < 0 || wb < 0 || wc < 0) continue
+      const z = wa * a[2]! + wb * b[2]! + wc * c[2]!
+      const o = y * side + x
+      if (z <= depth[o]!) continue
+      depth[o] = z
+      for (let k = 0; k < 3; k++) colors[o * 3 + k] = Math.round(rgb[k]!)
+    }
+}
+
+function unit(v: readonly number[]): number[] {
+  const length = Math.hypot(...v) || 1
+  return v.map((n) => n / length)
+}

@@ -1,0 +1,56 @@
+import type { GLTF } from '@gltf-transform/core'
+import type { GlbWriter } from '../scene/GlbWriter.ts'
+import type { KeyedClip } from './clipKeys.ts'
+
+/** One clip of a file. */
+export class ClipWriter {
+  private readonly file: GlbWriter
+  private readonly clip: GLTF.IAnimation
+
+  constructor(file: GlbWriter, name: string) {
+    this.file = file
+    this.clip = { name, channels: [], samplers: [] }
+    file.add('animations', this.clip)
+  }
+
+  /** Times of keys, seconds. */
+  input(times: Float32Array): number {
+    return this.file.accessor('keys', { type: 'SCALAR', array: times, bounds: true })
+  }
+
+  track(
+    node: number,
+    path: GLTF.AnimationChannelTargetPath,
+    input: number,
+    type: GLTF.AccessorType,
+    array: Float32Array,
+  ): void {
+    const output = this.file.accessor('keys', { type, array })
+    const sampler = this.clip.samplers.push({ input, output, interpolation: 'LINEAR' }) - 1
+    this.clip.channels.push({ sampler, target: { node, path } })
+  }
+}
+
+/** @param on the node whose morphs the face is, and their names; expressions that are not among them are left out */
+export function writeClip(
+  file: GlbWriter,
+  { name, tracks, face }: KeyedClip,
+  joints: readonly number[],
+  on: { node: number; morphs: readonly string[] } | null,
+): void {
+  const clip = new ClipWriter(file, name)
+  const inputs = new Map<string, number>()
+  for (const { bone, path, times, values, at } of tracks) {
+    let input = inputs.get(at)
+    if (input === undefined) inputs.set(at, (input = clip.input(times)))
+    clip.track(joints[bone]!, path, input, path === 'rotation' ? 'VEC4' : 'VEC3', values)
+  }
+  if (!on || !face?.names.some((n) => on.morphs.includes(n))) return
+  const [keys, own, all] = [face.times.length, face.names.length, on.morphs.length]
+  const weights = new Float32Array(keys * all)
+  face.names.forEach((n, k) => {
+    const at = on.morphs.indexOf(n)
+    if (at >= 0) for (let i = 0; i < keys; i++) weights[i * all + at] = face.shares[i * own + k]!
+  })
+  clip.track(on.node, 'weights', clip.input(face.times), 'SCALAR', weights)
+}
