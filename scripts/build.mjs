@@ -11,6 +11,9 @@ const SOURCES = [
   'server',
   'public',
   'packages/core/src',
+  'packages/runtime/src',
+  'packages/tryout/src',
+  'packages/example/src',
   'nuxt.config.ts',
   'package-lock.json',
   'scripts/build.mjs',
@@ -32,7 +35,8 @@ function fingerprint() {
 export async function buildWorker(outfile = join(root, '.data/build/worker.mjs')) {
   // only there once the packages are
   const { bundleForNode } = await import('./bundle.mjs')
-  await bundleForNode(join(root, 'server/jobs/worker.ts'), outfile)
+  // the solver brings a file of its own
+  await bundleForNode(join(root, 'server/jobs/worker.ts'), outfile, ['highs'])
   return outfile
 }
 

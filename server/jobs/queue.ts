@@ -14,11 +14,15 @@ import {
   type JobRow,
   type WaitingJob,
 } from '../db/jobs.ts'
+import { buildPicks } from './buildPicks.ts'
 import type { JobEnd, JobHandler } from './JobHandler.ts'
 import { shipCrowd } from './shipCrowd.ts'
 
 /** A new kind is a handler and its entry here. */
-const HANDLERS: Readonly<Record<string, JobHandler>> = { 'ship-crowd': shipCrowd }
+const HANDLERS: Readonly<Record<string, JobHandler>> = {
+  'ship-crowd': shipCrowd,
+  'build-picks': buildPicks,
+}
 
 /** Progress of jobs as it happens: one event a job id. */
 export const jobEvents = new EventEmitter().setMaxListeners(200)

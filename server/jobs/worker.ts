@@ -1,4 +1,3 @@
-import type { MessagePort } from 'node:worker_threads'
 import { zipSync } from 'fflate'
 import {
   Builder,
@@ -6,27 +5,17 @@ import {
   fileNames,
   keptToCarry,
   problem,
-  readKit,
-  Shelf,
   shipCarried,
-  type Kit,
   type Problem,
   type ShippedVariant,
 } from '@idle-tinker/core'
+import type { ThreadTask } from './inThread.ts'
+import { readKitsOf } from './readKitsOf.ts'
 import { readShipCrowd, type ShipCrowdOrder } from './shipCrowdInput.ts'
 
+export { buildPicks } from './buildPicksTask.ts'
 export { openKit } from './openKit.ts'
 export { readBody } from './readBody.ts'
-
-export interface ShipCrowdTask {
-  /** The order as JSON text. */
-  order: string
-  /** The project's kits by id: files by path. */
-  kits: Record<string, Record<string, Uint8Array>>
-  /** A shelf that ships with the kits, if there is one. */
-  prepared: Uint8Array | null
-  port: MessagePort
-}
 
 export interface ShipCrowdResult {
   zip: Uint8Array | null
@@ -40,20 +29,14 @@ export default async function shipCrowd({
   kits: kitFiles,
   prepared,
   port,
-}: ShipCrowdTask): Promise<ShipCrowdResult> {
+}: ThreadTask): Promise<ShipCrowdResult> {
   let stopped = false
   port.on('message', () => (stopped = true))
   try {
     // it may have been ordered before the workshop was updated
     const { value: input, problems } = readShipCrowd(JSON.parse(order) as ShipCrowdOrder, 'job')
     if (!input) return { zip: null, report: [], problems }
-    const kits = new Map<string, Kit>()
-    for (const [id, own] of Object.entries(kitFiles)) {
-      const { value } = await readKit(new Map(Object.entries(own)))
-      if (value) kits.set(id, value)
-    }
-    const shelf = new Shelf()
-    if (prepared) shelf.fill(prepared)
+    const { kits, shelf } = await readKitsOf(kitFiles, prepared)
     const builder = new Builder(kits, shelf)
     const files = fileNames(
       input.pattern,

@@ -1,5 +1,6 @@
 import { Type, type TSchema } from '@sinclair/typebox'
 import { parseJson, validate, type Problem, type Read } from '@idle-tinker/core'
+import { readBuildPicks, STEPS } from '../jobs/buildPicksTask.ts'
 import { readShipCrowd } from '../jobs/shipCrowdInput.ts'
 import { KINDS, type Kind } from './kinds.ts'
 
@@ -33,7 +34,7 @@ export interface SaveBody extends DocumentText {
   after: string[]
 }
 
-/** An order of a crowd, as text, and of how many figures. */
+/** An order, as text, and how many steps it takes. */
 export interface OrderBody {
   text: string
   total: number
@@ -63,6 +64,8 @@ const Order = Type.Object(
   { additionalProperties: false },
 )
 
+const PicksOrder = Type.Object({ picks: Type.Unknown(), target: Type.Unknown() }, { additionalProperties: false })
+
 /**
  * Readers of all JSON that comes from elsewhere: text in, text out, so that what is large can be read in a
  * thread and goes through the server unopened.
@@ -83,6 +86,11 @@ export const BODIES = {
     read(text, Order, (body) => {
       const { value, problems } = readShipCrowd(body, 'body')
       return { value: value && { text: JSON.stringify(value), total: value.recipes.length }, problems }
+    }),
+  picksOrder: (text: string): Taken<OrderBody> =>
+    read(text, PicksOrder, (body) => {
+      const { value, problems } = readBuildPicks(body, 'body')
+      return { value: value && { text: JSON.stringify(value), total: STEPS }, problems }
     }),
 }
 export type BodyName = keyof typeof BODIES

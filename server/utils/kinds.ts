@@ -3,6 +3,7 @@ import {
   readKept,
   readMix,
   readMotionDocument,
+  readPicks,
   readPose,
   readRecipe,
   readTarget,
@@ -11,6 +12,7 @@ import {
   type KeptPose,
   type Mix,
   type Motion,
+  type Picks,
   type Read,
   type Recipe,
   type Target,
@@ -25,6 +27,7 @@ export interface Contents {
   motion: Motion
   pose: KeptPose
   clip: KeptClip
+  picks: Picks
 }
 export type Kind = keyof Contents
 
@@ -51,6 +54,8 @@ export const KINDS: { [K in Kind]: KindOf<Contents[K]> } = {
   pose: { read: readPose, limit: 64 << 10, versions: true, needsOne: null },
   // a pose a key
   clip: { read: readClip, limit: 2 << 20, versions: true, needsOne: null },
+  // what is offered, and the numbers of all that ever was
+  picks: { read: readPicks, limit: 2 << 20, versions: true, needsOne: null },
   target: {
     read: readTarget,
     limit: 256 << 10,

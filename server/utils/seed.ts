@@ -9,8 +9,8 @@ import type { Kind } from './kinds'
 /** The first figure is what the Bench opens with. */
 const FIRST = 'maren-quill.recipe.json'
 const MIXES = ['quay-at-noon', 'lantern-night', 'tide-folk-arriving'].map((id) => `${id}.mix.json`)
-/** The finest first. */
-const TARGETS = ['near', 'standard', 'crowd', 'far'].map((id) => `${id}.target.json`)
+/** The finest for a game's own figures first; the last is for players' own. */
+const TARGETS = ['near', 'standard', 'crowd', 'far', 'mirror'].map((id) => `${id}.target.json`)
 
 async function filesOf(folder: string): Promise<Map<string, Uint8Array>> {
   const files = new Map<string, Uint8Array>()
@@ -41,6 +41,7 @@ export async function seed(kitsFolder: string): Promise<void> {
   await fill('figure', folder, figures)
   await fill('mix', folder, MIXES)
   await fill('target', folder, TARGETS)
+  await fill('picks', folder, ['sail-loft.picks.json'])
 }
 
 /** Adds documents of a kind that has none yet; what was deleted does not come back. */

@@ -223,7 +223,7 @@ describe('targets', () => {
 
   it('of the scenario are there, the finest first', async () => {
     const targets = (await ask('/api/documents/target')).body as Row<Target>[]
-    expect(targets.map((t) => t.id)).toEqual(['near', 'standard', 'crowd', 'far'])
+    expect(targets.map((t) => t.id)).toEqual(['near', 'standard', 'crowd', 'far', 'mirror'])
   })
 
   it('are added, saved with a version, deleted and brought back; two of one id are told', async () => {

@@ -1,0 +1,65 @@
+import { MessageChannel, type MessagePort } from 'node:worker_threads'
+import type { Piscina } from 'piscina'
+import { getBlob } from '../db/blobs.ts'
+import { listKitFiles, listKits } from '../db/kits.ts'
+import { preparedShelf } from '../utils/prepared.ts'
+import type { JobHandler } from './JobHandler.ts'
+
+/** What every task in a thread is given. */
+export interface ThreadTask {
+  /** The order as JSON text. */
+  order: string
+  /** The project's kits by id: files by path. */
+  kits: Record<string, Record<string, Uint8Array>>
+  /** A shelf that ships with the kits, if there is one. */
+  prepared: Uint8Array | null
+  /** Takes how much is done; says stop. */
+  port: MessagePort
+}
+
+/**
+ * Works an order off in a thread, with all kits of the project.
+ *
+ * @param name what the module of the threads calls it
+ * @returns null where it was stopped before it began
+ */
+export async function inThread<R>(
+  name: string,
+  order: string,
+  total: number,
+  { threads, progress, signal }: Parameters<JobHandler>[2],
+): Promise<R | null> {
+  const kits: ThreadTask['kits'] = {}
+  // all of them: slots and colors of one kit may be another's
+  for (const { id } of await listKits()) {
+    const files: Record<string, Uint8Array> = {}
+    for (const { path, hash } of await listKitFiles(id)) {
+      if (signal.aborted) return null
+      files[path] = (await getBlob(hash))!
+    }
+    kits[id] = files
+  }
+  const prepared = await preparedShelf()
+  const { port1, port2 } = new MessageChannel()
+  const stop = () => port1.postMessage('stop')
+  signal.addEventListener('abort', stop)
+  if (signal.aborted) stop()
+  port1.on('message', (done: number) => progress(done, total))
+  try {
+    return await run<R>(threads, name, { order, kits, prepared, port: port2 })
+  } finally {
+    signal.removeEventListener('abort', stop)
+    port1.close()
+  }
+}
+
+/** Runs a task; a thread that cannot even start takes none, so that it is the pool that tells. */
+async function run<R>(threads: Piscina, name: string, task: ThreadTask): Promise<R> {
+  let tell: (error: Error) => void = () => undefined
+  const failed = new Promise<never>((_, reject) => threads.on('error', (tell = reject)))
+  try {
+    return await Promise.race([threads.run(task, { name, transferList: [task.port] }) as Promise<R>, failed])
+  } finally {
+    threads.off('error', tell)
+  }
+}
