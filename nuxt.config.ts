@@ -1,6 +1,7 @@
 import { fileURLToPath } from 'node:url'
 
-const core = fileURLToPath(new URL('packages/core/src/index.ts', import.meta.url))
+const source = (path: string) => fileURLToPath(new URL(`packages/${path}`, import.meta.url))
+const core = source('core/src/index.ts')
 
 const OPTIONS = { allowImportingTsExtensions: true, noUncheckedIndexedAccess: true }
 
@@ -13,7 +14,13 @@ export default defineNuxtConfig({
   devtools: { enabled: false },
   modules: ['@pinia/nuxt', '@primevue/nuxt-module'],
   css: ['~/assets/main.css'],
-  alias: { '@idle-tinker/core': core },
+  alias: {
+    '@idle-tinker/core': core,
+    '@idle-tinker/runtime': source('runtime/src/index.ts'),
+    '@idle-tinker/tryout': source('tryout/src/index.ts'),
+    '@idle-tinker/example/room.css': source('example/src/room.css'),
+    '@idle-tinker/example': source('example/src/index.ts'),
+  },
   app: {
     head: {
       title: 'Idle Tinker',

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { onKeyStroke, useEventListener } from '@vueuse/core'
-import { STATIONS, useOpenDocument } from './stations'
+import { useOpenDocument, useStation } from './stations'
 import { useClip } from './stores/clip'
 import { useCrowd } from './stores/crowd'
 import { useFigure } from './stores/figure'
 import { forgetDrafting } from './stores/kitDraft'
 import { forgetPool, useProject } from './stores/project'
+import { usePicks } from './stores/picks'
 import { usePose } from './stores/pose'
 import { useTarget } from './stores/target'
 import { useView } from './stores/view'
@@ -16,15 +17,18 @@ const figure = useFigure()
 const crowd = useCrowd()
 const target = useTarget()
 const pose = usePose()
+const picks = usePicks()
 const clip = useClip()
 const open = useOpenDocument()
 const view = useView()
 const toast = useToast()
 const route = useRoute()
-const station = computed(() => STATIONS.find((s) => s.route === route.path)?.name ?? 'Idle Tinker')
+const station = useStation()
 
 onMounted(async () => {
   view.start()
+  // a game's own page, which knows nothing of the workshop
+  if (route.meta.bare) return
   await project.load()
   figure.openLast()
 })
@@ -77,14 +81,16 @@ useEventListener('beforeunload', () => {
   target.flush()
   pose.flush()
   clip.flush()
+  picks.flush()
 })
 </script>
 
 <template>
-  <div class="house">
+  <NuxtPage v-if="route.meta.bare" />
+  <div v-else class="house">
     <AppHeader />
     <main class="room">
-      <h1 class="unseen">{{ station }}</h1>
+      <h1 class="unseen">{{ station?.name ?? 'Idle Tinker' }}</h1>
       <div v-if="project.state === 'loading'" class="waiting" role="status">Opening the workshop …</div>
       <div v-else-if="project.state === 'failed'" class="waiting" role="alert">
         <p>The workshop could not be opened: {{ project.message }}</p>

@@ -1,6 +1,7 @@
 import { useClip } from './stores/clip'
 import { useCrowd } from './stores/crowd'
 import { useFigure } from './stores/figure'
+import { usePicks } from './stores/picks'
 import { usePose } from './stores/pose'
 import { useShip } from './stores/ship'
 import { useTarget } from './stores/target'
@@ -10,7 +11,7 @@ export interface Station {
   name: string
   route: string
   /** `shipped`: whatever is about to leave. */
-  edits: 'figure' | 'mix' | 'shipped'
+  edits: 'figure' | 'mix' | 'picks' | 'shipped'
 }
 
 /** In the order in which work goes through them. A new station is one entry here and one page. */
@@ -19,17 +20,24 @@ export const STATIONS: readonly Station[] = [
   { name: 'Bench', route: '/bench', edits: 'figure' },
   { name: 'Motion', route: '/motion', edits: 'figure' },
   { name: 'Crowd', route: '/crowd', edits: 'mix' },
+  { name: 'Picks', route: '/picks', edits: 'picks' },
   { name: 'Ship', route: '/ship', edits: 'shipped' },
 ]
 
+/** The station on screen; none on a page of another kind. */
+export function useStation() {
+  const route = useRoute()
+  return computed(() => STATIONS.find((s) => s.route === route.path))
+}
+
 /** What the station on screen shows: the figure, or the crowd. */
 export function useShown() {
-  const route = useRoute()
+  const station = useStation()
   const figure = useFigure()
   const crowd = useCrowd()
   const ship = useShip()
   return computed(() => {
-    const edits = STATIONS.find((s) => s.route === route.path)?.edits
+    const edits = station.value?.edits
     return edits === 'mix' || (edits === 'shipped' && ship.what === 'crowd') ? crowd : figure
   })
 }
@@ -40,6 +48,7 @@ export function useOpenDocument() {
   const target = useTarget()
   const pose = usePose()
   const clip = useClip()
+  const picks = usePicks()
   // each is open for as long as it is worked on on screen
-  return computed(() => (target.id ? target : pose.id ? pose : clip.id ? clip : shown.value))
+  return computed(() => (target.id ? target : pose.id ? pose : clip.id ? clip : picks.id ? picks : shown.value))
 }

@@ -12,7 +12,7 @@ import { listOf, useProject, type Contents } from './project'
  *
  * @param keepAsOwn keeps what was made here beside what another window made of it, as a document of its own
  */
-export function openStore<K extends 'target' | 'pose' | 'clip'>(
+export function openStore<K extends 'target' | 'pose' | 'clip' | 'picks'>(
   kind: K,
   read: (document: unknown, where: string) => Read<Contents[K]>,
   keepAsOwn: (mine: Contents[K]) => Promise<Entry<Contents[K]>>,

@@ -279,7 +279,7 @@ describe('how the project is looked at', () => {
     expect(view.target.detail).toBe(own)
   })
 
-  it('takes the roomiest target where the one chosen is not there', () => {
+  it('takes the first target where the one chosen is not there, and for players’ figures the roomiest', () => {
     const view = useView()
     expect(view.target.id).toBe('start')
     const [small, ...others] = targets
@@ -287,7 +287,10 @@ describe('how the project is looked at', () => {
     roomy.limits.triangles = 9000
     useProject().documents.target = [small!, of(roomy), ...others]
     view.setTarget('moon')
-    expect(view.target.id).toBe('roomy')
+    expect(view.target.id).toBe(small!.id)
+    expect(view.picksTarget.id).toBe('roomy')
+    view.picksTargetId = small!.id
+    expect(view.picksTarget.id).toBe(small!.id)
   })
 })
 

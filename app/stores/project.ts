@@ -10,6 +10,7 @@ import {
   type Manifests,
   type Mix,
   type Motion,
+  type Picks,
   type Recipe,
   type Target,
 } from '@idle-tinker/core'
@@ -31,6 +32,7 @@ export interface Contents {
   motion: Motion
   pose: KeptPose
   clip: KeptClip
+  picks: Picks
 }
 export type Kind = keyof Contents
 export type FigureEntry = Entry<Recipe>
@@ -58,8 +60,8 @@ export const useProject = defineStore('project', {
     kits: [],
     broken: [],
     addresses: [],
-    documents: { figure: [], mix: [], target: [], kept: [], motion: [], pose: [], clip: [] },
-    deleted: { figure: [], mix: [], target: [], kept: [], motion: [], pose: [], clip: [] },
+    documents: { figure: [], mix: [], target: [], kept: [], motion: [], pose: [], clip: [], picks: [] },
+    deleted: { figure: [], mix: [], target: [], kept: [], motion: [], pose: [], clip: [], picks: [] },
     state: 'loading',
     message: '',
     pictureVersion: 0,
@@ -92,7 +94,7 @@ export const useProject = defineStore('project', {
   actions: {
     async load() {
       try {
-        const [kits, figures, mixes, targets, kept, poses, clips] = await Promise.all([
+        const [kits, figures, mixes, targets, kept, poses, clips, picks] = await Promise.all([
           ask<{ id: string; hash: string; files: { path: string }[] }[]>('/api/kits'),
           list('figure'),
           list('mix'),
@@ -100,6 +102,7 @@ export const useProject = defineStore('project', {
           list('kept'),
           list('pose'),
           list('clip'),
+          list('picks'),
         ])
         this.documents.target = targets
         this.addresses = kits.map(({ id, hash, files }) => ({ id, hash, files: files.map((f) => f.path) }))
@@ -110,6 +113,7 @@ export const useProject = defineStore('project', {
         this.documents.kept = kept
         this.documents.pose = poses
         this.documents.clip = clips
+        this.documents.picks = picks
         this.state = 'ready'
       } catch (error) {
         this.state = 'failed'
@@ -143,7 +147,7 @@ export const useProject = defineStore('project', {
       return entry
     },
     /** Adds a document that is known by a name of its own; the first free one of a name, “name 2”, “name 3” … */
-    async addNamed<K extends 'mix' | 'target'>(kind: K, content: Contents[K]): Promise<Entry<Contents[K]>> {
+    async addNamed<K extends 'mix' | 'target' | 'picks'>(kind: K, content: Contents[K]): Promise<Entry<Contents[K]>> {
       const taken = new Set([...this.documents[kind], ...this.deleted[kind]].flatMap(({ id, name }) => [id, name]))
       const stem = idOf(content.name)
       for (let n = 1; ; n++) {

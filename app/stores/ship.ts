@@ -1,15 +1,11 @@
 import { defineStore } from 'pinia'
-import type { KeptClip, Mix, Motion, Problem, Recipe, Target } from '@idle-tinker/core'
-import { ask, Refused } from './api'
+import type { KeptClip, Mix, Motion, Recipe, Target } from '@idle-tinker/core'
+import { ask } from './api'
+import { isBusy, JobFollower, type Job } from './followJob'
 
-export interface ShipJob {
-  id: string
-  state: 'waiting' | 'running' | 'done' | 'failed' | 'canceled'
-  done: number
-  total: number
-  result: { file: string; name: string; triangles: number; bones: number; bytes: number; passed: string[] }[] | null
-  error: Problem[] | null
-}
+export type ShipJob = Job<
+  { file: string; name: string; triangles: number; bones: number; bytes: number; passed: string[] }[]
+>
 
 export interface ShipOrder {
   name: string
@@ -23,9 +19,10 @@ export interface ShipOrder {
 }
 
 const LAST = 'tinker.job'
-const LOOK_AGAIN = 2000
-let events: EventSource | null = null
-let again: ReturnType<typeof setTimeout> | null = null
+const follower: JobFollower<NonNullable<ShipJob['result']>> = new JobFollower(
+  () => useShip(),
+  () => localStorage.removeItem(LAST),
+)
 
 /** The crowd being made into files by the server. The job outlives the page: it is found again after a reload. */
 export const useShip = defineStore('ship', {
@@ -40,55 +37,20 @@ export const useShip = defineStore('ship', {
     motions: [] as string[],
   }),
   getters: {
-    busy: (s) => s.job?.state === 'waiting' || s.job?.state === 'running',
+    busy: (s) => isBusy(s.job),
   },
   actions: {
     async start(order: ShipOrder) {
       this.job = null
       const { id } = await ask<{ id: string }>('/api/jobs', 'POST', order)
       localStorage.setItem(LAST, id)
-      this.follow(id)
-    },
-    follow(id: string) {
-      events?.close()
-      if (again) clearTimeout(again)
-      const stream = new EventSource(`/api/jobs/${id}/events`)
-      events = stream
-      stream.onmessage = ({ data }) => {
-        this.job = JSON.parse(data as string) as ShipJob
-        this.away = false
-        if (!this.busy) stream.close()
-      }
-      // a stream that only broke is taken up again by the browser; one that was refused is closed for good
-      stream.onerror = () => {
-        if (stream.readyState !== EventSource.CLOSED || events !== stream) return
-        this.away = true
-        again = setTimeout(() => void this.look(id), LOOK_AGAIN)
-      }
-    },
-    /** Asks how a job stands whose stream was refused, until an answer comes. */
-    async look(id: string) {
-      try {
-        this.job = await ask<ShipJob>(`/api/jobs/${id}`)
-        this.away = false
-        if (this.busy) this.follow(id)
-      } catch (error) {
-        if (error instanceof Refused && error.status === 404) {
-          this.job = null
-          this.away = false
-          localStorage.removeItem(LAST)
-        } else again = setTimeout(() => void this.look(id), LOOK_AGAIN)
-      }
+      follower.follow(id)
     },
     /** Takes up the last job of this browser, if the server still has it. */
     async resume() {
       const id = localStorage.getItem(LAST)
-      if (id && !this.job) await this.look(id)
+      if (id && !this.job) await follower.look(id)
     },
-    async cancel() {
-      if (!this.job) return
-      this.job = await ask<ShipJob>(`/api/jobs/${this.job.id}/cancel`, 'POST')
-      events?.close()
-    },
+    cancel: () => follower.cancel(),
   },
 })

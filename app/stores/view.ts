@@ -17,6 +17,8 @@ export const useView = defineStore('view', {
     skeleton: null as Pick<Target, 'detail' | 'chains'> | null,
     /** The one for crowds; none until one is chosen. */
     crowdTargetId: useLocalStorage('tinker.crowd-target', ''),
+    /** The one for what players put on; none until one is chosen. */
+    picksTargetId: useLocalStorage('tinker.picks-target', ''),
     slot: null as string | null,
     reduced: false,
     sheet: false,
@@ -52,11 +54,16 @@ export const useView = defineStore('view', {
     side: 'both' as Side,
   }),
   getters: {
-    /** The one chosen; without, the roomiest of the project's, one of our own until there is any. */
+    /** The one chosen; without, the project's first, one of our own until there is any. */
     ownTarget(s): Target {
       const { targets } = useProject()
+      return targets.find((t) => t.id === s.targetId) ?? targets[0] ?? STARTING
+    },
+    /** The one that players' figures are held against; without, the roomiest, as nothing of them is reduced. */
+    picksTarget(s): Target {
+      const { targets } = useProject()
       const roomy = [...targets].sort((a, b) => b.limits.triangles - a.limits.triangles)
-      return targets.find((t) => t.id === s.targetId) ?? roomy[0] ?? STARTING
+      return targets.find((t) => t.id === s.picksTargetId) ?? roomy[0] ?? STARTING
     },
     /** The same, with the skeleton that is tried. */
     target(s): Target {

@@ -100,7 +100,9 @@ export class Journey {
   async go(route: string): Promise<void> {
     await this.driver.get(`${this.address}${route}`)
     await this.until('the workshop', async () => {
-      const names = [...(await this.findAll('figure-name')), ...(await this.findAll('mix-name'))]
+      const names = (
+        await Promise.all(['figure-name', 'mix-name', 'picks-name'].map((name) => this.findAll(name)))
+      ).flat()
       return names.length === 1 && (await names[0]!.getText()) !== '…'
     })
     if (route === '/bench' || route === '/motion') await this.find('gauge-triangles')
@@ -273,7 +275,7 @@ async function sowAgain(address: string): Promise<void> {
   }
   for (const { id } of await ask<{ id: string }[]>('kit-versions')) await ask(`kit-versions/${id}`, 'DELETE')
   const sown: Kept = inject('sown')
-  for (const kind of ['figure', 'mix', 'target', 'kept', 'motion', 'pose', 'clip'] as const) {
+  for (const kind of ['figure', 'mix', 'target', 'kept', 'motion', 'pose', 'clip', 'picks'] as const) {
     const now = await ask<{ id: string; version: number; content: object }[]>(`documents/${kind}`)
     const wanted = new Map(sown[kind].map((d) => [d.id, d.content]))
     for (const { id } of now) if (!wanted.has(id)) await ask(`documents/${kind}/${id}`, 'DELETE')

@@ -6,7 +6,7 @@ import { checkShipped } from '@idle-tinker/core'
 import { Journey } from './browser.ts'
 import { motionFile } from './motionFile.ts'
 
-const STATIONS = ['/kits', '/bench', '/motion', '/crowd', '/ship'] as const
+const STATIONS = ['/kits', '/bench', '/motion', '/crowd', '/picks', '/ship'] as const
 
 let j: Journey
 

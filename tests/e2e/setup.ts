@@ -2,7 +2,7 @@ import type { TestProject } from 'vitest/node'
 import { startWorkshop } from '../workshop.ts'
 
 export type Kept = Record<
-  'figure' | 'mix' | 'target' | 'kept' | 'motion' | 'pose' | 'clip',
+  'figure' | 'mix' | 'target' | 'kept' | 'motion' | 'pose' | 'clip' | 'picks',
   { id: string; content: object }[]
 >
 
@@ -37,6 +37,7 @@ export default async function setup(project: TestProject): Promise<() => Promise
     motion: await of('motion'),
     pose: await of('pose'),
     clip: await of('clip'),
+    picks: await of('picks'),
   })
   return () => workshop.stop()
 }

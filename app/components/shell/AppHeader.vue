@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Keyboard, Moon, Redo2, Sun, Undo2 } from 'lucide-vue-next'
-import { STATIONS, useOpenDocument, useShown } from '../../stations'
+import { STATIONS, useOpenDocument, useShown, useStation } from '../../stations'
 import { useClip } from '../../stores/clip'
 import { useCrowd } from '../../stores/crowd'
 import { useFigure } from '../../stores/figure'
@@ -16,6 +16,7 @@ const figure = useFigure()
 const pose = usePose()
 const target = useTarget()
 const view = useView()
+const station = useStation()
 const SAVE_WORDS = {
   saved: 'Saved',
   waiting: 'Saving …',
@@ -33,6 +34,7 @@ const SAVE_WORDS = {
       <NuxtLink v-for="s in STATIONS" :key="s.route" :to="s.route">{{ s.name }}</NuxtLink>
     </nav>
     <b v-if="open === target" class="limits" data-test="open-target">Limits: {{ target.now?.name }}</b>
+    <PicksList v-else-if="station?.edits === 'picks'" />
     <MixList v-else-if="shown === crowd" />
     <FigureList v-else />
     <b v-if="open === pose" class="limits" data-test="open-pose">Pose: {{ pose.now?.name }}</b>

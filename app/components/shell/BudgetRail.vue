@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import type { Costs, Target } from '@idle-tinker/core'
-import { useShown } from '../../stations'
+import { useShown, useStation } from '../../stations'
 import { useCrowd } from '../../stores/crowd'
 import { useFigure } from '../../stores/figure'
+import { usePackage } from '../../stores/package'
 import { useProject } from '../../stores/project'
 import { useView } from '../../stores/view'
 
@@ -12,12 +13,17 @@ const figure = useFigure()
 const crowd = useCrowd()
 const project = useProject()
 const view = useView()
+const built = usePackage()
 const breakdown = ref<{ toggle(e: Event): void }>()
 
 const kilo = (bytes: number) => `${Math.round(bytes / 1024)} KB`
 const count = (n: number) => n.toLocaleString('en')
 
 const ofCrowd = computed(() => shown.value === crowd)
+/** What players put on: the most of any look, proved. */
+const station = useStation()
+const ofPicks = computed(() => station.value?.edits === 'picks')
+const target = computed<Target>(() => (ofPicks.value ? view.picksTarget : ofCrowd.value ? crowd.target : view.target))
 const dearest = computed<Costs | undefined>(() => {
   const [first, ...others] = crowd.measured
   if (!first) return undefined
@@ -38,31 +44,46 @@ const whole = computed(() => {
 })
 
 function choose(id: string): void {
-  if (ofCrowd.value) void crowd.setTarget(id)
+  if (ofPicks.value) view.picksTargetId = id
+  else if (ofCrowd.value) void crowd.setTarget(id)
   else view.setTarget(id)
 }
 
 const gauges = computed<{ id: string; name: string; now: number; limit: number; text: (n: number) => string }[]>(() => {
+  const { limits } = target.value
+  if (ofPicks.value) return gaugesOfPicks(limits)
   const costs = ofCrowd.value ? dearest.value : figure.view?.costs
-  const target: Target = ofCrowd.value ? crowd.target : view.target
   if (!costs) return []
-  const { limits } = target
   return [
     { id: 'triangles', name: 'Triangles', now: costs.triangles, limit: limits.triangles, text: count },
     { id: 'vertices', name: 'Vertices', now: costs.vertices, limit: limits.vertices, text: count },
     { id: 'bones', name: 'Bones', now: costs.bones, limit: limits.bones, text: count },
-    { id: 'influences', name: 'Influences', now: costs.influences, limit: target.influences, text: count },
+    { id: 'influences', name: 'Influences', now: costs.influences, limit: target.value.influences, text: count },
     { id: 'drawCalls', name: 'Draw calls', now: costs.drawCalls, limit: limits.drawCalls, text: count },
     { id: 'texture', name: 'Texture', now: costs.textureBytes, limit: limits.textureBytes, text: kilo },
     { id: 'file', name: 'File', now: costs.fileBytes, limit: limits.fileBytes, text: kilo },
   ]
 })
+
+/** The dearest of all bodies in each respect. */
+function gaugesOfPicks(limits: Target['limits']) {
+  const { report } = built
+  if (!report) return []
+  const most = (measure: string) =>
+    Math.max(...report.bodies.flatMap((b) => b.costs.filter((c) => c.measure === measure).map((c) => c.most)))
+  return [
+    { id: 'triangles', name: 'Triangles', now: most('triangles'), limit: limits.triangles, text: count },
+    { id: 'vertices', name: 'Vertices', now: most('vertices'), limit: limits.vertices, text: count },
+    { id: 'bones', name: 'Bones', now: most('bones'), limit: limits.bones, text: count },
+    { id: 'file', name: 'Loaded', now: most('download'), limit: limits.fileBytes, text: kilo },
+  ]
+}
 </script>
 
 <template>
   <footer aria-label="Budget">
     <Select
-      :model-value="ofCrowd ? crowd.target.id : view.target.id"
+      :model-value="target.id"
       :options="[...project.targets]"
       option-label="name"
       option-value="id"
@@ -72,13 +93,16 @@ const gauges = computed<{ id: string; name: string; now: number; limit: number; 
       data-test="target"
       @update:model-value="choose($event as string)"
     />
-    <div class="room" role="group" aria-label="Costs" :tabindex="ofCrowd ? 0 : -1">
-      <div v-if="ofCrowd" class="gauges"><BudgetGauge v-for="g in gauges" :key="g.id" v-bind="g" /></div>
+    <div class="room" role="group" aria-label="Costs" :tabindex="ofCrowd || ofPicks ? 0 : -1">
+      <div v-if="ofCrowd || ofPicks" class="gauges"><BudgetGauge v-for="g in gauges" :key="g.id" v-bind="g" /></div>
       <button v-else class="gauges" title="Show what costs how much" @click="breakdown?.toggle($event)">
         <BudgetGauge v-for="g in gauges" :key="g.id" v-bind="g" />
       </button>
     </div>
-    <span v-if="ofCrowd" class="whole soft" data-test="measured">{{ whole }}</span>
+    <span v-if="ofPicks" class="whole soft" data-test="proved">{{
+      built.report ? 'The most of any look, proved' : 'Build the package to know the most of any look'
+    }}</span>
+    <span v-else-if="ofCrowd" class="whole soft" data-test="measured">{{ whole }}</span>
     <label v-else class="reduce"
       ><ToggleSwitch v-model="view.reduced" input-id="reduce" data-test="reduce" />
       <span>Bring under {{ view.target.limits.triangles.toLocaleString('en') }}</span></label

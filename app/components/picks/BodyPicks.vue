@@ -1,0 +1,380 @@
+<script setup lang="ts">
+import { Plus, X } from 'lucide-vue-next'
+import {
+  bodyOf,
+  changePickBody,
+  colorRegionsOf,
+  newPickColor,
+  partOf,
+  refOf,
+  shapeSlidersOf,
+  type PickBody,
+} from '@idle-tinker/core'
+import { usePicks } from '../../stores/picks'
+import { useProject } from '../../stores/project'
+import { plain } from '../../workers/plain'
+
+/** What is offered of a body as a whole: sliders and how far they go, colors, moods, clips, rules. */
+const props = defineProps<{ body: PickBody }>()
+const picks = usePicks()
+const project = useProject()
+const def = computed(() => bodyOf(project.library, props.body.body))
+const sliders = computed(() => (def.value ? shapeSlidersOf(def.value) : []))
+const free = computed(() => sliders.value.filter((s) => !props.body.sliders.some((o) => o.slider === s.id)))
+const sliderName = (id: string) => def.value?.sliders.find((s) => s.id === id)?.name ?? id
+const rangeOf = (id: string) => def.value?.sliders.find((s) => s.id === id) ?? { min: -2, max: 2 }
+const regions = computed(() => colorRegionsOf(project.library, props.body.body.kit))
+const uncolored = computed(() => [...regions.value.values()].filter((r) => !Object.hasOwn(props.body.colors, r.id)))
+/** Those for its plan. */
+const clips = computed(() => {
+  const { manifest } = project.library.get(props.body.body.kit) ?? {}
+  return manifest?.clips.filter((c) => c.plan === def.value?.plan) ?? []
+})
+const names = computed(
+  () =>
+    new Map(
+      props.body.slots.flatMap((s) =>
+        s.parts.map(({ part }) => [part, partOf(project.library, refOf(part, props.body.body.kit))?.def.name ?? part]),
+      ),
+    ),
+)
+const options = computed(() => [...names.value].map(([id, name]) => ({ id, name })))
+
+const change = (next: Partial<PickBody>, mark: string | null = null) =>
+  picks.change(changePickBody(plain(picks.now!), props.body.id, next), mark)
+const own = () => plain(props.body)
+
+function addSlider(slider: string): void {
+  const { min, max, default: start } = def.value!.sliders.find((s) => s.id === slider)!
+  change({ sliders: [...own().sliders, { slider, min, max, start }] })
+}
+/** Keeps least, start and most in order: what is pushed pushes on. */
+function limit(slider: string, key: 'min' | 'max' | 'start', given: number | null): void {
+  if (given === null) return
+  change(
+    {
+      sliders: own().sliders.map((s) => {
+        if (s.slider !== slider) return s
+        const next = { ...s, [key]: given }
+        if (key === 'start') return { ...next, min: Math.min(next.min, given), max: Math.max(next.max, given) }
+        return { ...next, start: Math.min(Math.max(next.start, next.min), next.max) }
+      }),
+    },
+    `limit ${slider} ${key}`,
+  )
+}
+const removeSlider = (slider: string) => change({ sliders: own().sliders.filter((s) => s.slider !== slider) })
+function addColor(region: string): void {
+  change({ colors: { ...own().colors, [region]: newPickColor(project.library, props.body.body, region) } })
+}
+function removeColor(region: string): void {
+  const { [region]: _, ...colors } = own().colors
+  change({ colors })
+}
+function startColor(region: string, start: string): void {
+  change({ colors: { ...own().colors, [region]: { ...own().colors[region]!, start } } })
+}
+
+function renameLook(id: string, name: string): void {
+  const next = name.trim().slice(0, 80)
+  if (next) change({ looks: (own().looks ?? []).map((l) => (l.id === id ? { ...l, name: next } : l)) }, `look ${id}`)
+}
+
+const rule = ref({ kind: 'excludes' as 'excludes' | 'together', one: '', other: '' })
+const KINDS = [
+  { id: 'excludes', name: 'never with' },
+  { id: 'together', name: 'only with' },
+]
+function addRule(): void {
+  const { kind, one, other } = rule.value
+  if (!one || !other || one === other) return
+  change({ rules: [...own().rules, { kind, parts: [one, other] }] })
+  rule.value = { kind, one: '', other: '' }
+}
+const ruleWords = (r: PickBody['rules'][number]) =>
+  r.kind === 'replaces'
+    ? `${names.value.get(r.part) ?? r.part} takes the place of ${r.slots.join(', ')}`
+    : `${names.value.get(r.parts[0]) ?? r.parts[0]} ${r.kind === 'excludes' ? 'never with' : 'and, only together,'} ${names.value.get(r.parts[1]) ?? r.parts[1]}`
+</script>
+
+<template>
+  <aside class="whole scroll" aria-label="What is offered of the whole body">
+    <h2>{{ body.name }}</h2>
+    <p v-if="!def" class="over">Its kit is not here any more.</p>
+    <template v-else>
+      <h3>Sliders <span class="soft">least, start, most</span></h3>
+      <div v-for="s in body.sliders" :key="s.slider" class="limits" :data-test="`picks-slider-${s.slider}`">
+        <span class="name">{{ s.name ?? sliderName(s.slider) }}</span>
+        <InputNumber
+          v-for="key in ['min', 'start', 'max'] as const"
+          :key="key"
+          :model-value="s[key]"
+          :min="rangeOf(s.slider).min"
+          :max="rangeOf(s.slider).max"
+          :step="0.1"
+          :max-fraction-digits="2"
+          size="small"
+          :aria-label="`${sliderName(s.slider)}: ${{ min: 'least', start: 'start', max: 'most' }[key]}`"
+          @update:model-value="limit(s.slider, key, $event as number | null)"
+        />
+        <button class="quiet" :aria-label="`Do not offer ${sliderName(s.slider)}`" @click="removeSlider(s.slider)">
+          <X :size="14" />
+        </button>
+      </div>
+      <Select
+        v-if="free.length"
+        :model-value="null"
+        :options="free"
+        option-label="name"
+        option-value="id"
+        placeholder="Offer a slider …"
+        size="small"
+        filter
+        fluid
+        aria-label="Offer a slider"
+        data-test="add-picks-slider"
+        @update:model-value="addSlider($event as unknown as string)"
+      />
+      <h3>Colors</h3>
+      <div v-for="(c, region) in body.colors" :key="region" class="color">
+        <span class="name">{{ regions.get(String(region))?.name ?? region }}</span>
+        <span class="dots" role="radiogroup" :aria-label="`${region}: what it begins with`">
+          <button
+            v-for="s in c.swatches"
+            :key="s"
+            type="button"
+            role="radio"
+            class="dot"
+            :style="{ background: s }"
+            :aria-checked="s === c.start"
+            :aria-label="s"
+            :title="s === c.start ? 'It begins with this' : 'Begin with this'"
+            @click="startColor(String(region), s)"
+          />
+        </span>
+        <button class="quiet" :aria-label="`Do not offer ${region}`" @click="removeColor(String(region))">
+          <X :size="14" />
+        </button>
+      </div>
+      <Select
+        v-if="uncolored.length"
+        :model-value="null"
+        :options="uncolored"
+        option-label="name"
+        option-value="id"
+        placeholder="Offer a color …"
+        size="small"
+        filter
+        fluid
+        aria-label="Offer a color"
+        @update:model-value="addColor($event as unknown as string)"
+      />
+      <h3>Moods</h3>
+      <MultiSelect
+        :model-value="body.expressions"
+        :options="def.expressions ?? []"
+        option-label="name"
+        option-value="id"
+        placeholder="None"
+        size="small"
+        fluid
+        aria-label="Moods a player may choose"
+        data-test="picks-moods"
+        @update:model-value="change({ expressions: $event as string[] })"
+      />
+      <h3>Clips</h3>
+      <MultiSelect
+        :model-value="Array.isArray(body.clips) ? body.clips : []"
+        :options="clips"
+        option-label="name"
+        option-value="id"
+        :placeholder="body.clips === 'all' ? 'All there are' : 'Those that kits do not hold back'"
+        size="small"
+        fluid
+        aria-label="Clips that go along"
+        @update:model-value="change({ clips: ($event as string[]).length ? ($event as string[]) : undefined })"
+      />
+      <h3>Ready looks</h3>
+      <p v-if="!body.looks?.length" class="soft none">None yet: keep one from the mirror.</p>
+      <div v-for="l in body.looks ?? []" :key="l.id" class="rule" :data-test="`ready-${l.id}`">
+        <InputText
+          :model-value="l.name"
+          size="small"
+          fluid
+          maxlength="80"
+          :aria-label="`Name of ${l.name}`"
+          @change="renameLook(l.id, ($event.target as HTMLInputElement).value)"
+        />
+        <button
+          class="quiet"
+          :aria-label="`Take ${l.name} out`"
+          @click="change({ looks: (own().looks ?? []).filter((o) => o.id !== l.id) })"
+        >
+          <X :size="14" />
+        </button>
+      </div>
+      <h3>Never bare</h3>
+      <MultiSelect
+        :model-value="body.covered"
+        :options="def.regions.map((r) => ({ id: r.id, name: r.id }))"
+        option-label="name"
+        option-value="id"
+        placeholder="Anything may be"
+        size="small"
+        fluid
+        aria-label="Regions that nothing may leave bare"
+        data-test="picks-covered"
+        @update:model-value="change({ covered: $event as string[] })"
+      />
+      <h3>Rules <span class="soft">beside those of the kits</span></h3>
+      <div v-for="(r, i) in body.rules" :key="i" class="rule">
+        <span>{{ ruleWords(r) }}</span>
+        <button
+          class="quiet"
+          aria-label="Take the rule out"
+          @click="change({ rules: own().rules.filter((_, k) => k !== i) })"
+        >
+          <X :size="14" />
+        </button>
+      </div>
+      <div class="new">
+        <Select
+          v-model="rule.one"
+          :options="options"
+          option-label="name"
+          option-value="id"
+          filter
+          size="small"
+          placeholder="A part"
+          aria-label="A part"
+        />
+        <Select
+          v-model="rule.kind"
+          :options="KINDS"
+          option-label="name"
+          option-value="id"
+          size="small"
+          aria-label="How they go together"
+        />
+        <Select
+          v-model="rule.other"
+          :options="options"
+          option-label="name"
+          option-value="id"
+          filter
+          size="small"
+          placeholder="Another"
+          aria-label="Another part"
+        />
+        <Button
+          size="small"
+          outlined
+          aria-label="Add the rule"
+          :disabled="!rule.one || !rule.other || rule.one === rule.other"
+          @click="addRule"
+          ><Plus :size="15"
+        /></Button>
+      </div>
+    </template>
+  </aside>
+</template>
+
+<style scoped>
+.whole {
+  background: var(--sheet);
+  border-left: 1px solid var(--rule);
+  padding: var(--s3);
+}
+
+h3 {
+  margin: var(--s4) 0 var(--s1);
+}
+
+h3 .soft {
+  font: 12px var(--text);
+}
+
+.limits {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 52px 52px 52px 24px;
+  gap: 4px;
+  align-items: center;
+  font-size: 13px;
+  padding: 1px 0;
+}
+
+.limits :deep(input) {
+  width: 100%;
+  font: 12px var(--mono);
+  padding: 2px 4px;
+}
+
+.name {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+
+.color {
+  display: grid;
+  grid-template-columns: 84px minmax(0, 1fr) 24px;
+  align-items: center;
+  gap: 4px;
+  font-size: 13px;
+  padding: 2px 0;
+  border-bottom: 1px solid var(--rule);
+}
+
+.dots {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 3px;
+}
+
+.dot {
+  width: 16px;
+  height: 16px;
+  padding: 0;
+  border: 1px solid var(--rule);
+  border-radius: 50%;
+  cursor: pointer;
+}
+
+.dot[aria-checked='true'] {
+  outline: 2px solid var(--act);
+  outline-offset: 1px;
+}
+
+.rule {
+  display: flex;
+  justify-content: space-between;
+  font-size: 13px;
+  border-bottom: 1px solid var(--rule);
+}
+
+/* nothing beneath its heading */
+.none {
+  margin: 0;
+  font-size: 12.5px;
+}
+
+.new {
+  display: grid;
+  grid-template-columns: 104px minmax(0, 1fr) 34px;
+  gap: 4px;
+  margin-top: var(--s2);
+}
+
+.new > :first-child {
+  grid-column: 1 / -1;
+}
+
+.new :deep(.p-select-label) {
+  font-size: 12px;
+  padding: 4px 6px;
+}
+
+.over {
+  color: var(--over);
+}
+</style>

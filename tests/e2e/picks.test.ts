@@ -1,0 +1,152 @@
+import { readdirSync, statSync } from 'node:fs'
+import { join } from 'node:path'
+import { By, Key } from 'selenium-webdriver'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { Journey } from './browser.ts'
+
+let j: Journey
+
+beforeAll(async () => {
+  j = await Journey.start()
+  await j.begin('/picks')
+})
+afterAll(() => j.stop())
+
+const text = async (test: string) => (await j.find(test)).getText()
+/** What the room in the page shows, asked of its own lists. */
+const pressed = (test: string) =>
+  j.driver.executeScript<string | null>(
+    `return document.querySelector('[data-test="' + arguments[0] + '"]')?.getAttribute('aria-pressed') ?? null`,
+    test,
+  )
+
+describe('what players may choose', () => {
+  it('is offered slot by slot, and changed with undo', async () => {
+    await j.click('picks-slot-hat')
+    const before = (await j.findAll('picks-slot-hat'))[0]!
+    expect(await before.getText()).toContain('11 parts, begins with nothing')
+    await j.click('offer-hat-tall')
+    await j.until('one less', async () => (await text('picks-slot-hat')).includes('10 parts'))
+    await (await j.find('earn-cap-knit')).sendKeys('First Winter!', Key.TAB)
+    await j.until(
+      'a flag',
+      async () => (await (await j.find('earn-cap-knit')).getAttribute('value')) === 'first-winter',
+    )
+    await j.click('undo')
+    await j.click('undo')
+    await j.until('as before', async () => (await text('picks-slot-hat')).includes('11 parts'))
+    await j.until('saved', async () => (await text('save-state')) === 'Saved')
+  })
+
+  it('is built into a package of a body of its own, proved, and looked at as players see it', async () => {
+    await j.click('picks-name')
+    await j.click('new-picks-gulper')
+    await j.until('open', async () => (await text('picks-name')).includes('Picks for'))
+    await j.click('build-picks')
+    await j.find('peg-eyes')
+    expect(await text('proved')).toContain('proved')
+    // a part is put on, dyed, undone
+    await j.click('peg-horns')
+    await j.click('card-hat-bucket')
+    await j.until('worn', async () => (await pressed('card-hat-bucket')) === 'true')
+    await j.click('undo-look')
+    await j.until('off again', async () => (await pressed('card-nothing')) === 'true')
+    await j.click('redo-look')
+    await j.until('on again', async () => (await pressed('card-hat-bucket')) === 'true')
+    // it hangs on a hook while others are drawn
+    await j.click('hang-1')
+    await j.find('take-1')
+    await j.click('shuffle')
+    await j.click('shuffle')
+    await j.click('take-1')
+    await j.until('taken', async () => (await pressed('card-hat-bucket')) === 'true')
+    // what is worn becomes a look that is ready
+    await j.click('picks-whole')
+    await j.click('keep-look')
+    await j.find('ready-look-1')
+    await j.click('undo')
+    await j.until('gone', async () => (await j.findAll('ready-look-1')).length === 0)
+    expect(await j.faults()).toEqual([])
+  })
+
+  it('goes by keys alone, from peg to card', async () => {
+    const peg = await j.find('peg-eyes')
+    await j.driver.executeScript('arguments[0].focus()', peg)
+    await j.driver.actions().sendKeys(Key.ENTER).perform()
+    const focused = () => j.driver.executeScript<string>('return document.activeElement.dataset.test ?? ""')
+    await j.until('the same peg', async () => (await focused()) === 'peg-eyes')
+    for (let i = 0; i < 12 && !(await focused()).startsWith('card-'); i++)
+      await j.driver.actions().sendKeys(Key.ARROW_DOWN).perform()
+    const card = await focused()
+    expect(card).toMatch(/^card-/)
+    await j.driver.actions().sendKeys(Key.ARROW_RIGHT).perform()
+    const next = await focused()
+    expect([next === card, /^card-/.test(next)]).toEqual([false, true])
+    await j.driver.actions().sendKeys(Key.ENTER).perform()
+    await j.until('worn', async () => (await pressed(next)) === 'true')
+  })
+
+  it('is told with its proof, and tried on by looks that players could make', async () => {
+    await j.press('//*[@data-test="picks-shown"]//button[normalize-space()="Proof"]')
+    expect(await text('proof-gulper')).toContain('Every part can be worn within the limits')
+    expect(await j.faults()).toEqual([])
+    await j.press('//*[@data-test="picks-shown"]//button[normalize-space()="Try-on"]')
+    await j.until('sixty', async () => (await text('try-on')).startsWith('Draw others\n60 of 60'))
+    const [one] = await j.driver.findElements(By.css('[data-test="try-on"] .look'))
+    await one!.click()
+    await j.find('peg-eyes')
+    await j.click('package-zip')
+    const zip = () => readdirSync(j.downloads).find((f) => f.endsWith('.zip'))
+    await j.until('downloaded', () => Promise.resolve(zip() !== undefined))
+    expect(statSync(join(j.downloads, zip()!)).size).toBeGreaterThan(100_000)
+  })
+
+  it('is a page of its own, of which 60 looks in a row leave nothing behind', async () => {
+    const address = (await (await j.find('own-page')).getAttribute('href'))!
+    await j.driver.get(address)
+    await j.find('peg-eyes')
+    // nothing of the workshop is there
+    expect(await j.driver.findElements(By.css('nav'))).toEqual([])
+    expect(await j.faults()).toEqual([])
+    const held = () =>
+      j.driver.executeScript<{ geometries: number; textures: number; calls: number }>(
+        'return document.querySelector(".sail-loft").room.costs',
+      )
+    await j.click('shuffle')
+    await j.driver.sleep(500)
+    const before = await held()
+    for (let i = 0; i < 60; i++) {
+      await j.driver.executeScript(`document.querySelector('[data-test="shuffle"]').click()`)
+      await j.driver.sleep(60)
+    }
+    await j.driver.sleep(800)
+    const after = await held()
+    expect([after.geometries, after.textures]).toEqual([before.geometries, before.textures])
+    // the figure and the planks
+    expect(after.calls).toBe(2)
+  })
+
+  it('says so where hooks do not hold, and where nothing can be drawn', async () => {
+    const address = await j.driver.getCurrentUrl()
+    await j.driver.executeScript(
+      'Storage.prototype.setItem = () => { throw new DOMException("full", "QuotaExceededError") }',
+    )
+    await j.click('hang-2')
+    const slate = () => j.driver.executeScript<string>('return document.querySelector(".slate").textContent')
+    await j.until('told', async () => (await slate()).includes('Hook 2 does not hold'))
+    expect(await j.findAll('take-2')).toEqual([])
+    const browser = j.driver as unknown as { sendDevToolsCommand(name: string, given: object): Promise<void> }
+    await browser.sendDevToolsCommand('Page.addScriptToEvaluateOnNewDocument', {
+      source: 'if (location.hash === "#blind") HTMLCanvasElement.prototype.getContext = () => null',
+    })
+    await j.driver.get('about:blank')
+    await j.driver.get(`${address}#blind`)
+    expect(await text('player-message')).toContain('WebGL')
+    expect(await j.driver.findElements(By.css('.sail-loft'))).toEqual([])
+  })
+
+  it('says so where the package is not there', async () => {
+    await j.driver.get(new URL('/mirror/00000000-0000-4000-8000-000000000000', j.address).href)
+    expect(await text('player-message')).toContain('cannot be opened')
+  })
+})
