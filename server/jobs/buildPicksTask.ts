@@ -2,6 +2,7 @@ import { receiveMessageOnPort } from 'node:worker_threads'
 import { zipSync } from 'fflate'
 import {
   buildPackage,
+  limitsOf,
   loadProver,
   problem,
   readPicks,
@@ -32,6 +33,10 @@ export interface PackageReport {
   files: number
   bytes: number
   bodies: (Pick<Proof, 'over' | 'tooMuch' | 'unreachable' | 'bare'> & {
+    /** Packages of before it was looked for have none. */
+    leaveOut?: Proof['leaveOut']
+    /** What sliders and moods move, the same in every look; packages of before it was told have none. */
+    morphs?: number
     id: string
     name: string
     costs: { measure: string; least: number; most: number; limit: number; worn: string[] }[]
@@ -103,11 +108,11 @@ export async function buildPicks({ order, kits: kitFiles, prepared, port }: Thre
     const zip = zipSync(Object.fromEntries(files), { level: 6, mtime: new Date('2026-01-01T00:00:00Z') })
     const report: PackageReport = {
       ...{ files: files.size, bytes: zip.length, problems: built.problems, tried },
-      bodies: manifest.bodies.map(({ id, name, options }) => {
-        const { over, tooMuch, unreachable, bare, costs } = proofs.get(id)!
-        const limits: Record<string, number> = { ...value.target.limits, download: value.target.limits.fileBytes }
+      bodies: manifest.bodies.map(({ id, name, options, morphs }) => {
+        const { over, tooMuch, leaveOut, unreachable, bare, costs } = proofs.get(id)!
+        const limits = limitsOf(value.target)
         return {
-          ...{ id, name, over, tooMuch, unreachable, bare },
+          ...{ id, name, over, tooMuch, leaveOut, unreachable, bare, morphs: morphs.length },
           options: options.map((o) => ({ id: o.id, triangles: o.triangles })),
           costs: Object.entries(costs).map(([measure, { least, most }]) => ({
             ...{ measure, least, most: most.cost, limit: limits[measure]!, worn: most.worn },

@@ -38,6 +38,47 @@ describe('what players may choose', () => {
     await j.until('saved', async () => (await text('save-state')) === 'Saved')
   })
 
+  it('has names, tags and an order of its own, springs, rules, and figures of the project as looks', async () => {
+    const pick = async (test: string, words: string) => {
+      await j.click(test)
+      await j.press(`//li[@role="option"][normalize-space()="${words}"]`)
+    }
+    await j.click('picks-slot-hat')
+    await j.click('more-cap-knit')
+    const name = await j.driver.findElement(By.id('name-cap-knit'))
+    await name.sendKeys(Key.chord(Key.CONTROL, 'a'), 'Winter cap', Key.TAB)
+    await (await j.driver.findElement(By.id('tags-cap-knit'))).sendKeys('Warm, old ,warm', Key.TAB)
+    await j.until(
+      'tags',
+      async () => (await j.driver.findElement(By.id('tags-cap-knit')).getAttribute('value')) === 'warm, old',
+    )
+    await j.click('up-cap-knit')
+    const shown = () =>
+      j.driver.executeScript<string[]>(
+        'return [...document.querySelectorAll("aside.slot .part .words")].map((e) => e.textContent.trim())',
+      )
+    await j.until('one further up', async () => (await shown())[3] === 'Winter cap')
+    expect((await shown()).length).toBe(11)
+    await j.click('picks-whole')
+    await pick('look-of-figure', 'Maren Quill')
+    await j.find('ready-look-4')
+    expect(await text('left-out')).toContain('left out of Maren Quill: ')
+    await j.click('swings-hair-braid-braid')
+    await j.find('spring-hair-braid-braid-drag')
+    await pick('rule-one', 'Winter cap')
+    await pick('rule-kind', 'in place of')
+    await pick('rule-slots', 'Hair')
+    await j.driver.actions().sendKeys(Key.ESCAPE).perform()
+    await j.click('add-rule')
+    await j.press('//aside//*[normalize-space()="Winter cap in place of hair"]')
+    await pick('icon-size', '64 pixels')
+    for (let i = 0; i < 7; i++) await j.click('undo')
+    await j.until('as it was', async () => (await j.findAll('ready-look-4')).length === 0)
+    await j.click('picks-slot-hat')
+    expect((await shown())[4]).toBe('Knit cap')
+    expect(await j.faults()).toEqual([])
+  })
+
   it('is built into a package of a body of its own, proved, and looked at as players see it', async () => {
     await j.click('picks-name')
     await j.click('new-picks-gulper')

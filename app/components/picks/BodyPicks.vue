@@ -1,12 +1,11 @@
 <script setup lang="ts">
-import { Plus, X } from 'lucide-vue-next'
+import { X } from 'lucide-vue-next'
 import {
   bodyOf,
   changePickBody,
+  clipsFor,
   colorRegionsOf,
   newPickColor,
-  partOf,
-  refOf,
   shapeSlidersOf,
   type PickBody,
 } from '@idle-tinker/core'
@@ -25,20 +24,7 @@ const sliderName = (id: string) => def.value?.sliders.find((s) => s.id === id)?.
 const rangeOf = (id: string) => def.value?.sliders.find((s) => s.id === id) ?? { min: -2, max: 2 }
 const regions = computed(() => colorRegionsOf(project.library, props.body.body.kit))
 const uncolored = computed(() => [...regions.value.values()].filter((r) => !Object.hasOwn(props.body.colors, r.id)))
-/** Those for its plan. */
-const clips = computed(() => {
-  const { manifest } = project.library.get(props.body.body.kit) ?? {}
-  return manifest?.clips.filter((c) => c.plan === def.value?.plan) ?? []
-})
-const names = computed(
-  () =>
-    new Map(
-      props.body.slots.flatMap((s) =>
-        s.parts.map(({ part }) => [part, partOf(project.library, refOf(part, props.body.body.kit))?.def.name ?? part]),
-      ),
-    ),
-)
-const options = computed(() => [...names.value].map(([id, name]) => ({ id, name })))
+const clips = computed(() => clipsFor(project.library, props.body.body))
 
 const change = (next: Partial<PickBody>, mark: string | null = null) =>
   picks.change(changePickBody(plain(picks.now!), props.body.id, next), mark)
@@ -74,27 +60,6 @@ function removeColor(region: string): void {
 function startColor(region: string, start: string): void {
   change({ colors: { ...own().colors, [region]: { ...own().colors[region]!, start } } })
 }
-
-function renameLook(id: string, name: string): void {
-  const next = name.trim().slice(0, 80)
-  if (next) change({ looks: (own().looks ?? []).map((l) => (l.id === id ? { ...l, name: next } : l)) }, `look ${id}`)
-}
-
-const rule = ref({ kind: 'excludes' as 'excludes' | 'together', one: '', other: '' })
-const KINDS = [
-  { id: 'excludes', name: 'never with' },
-  { id: 'together', name: 'only with' },
-]
-function addRule(): void {
-  const { kind, one, other } = rule.value
-  if (!one || !other || one === other) return
-  change({ rules: [...own().rules, { kind, parts: [one, other] }] })
-  rule.value = { kind, one: '', other: '' }
-}
-const ruleWords = (r: PickBody['rules'][number]) =>
-  r.kind === 'replaces'
-    ? `${names.value.get(r.part) ?? r.part} takes the place of ${r.slots.join(', ')}`
-    : `${names.value.get(r.parts[0]) ?? r.parts[0]} ${r.kind === 'excludes' ? 'never with' : 'and, only together,'} ${names.value.get(r.parts[1]) ?? r.parts[1]}`
 </script>
 
 <template>
@@ -195,24 +160,9 @@ const ruleWords = (r: PickBody['rules'][number]) =>
         @update:model-value="change({ clips: ($event as string[]).length ? ($event as string[]) : undefined })"
       />
       <h3>Ready looks</h3>
-      <p v-if="!body.looks?.length" class="soft none">None yet: keep one from the mirror.</p>
-      <div v-for="l in body.looks ?? []" :key="l.id" class="rule" :data-test="`ready-${l.id}`">
-        <InputText
-          :model-value="l.name"
-          size="small"
-          fluid
-          maxlength="80"
-          :aria-label="`Name of ${l.name}`"
-          @change="renameLook(l.id, ($event.target as HTMLInputElement).value)"
-        />
-        <button
-          class="quiet"
-          :aria-label="`Take ${l.name} out`"
-          @click="change({ looks: (own().looks ?? []).filter((o) => o.id !== l.id) })"
-        >
-          <X :size="14" />
-        </button>
-      </div>
+      <ReadyLooks :body="body" />
+      <h3>Swinging <span class="soft">in the game</span></h3>
+      <PickSprings :body="body" />
       <h3>Never bare</h3>
       <MultiSelect
         :model-value="body.covered"
@@ -227,54 +177,7 @@ const ruleWords = (r: PickBody['rules'][number]) =>
         @update:model-value="change({ covered: $event as string[] })"
       />
       <h3>Rules <span class="soft">beside those of the kits</span></h3>
-      <div v-for="(r, i) in body.rules" :key="i" class="rule">
-        <span>{{ ruleWords(r) }}</span>
-        <button
-          class="quiet"
-          aria-label="Take the rule out"
-          @click="change({ rules: own().rules.filter((_, k) => k !== i) })"
-        >
-          <X :size="14" />
-        </button>
-      </div>
-      <div class="new">
-        <Select
-          v-model="rule.one"
-          :options="options"
-          option-label="name"
-          option-value="id"
-          filter
-          size="small"
-          placeholder="A part"
-          aria-label="A part"
-        />
-        <Select
-          v-model="rule.kind"
-          :options="KINDS"
-          option-label="name"
-          option-value="id"
-          size="small"
-          aria-label="How they go together"
-        />
-        <Select
-          v-model="rule.other"
-          :options="options"
-          option-label="name"
-          option-value="id"
-          filter
-          size="small"
-          placeholder="Another"
-          aria-label="Another part"
-        />
-        <Button
-          size="small"
-          outlined
-          aria-label="Add the rule"
-          :disabled="!rule.one || !rule.other || rule.one === rule.other"
-          @click="addRule"
-          ><Plus :size="15"
-        /></Button>
-      </div>
+      <PickRules :body="body" @change="change({ rules: $event })" />
     </template>
   </aside>
 </template>
@@ -343,35 +246,6 @@ h3 .soft {
 .dot[aria-checked='true'] {
   outline: 2px solid var(--act);
   outline-offset: 1px;
-}
-
-.rule {
-  display: flex;
-  justify-content: space-between;
-  font-size: 13px;
-  border-bottom: 1px solid var(--rule);
-}
-
-/* nothing beneath its heading */
-.none {
-  margin: 0;
-  font-size: 12.5px;
-}
-
-.new {
-  display: grid;
-  grid-template-columns: 104px minmax(0, 1fr) 34px;
-  gap: 4px;
-  margin-top: var(--s2);
-}
-
-.new > :first-child {
-  grid-column: 1 / -1;
-}
-
-.new :deep(.p-select-label) {
-  font-size: 12px;
-  padding: 4px 6px;
 }
 
 .over {

@@ -5,6 +5,7 @@ import {
   bodyOf,
   changePickBody,
   holdsSeveral,
+  ICON,
   newPickBody,
   newPickSlot,
   partOf,
@@ -25,6 +26,7 @@ const project = useProject()
 const { pictureOf } = usePictures()
 const bodyId = defineModel<string | null>('body', { required: true })
 const slotId = defineModel<string | null>('slot', { required: true })
+const SIDES = [48, 64, 96, 128, 192, 256].map((id) => ({ id, name: `${id} pixels` }))
 const adding = ref<{ toggle(event: Event): void }>()
 const body = computed(() => picks.now?.bodies.find((b) => b.id === bodyId.value) ?? picks.now?.bodies[0] ?? null)
 const names = computed(() =>
@@ -120,7 +122,8 @@ function removeBody(b: PickBody): void {
         ><b>The whole body</b>
         <span class="soft"
           >{{ body.sliders.length }} sliders, {{ Object.keys(body.colors).length }} colors,
-          {{ body.expressions.length }} moods, {{ body.rules.length }} rules</span
+          {{ body.expressions.length }} moods, {{ body.rules.length }}
+          {{ body.rules.length === 1 ? 'rule' : 'rules' }}</span
         ></span
       >
     </button>
@@ -164,6 +167,18 @@ function removeBody(b: PickBody): void {
         ><template #icon><Plus :size="13" /></template
       ></Button>
     </p>
+    <label class="soft icons"
+      >Pictures of parts
+      <Select
+        :model-value="picks.now.icons ?? ICON"
+        :options="SIDES"
+        option-label="name"
+        option-value="id"
+        size="small"
+        aria-label="Size of the pictures of parts"
+        data-test="icon-size"
+        @update:model-value="picks.change({ ...plain(picks.now!), icons: $event as number })"
+    /></label>
   </aside>
 </template>
 
@@ -172,6 +187,14 @@ function removeBody(b: PickBody): void {
   background: var(--sheet);
   border-right: 1px solid var(--rule);
   padding: var(--s3);
+}
+
+.icons {
+  display: flex;
+  align-items: center;
+  gap: var(--s2);
+  margin-top: var(--s3);
+  font-size: 13px;
 }
 
 .bodies {

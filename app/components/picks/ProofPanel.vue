@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { partOf, refOf } from '@idle-tinker/core'
+import { fullName, offerPart, partOf, refOf } from '@idle-tinker/core'
 import { drawLooks } from '@idle-tinker/example'
 import { lookFromText, Wardrobe } from '@idle-tinker/runtime'
 import type { PackageReport } from '../../../server/jobs/buildPicksTask'
@@ -20,13 +20,16 @@ const message = ref('')
 const nameOf = (option: string) => partOf(project.library, refOf(option, ''))?.def.name ?? option
 const bodyName = (id: string) => props.report.bodies.find((b) => b.id === id)?.name ?? id
 const count = (n: number) => n.toLocaleString('en')
-const MEASURES: Record<string, string> = { download: 'loaded by the game, KB' }
-const shown = (measure: string, n: number) => count(measure === 'download' ? Math.ceil(n / 1024) : n)
+const MEASURES: Record<string, string> = { download: 'loaded by the game, KB', texture: 'texture, KB' }
+const shown = (measure: string, n: number) => count(Object.hasOwn(MEASURES, measure) ? Math.ceil(n / 1024) : n)
 
 type Body = PackageReport['bodies'][number]
 const limitOf = (b: Body, measure: string) => b.costs.find((c) => c.measure === measure)?.limit ?? 0
 function faultsOf(b: Body): string[] {
   return [
+    ...b.costs
+      .filter((c) => c.least > c.limit)
+      .map((c) => `No look keeps to its ${MEASURES[c.measure] ?? c.measure}: it begins above the limit.`),
     ...b.tooMuch.map(
       (t) =>
         `With ${nameOf(t.option)} there are at least ${count(t.least)} ${t.measure}, ${count(t.least - limitOf(b, t.measure))} too many: no look with it fits until that much is taken off it.`,
@@ -48,6 +51,18 @@ function reasons({ rules, groups }: Body['unreachable'][number]['why']): string 
     return `${nameOf(r.one)} ${RULES[r.kind]} ${nameOf(r.other)}`
   })
   return [...all, ...groups.map((g) => `something has to be on in ${g}`)].join('; ')
+}
+
+const listed = (words: readonly string[]) => new Intl.ListFormat('en').format(words)
+/** Takes parts out of what is offered, all in one step. */
+function leaveOut(id: string, options: readonly string[]): void {
+  const body = picks.now?.bodies.find((b) => b.id === id)
+  if (!body) return
+  let next = plain(picks.now!)
+  for (const { slot, parts } of body.slots)
+    for (const { part } of parts)
+      if (options.includes(fullName(refOf(part, body.body.kit)))) next = offerPart(next, id, slot, part, false)
+  picks.change(next)
 }
 
 /** The dearest look as a figure of its own, on the Bench. */
@@ -122,6 +137,13 @@ onBeforeUnmount(() => run++)
           </tr>
         </thead>
         <tbody>
+          <tr v-if="b.morphs !== undefined">
+            <th>morphs</th>
+            <td class="number">{{ count(b.morphs) }}</td>
+            <td class="number">{{ count(b.morphs) }}</td>
+            <td />
+            <td class="soft">of sliders and moods, the same in every look</td>
+          </tr>
           <tr v-for="c in b.costs" :key="c.measure">
             <th>{{ MEASURES[c.measure] ?? c.measure }}</th>
             <td class="number">{{ shown(c.measure, c.least) }}</td>
@@ -142,7 +164,26 @@ onBeforeUnmount(() => run++)
       </table>
       <ul>
         <li v-for="f in faultsOf(b)" :key="f" class="bad">{{ f }}</li>
-        <li v-if="faultsOf(b).length === 0" class="good">
+        <li v-for="[measure, l] in Object.entries(b.leaveOut ?? {})" :key="measure" class="bad">
+          <template v-if="l.options"
+            >Every look keeps to its {{ MEASURES[measure] ?? measure }} without
+            {{ listed(l.options.map((o) => nameOf(o).toLowerCase()))
+            }}{{
+              l.options.length === l.atLeast ? '; nothing fewer would do' : `; at least ${l.atLeast} parts have to go`
+            }}.
+            <Button
+              text
+              size="small"
+              label="Offer them no more"
+              :data-test="`leave-out-${b.id}-${measure}`"
+              @click="leaveOut(b.id, l.options)"
+          /></template>
+          <template v-else
+            >To keep every look to its {{ MEASURES[measure] ?? measure }} at least {{ l.atLeast }} parts would have to
+            go.</template
+          >
+        </li>
+        <li v-if="faultsOf(b).length + b.over.length === 0" class="good">
           Every part can be worn within the limits, no rule contradicts another, nobody is left bare.
         </li>
       </ul>

@@ -100,7 +100,7 @@ function gaugesOfPicks(limits: Target['limits']) {
       </button>
     </div>
     <span v-if="ofPicks" class="whole soft" data-test="proved">{{
-      built.report ? 'The most of any look, proved' : 'Build the package to know the most of any look'
+      built.report ? 'The most of any look, proved' : 'Known once the package is built'
     }}</span>
     <span v-else-if="ofCrowd" class="whole soft" data-test="measured">{{ whole }}</span>
     <label v-else class="reduce"

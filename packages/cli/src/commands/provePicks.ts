@@ -9,6 +9,7 @@ import {
   readPicks,
   type ChoiceRule,
   type Contradiction,
+  type LeftOut,
   type Problem,
   type Proof,
 } from '@idle-tinker/core'
@@ -61,7 +62,7 @@ function faultsOf(proof: Proof, name: string): Problem[] {
         'picks-over',
         name,
         `Some choices have ${cost} ${measure}, more than the target allows: ${worn.join(', ')}.`,
-        'Leave out what costs most, say what does not go together, or choose another target.',
+        changeOf(proof.leaveOut[measure]),
       )
     }),
     ...proof.tooMuch.map(({ option, measure, least }) =>
@@ -89,6 +90,13 @@ function faultsOf(proof: Proof, name: string): Problem[] {
       ),
     ),
   ]
+}
+
+/** The least change of the offer after which every choice fits. */
+function changeOf(out: LeftOut | undefined): string {
+  if (!out?.options) return 'Leave out what costs most, say what does not go together, or choose another target.'
+  const fewest = out.options.length === out.atLeast ? 'nothing fewer would do' : `at least ${out.atLeast} have to go`
+  return `Every choice fits without ${out.options.join(', ')}: ${fewest}. Or choose another target.`
 }
 
 const nothingToChoose = (why: Contradiction, name: string): Problem[] => [

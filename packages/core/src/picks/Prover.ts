@@ -121,6 +121,17 @@ export class Prover {
     return { rules: [...now.rules], groups: now.groups.filter((g) => g.needed).map((g) => g.id) }
   }
 
+  /**
+   * As few options as hit every one of some sets, and leave a choice that has none of them; null where that cannot be.
+   *
+   * @param atLeast so many there are known to be: it is looked for no further where they are found
+   */
+  fewest(model: ChoiceModel, sets: readonly (readonly string[])[], atLeast: number): string[] | null {
+    if (sets.some((set) => set.length === 0)) return null
+    const found = this.solve(new Program(model, {}, null).hitting(sets, atLeast))
+    return found && [...new Set(sets.flat())].filter((_, i) => found(`o${i}`) === 1)
+  }
+
   private solve(text: string, presolve: 'on' | 'off' = 'on'): Values | null {
     const { Status, Columns } = this.highs.solve(text, { ...EXACT, presolve })
     if (Status === 'Infeasible') return null
@@ -214,6 +225,21 @@ class Program {
       ...(ints.length ? ['Binary', ...ints.map((n) => ` ${n}`)] : []),
       'End',
       '',
+    ].join('\n')
+  }
+
+  /** As few numbers `o` as hit sets of options, by their places among all that are in any, while a choice has none of them. */
+  hitting(sets: readonly (readonly string[])[], atLeast: number): string {
+    const names = new Map([...new Set(sets.flat())].map((option, i) => [option, `o${i}`]))
+    const out = (option: string): Term => [1, names.get(option)!]
+    const hit = sets.map((set) => row(set.map(out), '>=', 1))
+    const none = [...names.keys()].map((option) => row([[1, this.chosen(option)], out(option)], '<=', 1))
+    const ints = [...this.options.flatMap((o) => [this.chosen(o), this.worn(o)]), ...names.values()]
+    const all = [...names.keys()].map(out)
+    return [
+      ...['Minimize', ` goal: ${sum(all)}`, 'Subject To'],
+      ...[...this.lines, ...hit, ...none, row(all, '>=', atLeast)].map((line, i) => ` r${i}: ${line}`),
+      ...[' last: none = 0', 'Binary', ...ints.map((n) => ` ${n}`), 'End', ''],
     ].join('\n')
   }
 

@@ -1,5 +1,6 @@
 import { problem, type Problem } from '../base/problem.ts'
 import { bodyOf, fullName, namesBody, partOf, refOf, slotsFor, type KitPart, type Manifests } from '../kit/library.ts'
+import { clipsFor } from '../recipe/clips.ts'
 import { areExclusive } from '../recipe/shuffle.ts'
 import type { ChoiceGroup, ChoiceModel, ChoiceRule } from './ChoiceModel.ts'
 import type { PickBody } from './picks.ts'
@@ -97,6 +98,10 @@ export function choicesOf(
         'Take it out.',
         'warning',
       )
+  const clips = Array.isArray(pick.clips) ? pick.clips : []
+  for (const id of clips)
+    if (!clipsFor(kits, pick.body).some((c) => c.id === id))
+      tell('clip-unknown', `clips/${id}`, `“${body.name}” has no clip “${id}”.`, 'Take it out.', 'warning')
   for (const id of pick.covered)
     if (!body.regions.some((r) => r.id === id))
       tell('region-unknown', `covered/${id}`, `“${body.name}” has no region “${id}”.`, 'Take it out.', 'warning')

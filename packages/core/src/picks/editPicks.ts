@@ -1,7 +1,7 @@
 import { withCodes } from './codes.ts'
 import { refOf } from '../kit/library.ts'
 import { pickName } from './newPicks.ts'
-import type { PickBody, PickLook, Picks, PickSlot } from './picks.ts'
+import type { PickBody, PickLook, PickPart, Picks, PickSlot } from './picks.ts'
 
 /* Changes of picks: each gives new ones, with a number for all that is new. */
 
@@ -47,6 +47,46 @@ export function offerPart(picks: Picks, body: string, slot: string, part: string
   })
 }
 
+/** What is said of a part that is offered; '' and [] say nothing. */
+export function changePickPart(
+  picks: Picks,
+  body: string,
+  slot: string,
+  part: string,
+  change: Partial<Omit<PickPart, 'part'>>,
+): Picks {
+  const parts = picks.bodies.find((b) => b.id === body)?.slots.find((s) => s.slot === slot)?.parts ?? []
+  return changePickSlot(picks, body, slot, {
+    parts: parts.map((p) => {
+      if (p.part !== part) return p
+      const said = Object.entries({ ...p, ...change }).filter(([, value]) => value !== undefined && value.length > 0)
+      return Object.fromEntries(said) as PickPart
+    }),
+  })
+}
+
+/** Moves a part up (-1) or down (1) among those of its slot. */
+export function movePart(picks: Picks, body: string, slot: string, part: string, by: -1 | 1): Picks {
+  const parts = picks.bodies.find((b) => b.id === body)?.slots.find((s) => s.slot === slot)?.parts ?? []
+  const moved = swapped(parts, ({ part: own }) => own === part, by)
+  return moved ? changePickSlot(picks, body, slot, { parts: moved }) : picks
+}
+
+/** Moves a slot up (-1) or down (1) among those of its body. */
+export function movePickSlot(picks: Picks, body: string, slot: string, by: -1 | 1): Picks {
+  const slots = picks.bodies.find((b) => b.id === body)?.slots ?? []
+  const moved = swapped(slots, ({ slot: own }) => own === slot, by)
+  return moved ? changePickBody(picks, body, { slots: moved }) : picks
+}
+
+/** A list with one of its things and its neighbor exchanged; null where there is none. */
+function swapped<T>(list: readonly T[], which: (one: T) => boolean, by: -1 | 1): T[] | null {
+  const from = list.findIndex(which)
+  const [one, other] = [list[from], list[from + by]]
+  if (!one || !other) return null
+  return list.map((item, i) => (i === from ? other : i === from + by ? one : item))
+}
+
 /** A look of a player, whole: of parts "kit/part". */
 export interface PlayerLook {
   body: string
@@ -60,30 +100,25 @@ export interface PlayerLook {
 export function keepLook(picks: Picks, look: PlayerLook): Picks {
   const own = picks.bodies.find((b) => b.id === look.body)
   if (!own) return picks
-  const looks = own.looks ?? []
-  const taken = new Set(looks.map((l) => l.id))
-  let n = looks.length + 1
-  while (taken.has(`look-${n}`)) n++
   const parts = Object.entries(look.parts).map(([slot, part]): [string, string | null] => [
     slot,
     part === null ? null : pickName(own.body, refOf(part, own.body.kit)),
   ])
-  const kept: PickLook = {
-    ...{ id: `look-${n}`, name: `Look ${n}`, parts: Object.fromEntries(parts) },
-    ...{ sliders: { ...look.sliders }, colors: { ...look.colors } },
+  return addReadyLook(picks, look.body, {
+    ...{ parts: Object.fromEntries(parts), sliders: { ...look.sliders }, colors: { ...look.colors } },
     ...(look.expression !== null && { expression: look.expression }),
-  }
-  return changePickBody(picks, look.body, { looks: [...looks, kept] })
+  })
 }
 
-/** Says of a part what game flag it has to be earned by; '' for none. */
-export function earnPart(picks: Picks, body: string, slot: string, part: string, flag: string): Picks {
-  const parts = picks.bodies.find((b) => b.id === body)?.slots.find((s) => s.slot === slot)?.parts ?? []
-  return changePickSlot(picks, body, slot, {
-    parts: parts.map((p) => {
-      if (p.part !== part) return p
-      const { earned: _, ...rest } = p
-      return flag ? { ...rest, earned: flag } : rest
-    }),
-  })
+/** Adds a look that is ready, under the next free id; that is its name as well where it has none. */
+export function addReadyLook(
+  picks: Picks,
+  body: string,
+  look: Omit<PickLook, 'id' | 'name'> & { name?: string },
+): Picks {
+  const looks = picks.bodies.find((b) => b.id === body)?.looks ?? []
+  const taken = new Set(looks.map((l) => l.id))
+  let n = looks.length + 1
+  while (taken.has(`look-${n}`)) n++
+  return changePickBody(picks, body, { looks: [...looks, { name: `Look ${n}`, ...look, id: `look-${n}` }] })
 }

@@ -92,6 +92,7 @@ describe('what a player may choose', () => {
     expect(codes((p) => Object.assign(p.sliders[0]!, { min: 0.5, max: -0.5 }))).toEqual(['slider-limits'])
     expect(codes((p) => (p.sliders[0]!.slider = 'wings'))).toEqual(['slider-unknown'])
     expect(codes((p) => p.expressions.push('bored'))).toEqual(['expression-unknown'])
+    expect(codes((p) => (p.clips = ['walk', 'fly']))).toEqual(['clip-unknown'])
     expect(codes((p) => p.covered.push('wing'))).toEqual(['region-unknown'])
     expect(codes((p) => (p.colors.hair = { swatches: ['#000000'], start: '#ffffff' }))).toEqual(['color-start'])
     expect(codes((p) => p.rules.push({ kind: 'excludes', parts: ['cap-knit', 'gone'] }))).toEqual(['part-unknown'])

@@ -8,6 +8,8 @@ import { ReferenceSchema, SpringSchema } from '../recipe/schema.ts'
 export const PICKS_FORMAT = 'idle-tinker-picks'
 /** So many of one kind can be told apart in a look that is written as a string. */
 export const MOST_CODES = 254
+/** Side of the pictures of parts where nothing is said, pixels. */
+export const ICON = 96
 const Value = Type.Number({ minimum: -2, maximum: 2 })
 
 /** A slot whose parts a player may choose. Parts are those of the body's kit, or "kit/part". */
@@ -122,6 +124,7 @@ export type BodyCodes = Static<typeof BodyCodesSchema>
 export type PickLook = Static<typeof PickLookSchema>
 export type PickBody = Static<typeof PickBodySchema>
 export type PickSlot = Static<typeof PickSlotSchema>
+export type PickPart = PickSlot['parts'][number]
 
 export const PICKS_KIND: DocumentKind<typeof PicksSchema> = {
   format: PICKS_FORMAT,

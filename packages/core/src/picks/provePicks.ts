@@ -1,4 +1,5 @@
 import { costOf, type ChoiceModel } from './ChoiceModel.ts'
+import { fewestToLeaveOut, type LeftOut } from './leaveOut.ts'
 import { bareOf } from './patches.ts'
 import type { Choice, Contradiction, Prover } from './Prover.ts'
 
@@ -13,6 +14,8 @@ export interface Proof {
   over: string[]
   /** Options that take every choice with them over a limit. */
   tooMuch: { option: string; measure: string; least: number }[]
+  /** By measure that goes over its limit though some choice is within it: the least change of the offer that makes all fit. */
+  leaveOut: Record<string, LeftOut>
   /** Options that are never worn, and why; nobody where nothing can be chosen at all. */
   unreachable: { option: string; why: Contradiction }[]
   /** Regions that some choice leaves bare, and how much of them is seen then, 0 to 1. */
@@ -34,7 +37,7 @@ export function provePicks(
 ): Proof | Contradiction {
   const nothing = prover.contradiction(model, {})
   if (nothing) return nothing
-  const proof: Proof = { costs: {}, over: [], tooMuch: [], unreachable: [], bare: [] }
+  const proof: Proof = { costs: {}, over: [], tooMuch: [], leaveOut: {}, unreachable: [], bare: [] }
   const never = prover.unreachable(model)
   for (const option of never) proof.unreachable.push({ option, why: prover.contradiction(model, { with: [option] })! })
   const options = model.groups.flatMap((g) => g.options).filter((o) => !never.includes(o))
@@ -45,7 +48,9 @@ export function provePicks(
     if (most.cost <= limit) continue
     proof.over.push(measure)
     // where nothing fits no option is to blame
-    for (const option of least > limit ? [] : prover.tooMuch(model, options, { measure, most: limit }))
+    if (least > limit) continue
+    proof.leaveOut[measure] = fewestToLeaveOut(prover, model, { measure, most: limit })
+    for (const option of prover.tooMuch(model, options, { measure, most: limit }))
       proof.tooMuch.push({
         ...{ option, measure },
         least: prover.extreme(model, measure, 'least', { with: [option] })!.cost,

@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { createRandom, scatterSeed } from '../recipe/random.ts'
 import { samples } from '../testing/thorough.ts'
 import { brokenBy, costOf, wornOf, type ChoiceModel, type ChoiceRule } from './ChoiceModel.ts'
+import { fewestToLeaveOut } from './leaveOut.ts'
 import { loadProver } from './Prover.ts'
 
 const prover = await loadProver()
@@ -103,6 +104,56 @@ describe('a proof over all choices of a package', () => {
     }
     // the packages are no easy ones
     expect(Math.min(possible, impossible * 10, never, dear)).toBeGreaterThan(19)
+  })
+
+  it('names as few options to leave out as do, and no fewer would', () => {
+    let [found, none, missed] = [0, 0, 0]
+    for (let seed = 0; seed < samples(40, 2000); seed++) {
+      const model = packageOf(seed)
+      const options = model.groups.flatMap((g) => g.options)
+      const all = [...choicesOf(model)]
+      if (all.length === 0 || options.length > 16) continue
+      const bits = (some: Iterable<string>) => [...some].reduce((sum, o) => sum | (1 << options.indexOf(o)), 0)
+      const costs = all.map((chosen) => costOf(model, chosen, 'triangles'))
+      const most = Math.round(Math.min(...costs) * 0.6 + Math.max(...costs) * 0.4)
+      const over = all.filter((_, i) => costs[i]! > most).map(bits)
+      const within = all.filter((_, i) => costs[i]! <= most).map(bits)
+      const needed = model.groups.filter((g) => g.needed).map((g) => bits(g.options))
+      // every set of options there is
+      let least = Infinity
+      for (let out = 0; out < 1 << options.length; out++) {
+        const size = out.toString(2).replaceAll('0', '').length
+        if (size >= least || needed.some((g) => (g & ~out) === 0)) continue
+        if (over.every((chosen) => chosen & out) && within.some((chosen) => !(chosen & out))) least = size
+      }
+      const told = fewestToLeaveOut(prover, model, { measure: 'triangles', most })
+      expect([seed, told.atLeast <= least]).toEqual([seed, true])
+      if (!told.options) {
+        if (least === Infinity) none++
+        else missed++
+        continue
+      }
+      expect([seed, told.options.length, told.atLeast]).toEqual([seed, least, least])
+      const out = bits(told.options)
+      expect([seed, over.some((chosen) => !(chosen & out))]).toEqual([seed, false])
+      if (least > 0) found++
+    }
+    // the packages are no easy ones, and nothing is missed
+    expect([found > 15, none > 0, missed]).toEqual([true, true, 0])
+  })
+
+  it('says how many there are at least where it stops looking', () => {
+    const model: ChoiceModel = {
+      groups: ['a', 'b', 'c'].map((id) => ({ id, options: [id], needed: false })),
+      rules: [],
+      pieces: ['a', 'b', 'c'].map((of) => ({ of, hiddenBy: [], cost: { triangles: 10 } })),
+    }
+    const few = fewestToLeaveOut(prover, model, { measure: 'triangles', most: 5 }, 0)
+    expect([few.options!.sort(), few.atLeast]).toEqual([['a', 'b', 'c'], 1])
+    const { options } = fewestToLeaveOut(prover, model, { measure: 'triangles', most: 5 })
+    expect(options!.sort()).toEqual(['a', 'b', 'c'])
+    const bare = { ...model, pieces: [...model.pieces, { of: null, hiddenBy: [], cost: { triangles: 9 } }] }
+    expect(fewestToLeaveOut(prover, bare, { measure: 'triangles', most: 5 })).toEqual({ options: null, atLeast: 0 })
   })
 
   it('gives as reason of what cannot be a set of rules of which none can be missing', () => {

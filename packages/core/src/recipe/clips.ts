@@ -1,6 +1,6 @@
 import { BODY_PLANS } from '../kit/plans/index.ts'
+import { bodyOf, type Manifests } from '../kit/library.ts'
 import type { ClipDef, ReadyPoseDef } from '../kit/schema.ts'
-import type { Kits } from './resolve.ts'
 import type { Recipe } from './schema.ts'
 import type { Target } from './target.ts'
 
@@ -25,7 +25,7 @@ export function clipsNamed(
  * Those of the body's own kit; where that has none, as a kit made of somebody's figure, and the plan is one that comes
  * with the workshop, those of the other kits, each id once.
  */
-export function clipsFor(kits: Kits, body: Recipe['body']): ClipDef[] {
+export function clipsFor(kits: Manifests, body: Recipe['body']): ClipDef[] {
   const clips = new Map<string, ClipDef>()
   for (const kit of kitsWithClips(kits, body)) for (const c of kit.clips) if (!clips.has(c.id)) clips.set(c.id, c)
   return [...clips.values()]
@@ -37,7 +37,7 @@ export interface ReadyPose extends ReadyPoseDef {
 }
 
 /** The poses that are ready for a body: those of the kits its clips are from. */
-export function readyPosesFor(kits: Kits, body: Recipe['body']): ReadyPose[] {
+export function readyPosesFor(kits: Manifests, body: Recipe['body']): ReadyPose[] {
   const clips = new Map(clipsFor(kits, body).map((c) => [c.id, c]))
   const poses = new Map<string, ReadyPose>()
   for (const { poses: own } of kitsWithClips(kits, body))
@@ -48,9 +48,10 @@ export function readyPosesFor(kits: Kits, body: Recipe['body']): ReadyPose[] {
   return [...poses.values()]
 }
 
-function kitsWithClips(kits: Kits, { kit: home, id }: Recipe['body']): { clips: ClipDef[]; poses: ReadyPoseDef[] }[] {
+function kitsWithClips(kits: Manifests, body: Recipe['body']): { clips: ClipDef[]; poses: ReadyPoseDef[] }[] {
+  const home = body.kit
   const kit = kits.get(home)
-  const plan = kit?.bodies.get(id)?.plan.id
+  const plan = bodyOf(kits, body)?.plan
   if (!kit || plan === undefined) return []
   const ofPlan = ({ manifest }: typeof kit) => ({
     clips: manifest.clips.filter((clip) => clip.plan === plan),

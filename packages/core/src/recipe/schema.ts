@@ -93,7 +93,6 @@ export const DialsSchema = Type.Object(
   closed,
 )
 
-/** A figure, whole: everything it is built from. */
 export const SpringSchema = Type.Object(
   Object.fromEntries(
     Object.entries(SPRING_RANGES).map(([key, [minimum, , maximum]]) => [key, Type.Number({ minimum, maximum })]),
@@ -101,6 +100,7 @@ export const SpringSchema = Type.Object(
   closed,
 )
 
+/** A figure, whole: everything it is built from. */
 export const RecipeSchema = Type.Object(
   {
     format: Type.Literal(RECIPE_FORMAT),

@@ -35,14 +35,21 @@ export function springOf({ springs }: Pick<Recipe, 'springs'>, limb: string): Sp
 }
 
 /** Lets chains swing, within what is of use, or go as their clips have them. */
-export function setSprings(recipe: Recipe, limbs: readonly string[], spring: Spring | null): Recipe {
+export function setSprings<T extends Pick<Recipe, 'springs'>>(
+  recipe: T,
+  limbs: readonly string[],
+  spring: Spring | null,
+): T {
   const value = spring && within(spring)
   const same = (a: Spring | null) => JSON.stringify(a && within(a)) === JSON.stringify(value)
   if (limbs.every((limb) => same(springOf(recipe, limb)))) return recipe
-  const { springs: before = {}, ...rest } = recipe
+  const { springs: before = {} } = recipe
   const others = Object.entries(before).filter(([limb]) => !limbs.includes(limb))
   const all = value ? [...others, ...limbs.map((limb) => [limb, value] as const)] : others
-  return all.length ? { ...rest, springs: Object.fromEntries(all) } : rest
+  const next = { ...recipe }
+  if (all.length) next.springs = Object.fromEntries(all)
+  else delete next.springs
+  return next
 }
 
 function within(spring: Spring): Spring {

@@ -9,7 +9,7 @@ import { keyClip } from '../../ship/clipKeys.ts'
 import { apartOf, brokenBy, wornOf } from '../ChoiceModel.ts'
 import { choicesOf, type BodyChoices } from '../choicesOf.ts'
 import { codeProblems, withCodes } from '../codes.ts'
-import type { PickBody, Picks } from '../picks.ts'
+import { ICON, type PickBody, type Picks } from '../picks.ts'
 import type { Proof } from '../provePicks.ts'
 import type { Contradiction, Prover } from '../Prover.ts'
 import {
@@ -35,9 +35,6 @@ import { provePieces } from './provePieces.ts'
 import { standAll, type Standing } from './standing.ts'
 import { startClips } from './startClips.ts'
 import { unitFor, writePieces, type PieceStyle } from './writePieces.ts'
-
-/** Pixels a side, where a package says nothing. */
-const ICON = 96
 
 export interface BuiltPackage {
   manifest: PackageManifest
@@ -174,7 +171,7 @@ function buildBody(work: BodyWork, picks: Picks, index: number): { value: BuiltB
   told('proving', 0.8)
   const bytesOf = new Map(slots.flatMap((s) => s.options.map((o) => [options[o]!.id, s.chunk.bytes] as const)))
   const downloads = { always: base.bytes + image.bytes, of: bytesOf }
-  const proved = provePieces(prover, work, standing, pieces, downloads)
+  const proved = provePieces(prover, work, standing, pieces, { ...downloads, texture: atlas.size ** 2 * 4 })
   if (!('proof' in proved)) return refuse(...noChoice(proved, where))
   const body: PackageBody = {
     ...{ id: pick.id, name: pick.name, code: picks.codes!.bodies.indexOf(pick.id), unit: style.unit, base },

@@ -101,10 +101,26 @@ describe('a package of picks', () => {
     const target = smallTarget()
     const { value } = await build(
       changed(() => undefined),
-      { ...target, limits: { ...target.limits, triangles: 3000 } },
+      { ...target, limits: { ...target.limits, triangles: 4400 } },
     )
     const proof = value!.proofs.get('human')!
     expect([proof.over, proof.costs.triangles!.most.cost]).toEqual([['triangles'], human.triangles[0]!.most])
+    const side = human.atlas.size
+    expect([proof.costs.texture!.least, proof.costs.texture!.most.cost]).toEqual([side * side * 4, side * side * 4])
+    // what it says to leave out is enough, when it is
+    const out = proof.leaveOut.triangles!.options!
+    expect([out.length > 0, out.length]).toEqual([true, proof.leaveOut.triangles!.atLeast])
+    const less = await build(
+      changed((p) => {
+        for (const s of p.bodies[0]!.slots) {
+          s.parts = s.parts.filter(({ part }) => !out.includes(`saltwick-folk/${part}`))
+          if (!s.parts.some(({ part }) => part === s.start)) s.start = s.needed ? s.parts[0]!.part : null
+        }
+        p.bodies[0]!.slots = p.bodies[0]!.slots.filter((s) => s.parts.length)
+      }),
+      { ...target, limits: { ...target.limits, triangles: 4400 } },
+    )
+    expect(less.value!.proofs.get('human')!.over).toEqual([])
   })
 })
 

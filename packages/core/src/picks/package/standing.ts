@@ -15,6 +15,7 @@ import type { Target } from '../../recipe/target.ts'
 import { foldSkin, type Skeleton } from '../../rig/Skeleton.ts'
 import { rigOutfit, skeletonOf } from '../../rigFigure.ts'
 import type { BodyChoices } from '../choicesOf.ts'
+import { instanceNames } from '../limbsOffered.ts'
 import type { PickBody } from '../picks.ts'
 
 /** A body with every part a player may put on it, each standing by itself: what pieces are cut from. */
@@ -106,11 +107,10 @@ export function standAll(
 
 /** The choices as parts that are worn all at once, each under an instance of its own. */
 function wornParts({ parts }: BodyChoices, kits: Kits): { name: string; part: ResolvedPart }[] {
-  const ids = [...parts.values()].map((p) => p.def.id)
+  const names = instanceNames(parts)
   return [...parts].map(([name, { kit, def }]) => {
-    const alone = ids.filter((id) => id === def.id).length === 1
     const part = kits.get(kit)!.parts.get(def.id)!
-    return { name, part: { instance: alone ? def.id : `${kit}-${def.id}`, slot: def.slot, part } }
+    return { name, part: { instance: names.get(name)!, slot: def.slot, part } }
   })
 }
 
