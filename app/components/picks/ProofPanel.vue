@@ -80,12 +80,35 @@ async function toBench(b: Body, worn: readonly string[]): Promise<void> {
 }
 const problems = computed(() => props.report.problems)
 
+/** Something a look shows that nobody meant. */
+interface Shown {
+  key: string
+  words: string
+  much: string
+  text: string
+}
+const TOLD = 8
+const shownOf = (inner: string | null, body: string) => (inner ? nameOf(inner) : bodyName(body))
 /** The worst of what was measured, over all bodies, with pictures as they come. */
-const worst = computed(() =>
+const worst = computed((): Shown[] =>
   (props.report.tried ?? [])
     .flatMap((t) => t.worst.map((w) => ({ ...w, body: t.body })))
     .sort((a, b) => b.depth - a.depth)
-    .slice(0, 8),
+    .slice(0, TOLD)
+    .map(({ inner, outer, body, depth, places, text }) => ({
+      ...{ key: `through ${inner} ${outer}`, text, much: `${(depth * 1000).toFixed(1)} mm, ${places} places` },
+      words: `${shownOf(inner, body)} through ${nameOf(outer).toLowerCase()}`,
+    })),
+)
+const holes = computed((): Shown[] =>
+  (props.report.tried ?? [])
+    .flatMap((t) => (t.open ?? []).map((h) => ({ ...h, body: t.body })))
+    .sort((a, b) => b.area - a.area)
+    .slice(0, TOLD)
+    .map(({ inner, outer, body, area, text }) => ({
+      ...{ key: `open ${inner} ${outer}`, text, much: `${Math.round(area * 1e4)} cm²` },
+      words: `No ${shownOf(inner, body).toLowerCase()} beneath ${nameOf(outer).toLowerCase()}`,
+    })),
 )
 const pictures = ref<Record<string, string>>({})
 let run = 0
@@ -102,7 +125,9 @@ async function drawAll(own: number): Promise<void> {
   pictures.value = {}
   const { wardrobe } = await Wardrobe.open(new URL(props.address, location.href).href)
   if (!wardrobe || own !== run) return
-  const looks = [...new Set(worst.value.map((w) => w.text))].map((text) => lookFromText(wardrobe.manifest, text).look)
+  const looks = [...new Set([...worst.value, ...holes.value].map((w) => w.text))].map(
+    (text) => lookFromText(wardrobe.manifest, text).look,
+  )
   const earned = () => true
   for await (const look of drawLooks(wardrobe, looks, { width: 150, height: 230, earned })) {
     if (own !== run) return
@@ -197,22 +222,14 @@ onBeforeUnmount(() => run++)
           {{ bodyName(t.body) }}</template
         >. What comes through at the ends that does not at the start, the worst first:
       </p>
-      <p v-if="worst.length === 0" class="soft">Nothing does.</p>
-      <div class="worst">
-        <button
-          v-for="w in worst"
-          :key="`${w.inner}${w.outer}${w.text}`"
-          type="button"
-          class="through"
-          title="Put it on in the mirror"
-          @click="emit('look', w.text)"
-        >
-          <img v-if="pictures[w.text]" :src="pictures[w.text]" alt="" width="90" height="138" />
-          <span v-else class="blank" />
-          <span>{{ w.inner ? nameOf(w.inner) : bodyName(w.body) }} through {{ nameOf(w.outer).toLowerCase() }}</span>
-          <span class="number">{{ (w.depth * 1000).toFixed(1) }} mm, {{ w.places }} places</span>
-        </button>
-      </div>
+      <LookShelf :looks="worst" :pictures="pictures" @look="emit('look', $event)" />
+      <template v-if="report.tried.every((t) => t.open)">
+        <p class="soft">
+          Where something that is left out beneath another can be seen at the ends, and cannot at the start, so that one
+          looks into the figure:
+        </p>
+        <LookShelf :looks="holes" :pictures="pictures" @look="emit('look', $event)" />
+      </template>
     </section>
     <ul v-if="problems.length">
       <li v-for="p in problems" :key="p.where + p.code" class="bad">{{ p.message }} {{ p.remedy }}</li>
@@ -276,36 +293,6 @@ li::before {
   content: '!';
   font-weight: 700;
   color: var(--care);
-}
-
-.worst {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(138px, 1fr));
-  gap: var(--s2);
-}
-
-.through {
-  all: unset;
-  cursor: pointer;
-  display: grid;
-  justify-items: center;
-  text-align: center;
-  font-size: 12.5px;
-  line-height: 1.25;
-  padding: 4px;
-}
-
-.through:hover {
-  background: var(--act-soft);
-}
-
-.through:focus-visible {
-  outline: 2px solid var(--act);
-}
-
-.blank {
-  width: 90px;
-  height: 138px;
 }
 
 li.good::before {

@@ -8,6 +8,7 @@ const root = join(dirname(fileURLToPath(import.meta.url)), '../../..')
 const SOURCES = [
   'packages/core/src',
   'packages/runtime/src',
+  'packages/tryout/src',
   'packages/cli/src',
   'packages/cli/bin',
   'package-lock.json',

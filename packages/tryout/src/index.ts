@@ -1,2 +1,3 @@
 export { showsThrough, type LayerOf, type Through } from './showsThrough.ts'
-export { tryPairs, type Tried, type Worse } from './tryPairs.ts'
+export { Uncovered, type LeftOut, type Open } from './showsOpen.ts'
+export { tryPairs, type Hole, type Tried, type Worse } from './tryPairs.ts'

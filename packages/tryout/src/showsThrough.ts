@@ -15,7 +15,7 @@ export interface Through {
 
 /* Lengths are those of a grown person; the figure's own height is taken into account. */
 
-const GROWN = 1.75
+export const GROWN = 1.75
 /** What stands higher over a layer than this is meant to, as a collar is: it has not come through, metres. */
 export const MOST = 0.012
 /** Nobody sees less, metres. */

@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import { loadProver } from '@idle-tinker/core'
-import { lookFromText, settle, Wardrobe, type Assembly } from '@idle-tinker/runtime'
+import { lookFromText, settle, Wardrobe, type Assembly, type BodyEntry, type Piece } from '@idle-tinker/runtime'
 import { kits, manifestOf, readerOf, smallPackage } from '../../runtime/src/testing/smallPackage.ts'
+import { Uncovered } from './showsOpen.ts'
 import { MOST, showsThrough } from './showsThrough.ts'
 import { tryPairs } from './tryPairs.ts'
 
@@ -128,7 +129,94 @@ describe('what shows through', () => {
   })
 })
 
+describe('what is open', () => {
+  const body = { bones: [], morphs: [] } as unknown as BodyEntry
+  /** A sheet as a piece; the body's is hidden by option 0. */
+  function piece(option: number | null, { position, index }: ReturnType<typeof sheet>): Piece {
+    const count = position.length / 3
+    const none = new Uint16Array(0)
+    const all = Uint16Array.from({ length: count }, (_, i) => i)
+    const patches = [{ from: 0, to: index.length, hiddenBy: option === null ? [0] : [] }]
+    return {
+      ...{ option, count, positions: Float32Array.from(position), joints: new Uint16Array(count * 4) },
+      ...{ weights: new Float32Array(count * 4), uvs: new Float32Array(count * 2), regions: new Uint16Array(count) },
+      ...{ first: all, welds: none, ground: none, morphs: [], fits: [] },
+      levels: [
+        {
+          ...{ corners: all, shades: new Uint8Array(count), softness: new Uint8Array(count) },
+          ...{ triangles: Uint16Array.from(index), patches },
+        },
+      ],
+    }
+  }
+  function open(lower: ReturnType<typeof sheet>, upper: ReturnType<typeof sheet>) {
+    const uncovered = new Uncovered(body)
+    uncovered.dress([piece(null, lower), piece(0, upper)])
+    return [...uncovered.open([]).values()]
+  }
+  const flat = sheet(() => 0)
+  /** Twice as wide as the one beneath, around the same middle. */
+  const wide = (y: number) => {
+    const { position, index } = sheet(() => y)
+    return { position: position.map((v, i) => (i % 3 === 1 ? v : v * 3 - 0.1)), index }
+  }
+
+  it('is what is left out beneath something and can be seen past it, and nothing else', () => {
+    expect(open(flat, wide(0.02))).toEqual([{ inner: null, outer: 0, places: new Map() }])
+    // a window of 3 by 3 cm over its middle
+    const { position, index } = wide(0.02)
+    const squares = Array.from({ length: 100 }, (_, i) => i).filter((i) => i !== 44)
+    const window = { position, index: squares.flatMap((i) => index.slice(i * 6, i * 6 + 6)) }
+    const [{ places } = { places: new Map<number, number>() }] = open(flat, window)
+    const area = [...places.values()].reduce((sum, a) => sum + a, 0)
+    // as much as the window, seen aslant from eight sides: at most 3 cm beside it on each
+    expect([area > 0.0009, area < 0.0081]).toEqual([true, true])
+    const [x, z] = [0, 2].map((k) => {
+      const at = [...places.keys()].flatMap((t) => flat.index.slice(t, t + 3).map((v) => flat.position[v * 3 + k]!))
+      return [Math.min(...at), Math.max(...at)]
+    })
+    for (const [low, high] of [x!, z!])
+      expect([low! >= -0.001, high! < 0.09, high! - low! > 0.03]).toEqual([true, true, true])
+  })
+
+  it('is not what has come out through what covers it: that is seen in its place', () => {
+    expect(
+      open(
+        sheet(() => 0.03),
+        wide(0.02),
+      )[0]!.places.size,
+    ).toBe(0)
+    // far behind it there is nothing to be seen
+    expect(
+      open(
+        sheet(() => 0.2),
+        wide(0.02),
+      )[0]!.places.size,
+    ).toBe(200)
+  })
+})
+
 describe('trying on every pair of parts', () => {
+  it('finds where a part shrinks away from what is left out beneath it', async () => {
+    const sound = (await Wardrobe.open(readerOf(built.files))).wardrobe!
+    const broken = (await Wardrobe.open(readerOf(built.files))).wardrobe!
+    const body = broken.manifest.bodies[0]!
+    const open = await broken.openBody(body)
+    const shirt = body.options.findIndex((o) => o.id === 'saltwick-folk/shirt-work')
+    const { pieces } = await broken.fit(open, { parts: { top: body.options[shirt]!.id } })
+    const belly = body.morphs.findIndex((m) => m.name === 'belly up')
+    // with the belly the shirt is drawn up by a hand
+    const { moves } = pieces.find((p) => p.option === shirt)!.morphs.find((m) => m.morph === belly)!
+    moves.values.forEach((v, i) => i % 3 === 1 && (moves.values[i] = v + 0.2))
+    const seen = async (wardrobe: Wardrobe) => {
+      const { open } = await tryPairs(wardrobe, body, kits, prover)
+      return open
+        .filter((h) => h.inner === null && h.outer === 'saltwick-folk/shirt-work')
+        .reduce((s, h) => s + h.area, 0)
+    }
+    expect(await seen(broken)).toBeGreaterThan((await seen(sound)) + 0.01)
+  })
+
   it('puts on looks that can be worn, in which every two parts are', async () => {
     const { wardrobe } = await Wardrobe.open(readerOf(built.files))
     const body = wardrobe!.manifest.bodies[0]!

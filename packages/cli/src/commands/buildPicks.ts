@@ -115,5 +115,16 @@ async function tryOn(files: ReadonlyMap<string, Uint8Array>, kits: Manifests, pr
         ),
       ),
     )
+    voice.tell(
+      tried.open.map(({ inner, outer, area, text }) =>
+        problem(
+          'picks-open',
+          body.id,
+          `“${inner ?? body.name}” is left out under “${outer}”, and ${Math.round(area * 1e4)} cm² of it can be seen with sliders at their ends: ${text}.`,
+          'Look at it in the mirror; narrow a slider, or say that they do not go together.',
+          'warning',
+        ),
+      ),
+    )
   }
 }
