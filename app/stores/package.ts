@@ -51,9 +51,10 @@ export const usePackage = defineStore('package', {
     },
   },
   actions: {
-    async build(picks: Picks, target: Target) {
+    /** @param triples whether every three parts that lie on each other are tried on as well */
+    async build(picks: Picks, target: Target, triples = false) {
       // what was built before is still there until the order is taken
-      const { id } = await ask<{ id: string }>('/api/jobs/picks', 'POST', { picks, target })
+      const { id } = await ask<{ id: string }>('/api/jobs/picks', 'POST', { picks, target, triples })
       Object.assign(this, { earlier: this.built, job: null, from: markOf(picks, target) })
       last.value = { ...last.value, [picks.id]: { job: id, from: this.from } }
       follower.follow(id)

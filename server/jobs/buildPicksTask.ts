@@ -16,7 +16,7 @@ import {
   type Target,
 } from '@idle-tinker/core'
 import { Wardrobe } from '@idle-tinker/runtime'
-import { tryPairs, type Tried } from '@idle-tinker/tryout'
+import { tryOnLooks, type Tried } from '@idle-tinker/tryout'
 import { readKitsOf } from './readKitsOf.ts'
 import type { ThreadTask } from './inThread.ts'
 
@@ -26,6 +26,8 @@ export const STEPS = 100
 export interface BuildPicksOrder {
   picks: unknown
   target: unknown
+  /** Whether every three parts that lie on each other are tried on as well. */
+  triples?: boolean
 }
 
 /** What a package came to. */
@@ -55,12 +57,15 @@ export interface BuildPicksResult {
 }
 
 /** Reads an order; the first document that cannot be read is told. */
-export function readBuildPicks(order: BuildPicksOrder, where: string): Read<{ picks: Picks; target: Target }> {
+export function readBuildPicks(
+  order: BuildPicksOrder,
+  where: string,
+): Read<{ picks: Picks; target: Target; triples: boolean }> {
   const picks = readPicks(order.picks, `${where}/picks`)
   if (!picks.value) return { value: null, problems: picks.problems }
   const target = readTarget(order.target, `${where}/target`)
   if (!target.value) return { value: null, problems: target.problems }
-  return { value: { picks: picks.value, target: target.value }, problems: [] }
+  return { value: { picks: picks.value, target: target.value, triples: order.triples === true }, problems: [] }
 }
 
 /** The share of the work after which a package is built, and only has to be tried on. */
@@ -71,6 +76,7 @@ async function tryOn(
   files: ReadonlyMap<string, Uint8Array>,
   kits: Manifests,
   prover: Prover,
+  triples: boolean,
   told: (done: number) => void,
 ): Promise<Tried[]> {
   const { wardrobe } = await Wardrobe.open((path) => Promise.resolve(files.get(path)!))
@@ -78,7 +84,10 @@ async function tryOn(
   const tried: Tried[] = []
   for (const [i, body] of bodies.entries())
     tried.push(
-      await tryPairs(wardrobe!, body, kits, prover, (done) => told(BUILT + ((1 - BUILT) * (i + done)) / bodies.length)),
+      await tryOnLooks(wardrobe!, body, kits, prover, {
+        triples,
+        progress: (done) => told(BUILT + ((1 - BUILT) * (i + done)) / bodies.length),
+      }),
     )
   return tried
 }
@@ -104,7 +113,7 @@ export async function buildPicks({ order, kits: kitFiles, prepared, port }: Thre
     })
     if (!built.value) return { zip: null, report: null, problems: built.problems }
     const { files, manifest, proofs } = built.value
-    const tried = await tryOn(files, kits, prover, told)
+    const tried = await tryOn(files, kits, prover, value.triples, told)
     const zip = zipSync(Object.fromEntries(files), { level: 6, mtime: new Date('2026-01-01T00:00:00Z') })
     const report: PackageReport = {
       ...{ files: files.size, bytes: zip.length, problems: built.problems, tried },

@@ -64,7 +64,10 @@ const Order = Type.Object(
   { additionalProperties: false },
 )
 
-const PicksOrder = Type.Object({ picks: Type.Unknown(), target: Type.Unknown() }, { additionalProperties: false })
+const PicksOrder = Type.Object(
+  { picks: Type.Unknown(), target: Type.Unknown(), triples: Type.Optional(Type.Boolean()) },
+  { additionalProperties: false },
+)
 
 /**
  * Readers of all JSON that comes from elsewhere: text in, text out, so that what is large can be read in a

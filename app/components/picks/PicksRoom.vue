@@ -12,6 +12,8 @@ const built = usePackage()
 const view = useView()
 const shown = ref<'mirror' | 'proof' | 'try'>('mirror')
 const earned = ref(false)
+/** Whether every three parts that lie on each other are tried on as well. */
+const triples = ref(false)
 const message = ref('')
 /** What is worn in the mirror; it outlives another package. */
 const look = ref<string>()
@@ -41,7 +43,7 @@ async function build(): Promise<void> {
   message.value = ''
   begin.value = look.value
   try {
-    await built.build(plain(picks.now!), plain(view.picksTarget))
+    await built.build(plain(picks.now!), plain(view.picksTarget), triples.value)
   } catch (error) {
     message.value = error instanceof Error ? error.message : String(error)
   }
@@ -107,6 +109,12 @@ const kilo = (bytes: number) => `${Math.ceil(bytes / 1024).toLocaleString('en')}
         download="package.zip"
         data-test="package-zip"
         >Zip, {{ kilo(built.report?.bytes ?? 0) }}</a
+      >
+      <label
+        v-if="!built.busy && (stale || !built.address)"
+        class="line"
+        title="Also try on every three parts that lie on each other: it takes some minutes more"
+        ><ToggleSwitch v-model="triples" input-id="triples" data-test="triples" /> <span>Threes too</span></label
       >
       <Button
         v-if="!built.busy && (stale || !built.address)"

@@ -216,10 +216,14 @@ onBeforeUnmount(() => run++)
     <section v-if="report.tried" data-test="tried">
       <h2>Measured, on looks that were put on</h2>
       <p class="soft">
-        Every two parts that can be worn together were, with sliders as they begin and at both ends:
+        Every two parts that can be worn together were{{
+          report.tried.every((t) => t.triples === undefined) ? '' : ', and every three that lie on each other'
+        }}, with sliders as they begin and at both ends:
         <template v-for="(t, i) in report.tried" :key="t.body"
-          >{{ i ? '; ' : '' }}{{ count(t.pairs) }} pairs in {{ count(t.looks) }} looks of
-          {{ bodyName(t.body) }}</template
+          >{{ i ? '; ' : '' }}{{ count(t.pairs) }} pairs{{
+            t.triples === undefined ? '' : ` and ${count(t.triples)} triples`
+          }}
+          in {{ count(t.looks) }} looks of {{ bodyName(t.body) }}</template
         >. What comes through at the ends that does not at the start, the worst first:
       </p>
       <LookShelf :looks="worst" :pictures="pictures" @look="emit('look', $event)" />

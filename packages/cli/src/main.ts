@@ -185,7 +185,12 @@ export async function main(argv: string[], output: Output): Promise<number> {
     })
   command('build <picks>', 'builds the package that a game loads', picks)
     .requiredOption('--out <folder>', 'where to write it')
-    .option('--try', 'try on every pair of parts and tell what comes through', false)
+    .addOption(
+      new Option('--try [what]', 'try on every pair of parts, or triples of those that lie on each other too')
+        .choices(['pairs', 'triples'])
+        .preset('pairs')
+        .default(false),
+    )
     .option('--number', 'write the numbers of what is new into the picks, so that saved looks stay good', false)
     .addOption(target('near'))
     .addOption(kits)

@@ -1,3 +1,3 @@
 export { showsThrough, type LayerOf, type Through } from './showsThrough.ts'
 export { Uncovered, type LeftOut, type Open } from './showsOpen.ts'
-export { tryPairs, type Hole, type Tried, type Worse } from './tryPairs.ts'
+export { tryOnLooks, type Hole, type Tried, type Worse } from './tryOnLooks.ts'

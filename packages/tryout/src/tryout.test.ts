@@ -4,7 +4,7 @@ import { lookFromText, settle, Wardrobe, type Assembly, type BodyEntry, type Pie
 import { kits, manifestOf, readerOf, smallPackage } from '../../runtime/src/testing/smallPackage.ts'
 import { Uncovered } from './showsOpen.ts'
 import { MOST, showsThrough } from './showsThrough.ts'
-import { tryPairs } from './tryPairs.ts'
+import { tryOnLooks } from './tryOnLooks.ts'
 
 const built = await smallPackage()
 const prover = await loadProver()
@@ -209,7 +209,7 @@ describe('trying on every pair of parts', () => {
     const { moves } = pieces.find((p) => p.option === shirt)!.morphs.find((m) => m.morph === belly)!
     moves.values.forEach((v, i) => i % 3 === 1 && (moves.values[i] = v + 0.2))
     const seen = async (wardrobe: Wardrobe) => {
-      const { open } = await tryPairs(wardrobe, body, kits, prover)
+      const { open } = await tryOnLooks(wardrobe, body, kits, prover)
       return open
         .filter((h) => h.inner === null && h.outer === 'saltwick-folk/shirt-work')
         .reduce((s, h) => s + h.area, 0)
@@ -221,7 +221,7 @@ describe('trying on every pair of parts', () => {
     const { wardrobe } = await Wardrobe.open(readerOf(built.files))
     const body = wardrobe!.manifest.bodies[0]!
     const done: number[] = []
-    const tried = await tryPairs(wardrobe!, body, kits, prover, (share) => done.push(share))
+    const tried = await tryOnLooks(wardrobe!, body, kits, prover, { progress: (share) => done.push(share) })
     expect(tried.body).toBe('human')
     expect(tried.looks).toBe(done.length * 3)
     expect(done).toEqual([...done].sort((a, b) => a - b))
@@ -230,6 +230,10 @@ describe('trying on every pair of parts', () => {
     )
     expect(tried.pairs).toBeGreaterThan(possible.length * 0.8)
     expect(tried.pairs).toBeLessThanOrEqual(possible.length)
+    expect(tried.triples).toBe(undefined)
+    // three at a time there are more looks, in which some lie on each other
+    const more = await tryOnLooks(wardrobe!, body, kits, prover, { triples: true })
+    expect([more.pairs, more.triples! > 3, more.looks > tried.looks]).toEqual([tried.pairs, true, true])
     for (const { text, depth } of tried.worst) {
       const { look, told } = lookFromText(manifestOf(built), text)
       expect([told, settle(body, look, () => true).told]).toEqual([[], []])
@@ -249,7 +253,7 @@ describe('trying on every pair of parts', () => {
     const { moves } = pieces.find((p) => p.option === shirt)!.morphs.find((m) => m.morph === belly)!
     moves.values.forEach((v, i) => (moves.values[i] = v * 1.25))
     const depths = async (wardrobe: Wardrobe) => {
-      const { worst } = await tryPairs(wardrobe, body, kits, prover)
+      const { worst } = await tryOnLooks(wardrobe, body, kits, prover)
       const own = worst.filter((w) => w.inner === 'saltwick-folk/shirt-work')
       return own.reduce((places, w) => places + w.places, 0)
     }

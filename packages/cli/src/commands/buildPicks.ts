@@ -14,7 +14,7 @@ import {
   type Prover,
 } from '@idle-tinker/core'
 import { Wardrobe } from '@idle-tinker/runtime'
-import { tryPairs } from '@idle-tinker/tryout'
+import { tryOnLooks } from '@idle-tinker/tryout'
 import { readKitFolders, readShelf, readText, writeWhole } from '../files.ts'
 import { findTarget } from '../findTarget.ts'
 import type { Voice } from '../Voice.ts'
@@ -25,8 +25,8 @@ export interface BuildPicksOptions {
   kits: string[]
   /** Writes the numbers of what is new into the picks themselves. */
   number: boolean
-  /** Tries on every pair of parts and tells what comes through. */
-  try: boolean
+  /** Tries on every pair of parts, or every three that lie on each other too, and tells what comes through. */
+  try: 'pairs' | 'triples' | false
 }
 
 /** Builds the package a game loads. */
@@ -74,7 +74,7 @@ export async function buildPicks(input: string, options: BuildPicksOptions, voic
         'warning',
       ),
     ])
-  if (options.try) await tryOn(built.value.files, kits, prover, voice)
+  if (options.try) await tryOn(built.value.files, kits, prover, options.try === 'triples', voice)
   const { bodies } = built.value.manifest
   const most = bodies.map((b) => `${b.name} at most ${b.triangles[0]!.most} triangles`).join(', ')
   voice.say(`${options.out}: ${built.value.files.size} files, ${Math.ceil(bytes / 1024)} KB; ${most}`, {
@@ -99,11 +99,20 @@ async function clearEarlier(folder: string, files: ReadonlyMap<string, Uint8Arra
 }
 
 /** Puts on looks in which every two parts are worn, and tells what comes through: measured, not proved. */
-async function tryOn(files: ReadonlyMap<string, Uint8Array>, kits: Manifests, prover: Prover, voice: Voice) {
+async function tryOn(
+  files: ReadonlyMap<string, Uint8Array>,
+  kits: Manifests,
+  prover: Prover,
+  triples: boolean,
+  voice: Voice,
+) {
   const { wardrobe } = await Wardrobe.open((path) => Promise.resolve(files.get(path)!))
   for (const body of wardrobe!.manifest.bodies) {
-    const tried = await tryPairs(wardrobe!, body, kits, prover)
-    voice.say(`${body.name}: ${tried.pairs} pairs of parts tried on in ${tried.looks} looks`, tried)
+    const tried = await tryOnLooks(wardrobe!, body, kits, prover, { triples })
+    voice.say(
+      `${body.name}: ${tried.pairs} pairs ${triples ? `and ${tried.triples} triples ` : ''}of parts tried on in ${tried.looks} looks`,
+      tried,
+    )
     voice.tell(
       tried.worst.map(({ inner, outer, depth, text }) =>
         problem(

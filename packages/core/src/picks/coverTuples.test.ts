@@ -69,5 +69,9 @@ describe('choices that cover all that can be worn together', () => {
     expect(covered).toBe(66 * 64)
     // 64 at the least; going on from the best without trying again takes two and a half times as many
     expect(choices.length).toBeLessThan(64 * 2.5)
+    // only what is asked for
+    const asked = (options: readonly string[]) => options.every((o) => /^g[0-2]-/.test(o))
+    const some = coverTuples({ groups, rules: [] }, 3, () => null, asked)
+    expect([some.covered, new Set(some.choices.map((c) => c.filter((o) => asked([o])).join())).size]).toEqual([512, 512])
   })
 })

@@ -19,12 +19,14 @@ type Choices = Pick<ChoiceModel, 'groups' | 'rules'>
  * a choice that has the tuple in it is asked for.
  *
  * @param strength how many options are looked at together
+ * @param isAsked  which tuples have to be worn; all if not said
  * @param findWith a choice that wears some options, all it chooses; null if there is none
  */
 export function coverTuples(
   model: Choices,
   strength: 2 | 3,
   findWith: (options: readonly string[]) => readonly string[] | null,
+  isAsked: (options: readonly string[]) => boolean = () => true,
 ): Covering {
   const names = model.groups.flatMap((g) => g.options)
   const numberOf = new Map(names.map((o, i) => [o, i]))
@@ -39,6 +41,7 @@ export function coverTuples(
   const out: Covering = { choices: [], covered: 0, impossible: 0 }
   const open = new Map<number, number[]>()
   for (const tuple of tuplesOf(groups, strength)) {
+    if (!isAsked(tuple.map((o) => names[o]!))) continue
     // rules that say so of two by themselves need not be asked about
     if (subsetsOf(tuple, 2).some(([a, b]) => apart.has(a! * names.length + b!))) out.impossible++
     else open.set(keyOf(tuple), tuple)
