@@ -72,6 +72,8 @@ describe('choices that cover all that can be worn together', () => {
     // only what is asked for
     const asked = (options: readonly string[]) => options.every((o) => /^g[0-2]-/.test(o))
     const some = coverTuples({ groups, rules: [] }, 3, () => null, asked)
-    expect([some.covered, new Set(some.choices.map((c) => c.filter((o) => asked([o])).join())).size]).toEqual([512, 512])
+    expect([some.covered, new Set(some.choices.map((c) => c.filter((o) => asked([o])).join())).size]).toEqual([
+      512, 512,
+    ])
   })
 })

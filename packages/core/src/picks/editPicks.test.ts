@@ -152,6 +152,13 @@ describe('a figure as a look', () => {
     expect(look.parts.over).toBe(null)
     expect(look.sliders.stature).toBe(0.2)
     expect(look.colors.hair).toBe(body.colors.hair!.swatches[1])
+    // nobody nudges in a game, nor puts parts elsewhere
+    const [hat] = wear(newRecipe(kits.get('saltwick-folk')!, 'human', 'A'), 'hat', 'cap-knit').parts.filter(
+      (p) => p.slot === 'hat',
+    )
+    const nudge = { topology: '0'.repeat(32), points: [1], offsets: [0, 0, 1] }
+    const own = figure((r) => ({ ...r, parts: [...r.parts, { ...hat!, layer: 3 }], nudges: [nudge] }))
+    expect([own.look.parts.hat, own.left]).toEqual(['cap-knit', ['Knit cap as it was put there', 'what was nudged']])
     // a player has one value for both sides
     expect(left).toEqual([expect.stringMatching(/leg/i)])
     sound(addReadyLook(start, 'human', look))

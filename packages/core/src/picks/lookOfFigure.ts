@@ -25,8 +25,13 @@ export function lookOfFigure(pick: PickBody, recipe: Recipe, kits: Manifests): F
     return [slot, name ?? (needed ? start : null)]
   })
   const chosen = new Map(parts)
-  for (const { slot, part } of recipe.parts)
-    if (chosen.get(slot) !== pickName(pick.body, part)) left.push(partOf(kits, part)?.def.name ?? part.id)
+  for (const { slot, part, place, layer, clearance } of recipe.parts) {
+    const name = partOf(kits, part)?.def.name ?? part.id
+    if (chosen.get(slot) !== pickName(pick.body, part)) left.push(name)
+    // players wear things as kits have them
+    else if ([place, layer, clearance].some((own) => own !== undefined)) left.push(`${name} as it was put there`)
+  }
+  if (recipe.nudges?.length) left.push('what was nudged')
   const sliders = Object.fromEntries(
     pick.sliders.map(({ slider, min, max, start }) => {
       const value = recipe.sliders[slider] ?? def.sliders.find((s) => s.id === slider)?.default ?? start
