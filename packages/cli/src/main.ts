@@ -13,6 +13,7 @@ import { poseFigure, type PoseOptions } from './commands/poseFigure.ts'
 import { lookOf, type LookOptions } from './commands/lookOf.ts'
 import { provePicks, type ProveOptions } from './commands/provePicks.ts'
 import { refitParts, type RefitOptions } from './commands/refitParts.ts'
+import { FORMATS, shipFigures, type ShipOptions } from './commands/shipFigures.ts'
 import { sortPack, type SortOptions } from './commands/sortPack.ts'
 import { splitFigure, type SplitOptions } from './commands/splitFigure.ts'
 import { writeFigures } from './commands/writeFigures.ts'
@@ -67,6 +68,15 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .addOption(kits)
     .action(async (recipe: string, options: BuildOptions) => {
       code = await buildOne(recipe, options, voice)
+    })
+  command('ship <recipe>', 'writes one figure in several formats into a folder')
+    .requiredOption('--out <folder>', 'where to write it')
+    .addOption(new Option('--format <format...>', 'what it is to leave as').choices(FORMATS).default(['glb']))
+    .addOption(target('near'))
+    .option('--lod', 'with its levels of detail', false)
+    .addOption(kits)
+    .action(async (recipe: string, options: ShipOptions) => {
+      code = await shipFigures(recipe, options, voice)
     })
   command('crowd <mix>', 'builds every variant of a mix, and a table of them')
     .requiredOption('--out <folder>', 'where to write them')

@@ -13,6 +13,7 @@ import { clipsOf } from './clips.ts'
 import { restInPose } from './restInPose.ts'
 import { restOf } from './restOf.ts'
 import { writeFigure } from './writeFigure.ts'
+import { writeObj } from './writeObj.ts'
 
 export interface Shipped {
   /** Null when the recipe has errors. */
@@ -60,6 +61,28 @@ export async function shipFigure(
     check,
     problems: [...known, ...restless, ...overBudget(figure.costs, target), ...check.problems],
   }
+}
+
+/**
+ * Builds a figure within its target and writes it as Wavefront OBJ, standing as the target has it.
+ *
+ * @returns files by name; null when the recipe has errors, or the format cannot hold what the target asks for
+ */
+export async function shipObj(
+  builder: Builder,
+  kits: Kits,
+  recipe: Recipe,
+  target: Target,
+  { lods, stem }: { lods: boolean; stem: string },
+): Promise<{ files: Map<string, Uint8Array> | null; figure: Figure | null; problems: Problem[] }> {
+  await reducerReady
+  const { figure, problems } = builder.build(recipe, target, { reduce: true, lods })
+  if (!figure || hasErrors(problems)) return { files: null, figure: null, problems }
+  const plan = kits.get(recipe.body.kit)!.bodies.get(recipe.body.id)!.plan
+  const { value: rest, problems: restless } = restOf(figure, plan, target)
+  const stands = rest ? restInPose(figure, rest).figure : figure
+  const { value: files, problems: clash } = writeObj(stands, stem, target.convention)
+  return { files, figure, problems: [...problems, ...restless, ...clash] }
 }
 
 /** What was left of the keys of all clips, and what that costs. */

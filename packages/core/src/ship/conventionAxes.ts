@@ -1,0 +1,41 @@
+import type { Convention } from '../recipe/target.ts'
+
+type Vector = readonly [number, number, number]
+
+const AXES: Record<Convention['up'], Vector> = {
+  '+x': [1, 0, 0],
+  '-x': [-1, 0, 0],
+  '+y': [0, 1, 0],
+  '-y': [0, -1, 0],
+  '+z': [0, 0, 1],
+  '-z': [0, 0, -1],
+}
+
+/** What was measured in metres, +Y up, facing +Z, in a game's own axes, and in its unit. */
+export interface Converted {
+  /** A place: turned and scaled. */
+  point(x: number, y: number, z: number): [number, number, number]
+  /** A direction: turned. */
+  direction(x: number, y: number, z: number): [number, number, number]
+}
+
+/** Null where up and front lie along one axis. The turn has no mirror in it: faces keep their order, and left stays left. */
+export function conventionAxes({ unit, up, front }: Pick<Convention, 'unit' | 'up' | 'front'>): Converted | null {
+  const [u, f] = [AXES[up], AXES[front]]
+  if (up[1] === front[1]) return null
+  // our x is up × front
+  const side: Vector = [u[1] * f[2] - u[2] * f[1], u[2] * f[0] - u[0] * f[2], u[0] * f[1] - u[1] * f[0]]
+  const along = (k: number, x: number, y: number, z: number) => side[k]! * x + u[k]! * y + f[k]! * z
+  const direction = (x: number, y: number, z: number): [number, number, number] => [
+    along(0, x, y, z),
+    along(1, x, y, z),
+    along(2, x, y, z),
+  ]
+  return {
+    direction,
+    point(x, y, z) {
+      const [a, b, c] = direction(x, y, z)
+      return [a / unit, b / unit, c / unit]
+    },
+  }
+}
