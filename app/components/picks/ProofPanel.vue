@@ -29,7 +29,10 @@ function faultsOf(b: Body): string[] {
   return [
     ...b.costs
       .filter((c) => c.least > c.limit)
-      .map((c) => `No look keeps to its ${MEASURES[c.measure] ?? c.measure}: it begins above the limit.`),
+      .map(
+        (c) =>
+          `Even the lightest look has ${shown(c.measure, c.least)} ${MEASURES[c.measure] ?? c.measure}; the limit is ${shown(c.measure, c.limit)}.`,
+      ),
     ...b.tooMuch.map(
       (t) =>
         `With ${nameOf(t.option)} there are at least ${count(t.least)} ${t.measure}, ${count(t.least - limitOf(b, t.measure))} too many: no look with it fits until that much is taken off it.`,
@@ -162,13 +165,6 @@ onBeforeUnmount(() => run++)
           </tr>
         </thead>
         <tbody>
-          <tr v-if="b.morphs !== undefined">
-            <th>morphs</th>
-            <td class="number">{{ count(b.morphs) }}</td>
-            <td class="number">{{ count(b.morphs) }}</td>
-            <td />
-            <td class="soft">of sliders and moods, the same in every look</td>
-          </tr>
           <tr v-for="c in b.costs" :key="c.measure">
             <th>{{ MEASURES[c.measure] ?? c.measure }}</th>
             <td class="number">{{ shown(c.measure, c.least) }}</td>
@@ -184,6 +180,13 @@ onBeforeUnmount(() => run++)
                 @click="toBench(b, c.worn)"
               />
             </td>
+          </tr>
+          <tr v-if="b.morphs !== undefined">
+            <th>morphs</th>
+            <td class="number">{{ count(b.morphs) }}</td>
+            <td class="number">{{ count(b.morphs) }}</td>
+            <td />
+            <td class="soft">of sliders and moods, the same in every look</td>
           </tr>
         </tbody>
       </table>

@@ -1,4 +1,15 @@
-import { DirectionalLight, HemisphereLight, PerspectiveCamera, Scene, SRGBColorSpace, WebGLRenderer } from 'three'
+import {
+  Box3,
+  DirectionalLight,
+  HemisphereLight,
+  PerspectiveCamera,
+  Scene,
+  SRGBColorSpace,
+  Vector3,
+  WebGLRenderer,
+  type Object3D,
+  type SkinnedMesh,
+} from 'three'
 import {
   DressedFigure,
   lookToText,
@@ -35,6 +46,7 @@ export async function* drawLooks(
   scene.add(new HemisphereLight('#ffffff', '#6a6f78', 1.7), key)
   const camera = new PerspectiveCamera(20, width / height, 0.1, 60)
   const figures = new Map<string, DressedFigure>()
+  const [box, size, middle] = [new Box3(), new Vector3(), new Vector3()]
   try {
     for (const look of looks) {
       const body = wardrobe.body(look.body)
@@ -50,10 +62,13 @@ export async function* drawLooks(
       figure.update(0.2)
       figure.object.rotation.y = 0.4
       scene.add(figure.object)
-      const tall = figure.height * 1.12
-      const far = tall / 2 / Math.tan((camera.fov * Math.PI) / 360)
-      camera.position.set(0, figure.height * 0.56, far)
-      camera.lookAt(0, figure.height * 0.5, 0)
+      // all of it, be it tall or wide
+      boxOf(figure.object, box).getSize(size)
+      box.getCenter(middle)
+      const half = (Math.max(size.y, size.x / camera.aspect) * 1.08) / 2
+      const far = half / Math.tan((camera.fov * Math.PI) / 360) + size.z / 2
+      camera.position.set(middle.x, middle.y + size.y * 0.06, middle.z + far)
+      camera.lookAt(middle)
       renderer.render(scene, camera)
       scene.remove(figure.object)
       yield {
@@ -67,4 +82,17 @@ export async function* drawLooks(
     renderer.dispose()
     renderer.forceContextLoss()
   }
+}
+
+/** The box around what is drawn of a figure: its buffers have room for more. Of so many corners one is looked at. */
+const EVERY = 5
+function boxOf(figure: Object3D, box: Box3): Box3 {
+  box.makeEmpty()
+  figure.updateMatrixWorld(true)
+  const mesh = figure.getObjectByProperty('isSkinnedMesh', true) as SkinnedMesh
+  const { index, drawRange } = mesh.geometry
+  const point = new Vector3()
+  for (let i = 0; i < drawRange.count; i += EVERY)
+    box.expandByPoint(mesh.getVertexPosition(index!.getX(i), point).applyMatrix4(mesh.matrixWorld))
+  return box
 }
