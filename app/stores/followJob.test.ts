@@ -61,6 +61,14 @@ it('follows a job from its stream, and looks again while the server is away', as
   expect([place.job!.state, Stream.all[1]!.readyState]).toEqual(['done', Stream.CLOSED])
 })
 
+it('tells that the server is away where a job is taken up again, and goes on', async () => {
+  ask.mockRejectedValueOnce(new TypeError('away')).mockResolvedValueOnce(job('a', 'done', 10))
+  await follower.look('a')
+  expect([place.away, place.job]).toEqual([true, null])
+  await vi.advanceTimersByTimeAsync(2000)
+  expect(place).toMatchObject({ away: false, job: { state: 'done' } })
+})
+
 it('passes over what is answered of a job that is not followed any more', async () => {
   const answers: Record<string, (answer: Job<string>) => void> = {}
   ask.mockImplementation((path: string) => new Promise((resolve) => (answers[path] = resolve)))

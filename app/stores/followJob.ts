@@ -67,7 +67,10 @@ export class JobFollower<R> {
       if (error instanceof Refused && error.status === 404) {
         Object.assign(this.place(), { job: null, away: false })
         this.forgotten(id)
-      } else this.again = setTimeout(() => void this.look(id), LOOK_AGAIN)
+      } else {
+        this.place().away = true
+        this.again = setTimeout(() => void this.look(id), LOOK_AGAIN)
+      }
     }
   }
 

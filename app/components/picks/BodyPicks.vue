@@ -86,20 +86,7 @@ function startColor(region: string, start: string): void {
           <X :size="14" />
         </button>
       </div>
-      <Select
-        v-if="free.length"
-        :model-value="null"
-        :options="free"
-        option-label="name"
-        option-value="id"
-        placeholder="Offer a slider …"
-        size="small"
-        filter
-        fluid
-        aria-label="Offer a slider"
-        data-test="add-picks-slider"
-        @update:model-value="addSlider($event as unknown as string)"
-      />
+      <OfferMore :options="free" label="Offer a slider" data-test="add-picks-slider" @take="addSlider($event.id)" />
       <h3>Colors</h3>
       <div v-for="(c, region) in body.colors" :key="region" class="color">
         <span class="name">{{ regions.get(String(region))?.name ?? region }}</span>
@@ -121,19 +108,7 @@ function startColor(region: string, start: string): void {
           <X :size="14" />
         </button>
       </div>
-      <Select
-        v-if="uncolored.length"
-        :model-value="null"
-        :options="uncolored"
-        option-label="name"
-        option-value="id"
-        placeholder="Offer a color …"
-        size="small"
-        filter
-        fluid
-        aria-label="Offer a color"
-        @update:model-value="addColor($event as unknown as string)"
-      />
+      <OfferMore :options="uncolored" label="Offer a color" @take="addColor($event.id)" />
       <h3>Moods</h3>
       <MultiSelect
         :model-value="body.expressions"

@@ -22,6 +22,8 @@ const worn = shallowRef<PlayerLook>()
 const stale = computed(
   () => Boolean(picks.now) && built.built?.from !== markOf(plain(picks.now!), plain(view.picksTarget)),
 )
+/** Whether what is built was tried on by threes. */
+const withThrees = computed(() => built.report?.tried?.some((t) => t.triples !== undefined) ?? false)
 
 watch(
   () => picks.id,
@@ -111,13 +113,13 @@ const kilo = (bytes: number) => `${Math.ceil(bytes / 1024).toLocaleString('en')}
         >Zip, {{ kilo(built.report?.bytes ?? 0) }}</a
       >
       <label
-        v-if="!built.busy && (stale || !built.address)"
+        v-if="!built.busy && (shown === 'proof' || !built.address)"
         class="line"
         title="Also try on every three parts that lie on each other: it takes some minutes more"
         ><ToggleSwitch v-model="triples" input-id="triples" data-test="triples" /> <span>Threes too</span></label
       >
       <Button
-        v-if="!built.busy && (stale || !built.address)"
+        v-if="!built.busy && (stale || !built.address || (triples && !withThrees))"
         size="small"
         :label="built.address ? 'Build anew' : 'Build the package'"
         :disabled="!picks.now"

@@ -44,10 +44,14 @@ const unused = computed(() =>
 )
 const picture = ({ start }: PickSlot) =>
   start === null ? undefined : pictureOf(body.value!.body, refOf(start, body.value!.body.kit))
-const startName = ({ start }: PickSlot) =>
+const startName = ({ start, parts }: PickSlot) =>
   start === null
     ? 'nothing'
-    : (partOf(project.library, refOf(start, body.value!.body.kit))?.def.name ?? start).toLowerCase()
+    : (
+        parts.find((p) => p.part === start)?.name ??
+        partOf(project.library, refOf(start, body.value!.body.kit))?.def.name ??
+        start
+      ).toLowerCase()
 
 function openBody(b: PickBody): void {
   bodyId.value = b.id

@@ -207,8 +207,8 @@ onBeforeUnmount(() => run++)
               @click="leaveOut(b.id, l.options)"
           /></template>
           <template v-else
-            >To keep every look to its {{ MEASURES[measure] ?? measure }} at least {{ l.atLeast }} parts would have to
-            go.</template
+            >No parts were found to leave out that would bring every look within its {{ MEASURES[measure] ?? measure }}:
+            with less on, more of what lies beneath may be drawn.</template
           >
         </li>
         <li v-if="faultsOf(b).length + b.over.length === 0" class="good">

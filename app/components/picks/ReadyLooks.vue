@@ -48,20 +48,13 @@ function take({ content, name }: FigureEntry): void {
       <X :size="14" />
     </button>
   </div>
-  <Select
-    v-if="figures.length && (body.looks?.length ?? 0) < 60"
-    :key="body.looks?.length"
-    :model-value="null"
+  <OfferMore
+    v-if="(body.looks?.length ?? 0) < 60"
     :options="figures"
-    option-label="name"
-    placeholder="Take a figure …"
-    size="small"
-    filter
-    fluid
+    label="Take a figure"
     class="take"
-    aria-label="Take a figure as a ready look"
     data-test="look-of-figure"
-    @update:model-value="take($event as unknown as FigureEntry)"
+    @take="take"
   />
   <p v-if="left" class="soft none" role="status" data-test="left-out">{{ left }}</p>
 </template>

@@ -53,7 +53,7 @@ const starts = computed(() => [
   ...(props.slotPicks.needed ? [] : [{ id: NOTHING, name: 'Nothing' }]),
   ...parts.value
     .filter((p) => offered(p) && offered(p)!.earned === undefined)
-    .map((p) => ({ id: nameOf(p), name: p.def.name })),
+    .map((p) => ({ id: nameOf(p), name: offered(p)!.name ?? p.def.name })),
 ])
 const change = (next: Partial<PickSlot>, mark: string | null = null) =>
   picks.change(changePickSlot(plain(picks.now!), props.body.id, props.slotPicks.slot, next), mark)

@@ -17,7 +17,7 @@ import { BIPED } from '../../core/src/kit/plans/biped.ts'
 import { BLOCKS, blockFigure } from '../../core/src/testing/blockFigure.ts'
 import { KITS_FOLDER } from '../../core/src/testing/demoKits.ts'
 import type { Recipe } from '../../core/src/recipe/schema.ts'
-import { main } from './main.ts'
+import { tinker } from './testing/tinker.ts'
 
 let folder: string
 beforeAll(async () => {
@@ -26,11 +26,6 @@ beforeAll(async () => {
 })
 afterAll(() => rmSync(folder, { recursive: true, force: true }))
 
-async function tinker(...args: string[]): Promise<{ code: number; out: string; err: string }> {
-  const [out, err]: [string[], string[]] = [[], []]
-  const code = await main(args, { out: (l) => out.push(l), err: (l) => err.push(l) })
-  return { code, out: out.join('\n'), err: err.join('\n') }
-}
 const at = (name: string) => join(folder, name)
 
 /** Where the joints of somebody a metre tall to the hips stand, centimetres. */

@@ -8,7 +8,7 @@ import { afterAll, expect, it } from 'vitest'
 import { checkShipped, readPicks, type Picks, type Target } from '@idle-tinker/core'
 import { glbFaults } from '../../core/src/testing/glbFaults.ts'
 import { KITS_FOLDER } from '../../core/src/testing/demoKits.ts'
-import { main } from './main.ts'
+import { tinker } from './testing/tinker.ts'
 
 const folder = mkdtempSync(join(tmpdir(), 'tinker-picks-'))
 afterAll(() => rmSync(folder, { recursive: true, force: true }))
@@ -38,10 +38,7 @@ async function prove(change: (p: Picks) => void, ...args: string[]) {
   change(own)
   const file = join(folder, 'quay.picks.json')
   writeFileSync(file, JSON.stringify(own))
-  const [out, err]: [string[], string[]] = [[], []]
-  const say = { out: (l: string) => out.push(l), err: (l: string) => err.push(l) }
-  const code = await main(['picks', 'prove', file, ...args], say)
-  return { code, out: out.join('\n'), err: err.join('\n') }
+  return tinker('picks', 'prove', file, ...args)
 }
 
 it('proves a package, and says what is wrong with one', async () => {
@@ -61,6 +58,7 @@ it('proves a package, and says what is wrong with one', async () => {
   writeFileSync(tight, JSON.stringify({ ...near, limits }))
   const over = await prove(() => undefined, '--target', tight)
   expect(over).toMatchObject({ code: 1, err: expect.stringContaining(`${triangles!.most} triangles`) as string })
+  expect(over.err).toMatch(/Every choice fits without saltwick-folk\/[a-z-]+: nothing fewer would do/)
   writeFileSync(tight, JSON.stringify({ ...near, limits: { ...limits, triangles: triangles!.least + 20 } }))
   const heavy = await prove(() => undefined, '--target', tight)
   expect(heavy.err).toContain('With “saltwick-folk/jacket-short” there are')
@@ -94,17 +92,10 @@ it('proves a package, and says what is wrong with one', async () => {
   ])
     expect(await prove(change)).toMatchObject({ code: 1, out: '' })
   expect((await prove(() => undefined, '--target', 'nowhere')).code).toBe(1)
-  expect(
-    await main(['picks', 'prove', join(folder, 'none.json')], { out: () => undefined, err: () => undefined }),
-  ).toBe(1)
+  expect((await tinker('picks', 'prove', join(folder, 'none.json'))).code).toBe(1)
 })
 
-/** Runs a command of picks. */
-async function picks(...args: string[]) {
-  const [out, err]: [string[], string[]] = [[], []]
-  const code = await main(['picks', ...args], { out: (l) => out.push(l), err: (l) => err.push(l) })
-  return { code, out: out.join('\n'), err: err.join('\n') }
-}
+const picks = (...args: string[]) => tinker('picks', ...args)
 
 it('builds a package, and puts looks on with it alone', async () => {
   const file = join(folder, 'built.picks.json')

@@ -5,7 +5,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { ShippedFile } from '../../core/src/ship/ShippedFile.ts'
 import { glbFaults } from '../../core/src/testing/glbFaults.ts'
 import { KITS_FOLDER } from '../../core/src/testing/demoKits.ts'
-import { main } from './main.ts'
+import { tinker } from './testing/tinker.ts'
 
 const maren = join(KITS_FOLDER, 'lantern-tide', 'maren-quill.recipe.json')
 const tick = join(KITS_FOLDER, 'lantern-tide', 'tick.recipe.json')
@@ -16,11 +16,6 @@ beforeAll(() => {
 afterAll(() => rmSync(folder, { recursive: true, force: true }))
 const at = (name: string) => join(folder, name)
 
-async function tinker(...args: string[]): Promise<{ code: number; out: string; err: string }> {
-  const [out, err]: [string[], string[]] = [[], []]
-  const code = await main(args, { out: (l) => out.push(l), err: (l) => err.push(l) })
-  return { code, out: out.join('\n'), err: err.join('\n') }
-}
 const heights = (path: string) => {
   const file = new ShippedFile(new Uint8Array(readFileSync(path)))
   const points = file.posed(file.drawn()[0]!, file.at())

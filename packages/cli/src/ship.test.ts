@@ -2,7 +2,7 @@ import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, 
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { main } from './main.ts'
+import { tinker } from './testing/tinker.ts'
 
 let folder: string
 beforeAll(async () => {
@@ -11,11 +11,6 @@ beforeAll(async () => {
 })
 afterAll(() => rmSync(folder, { recursive: true, force: true }))
 
-async function tinker(...args: string[]): Promise<{ code: number; out: string; err: string }> {
-  const [out, err]: [string[], string[]] = [[], []]
-  const code = await main(args, { out: (l) => out.push(l), err: (l) => err.push(l) })
-  return { code, out: out.join('\n'), err: err.join('\n') }
-}
 const at = (name: string) => join(folder, name)
 
 describe('tinker ship', () => {

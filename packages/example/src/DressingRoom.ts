@@ -201,13 +201,12 @@ export class DressingRoom {
     }
     const before = this.figure
     this.figure = figure
-    this.mirror.show(figure)
-    before?.dispose()
     const { slots, clips } = this.body
     this.slot = slots.find((s) => s.chosen)?.id ?? ''
     const still = matchMedia('(prefers-reduced-motion: reduce)').matches
     this.clip = still ? null : (clips.find((c) => c.loop)?.id ?? null)
-    this.mirror.play(this.clip)
+    this.mirror.show(figure, this.clip)
+    before?.dispose()
     if (this.steps) this.draw()
     return told
   }

@@ -12,6 +12,7 @@ import {
   WebGLRenderer,
 } from 'three'
 import type { DressedFigure } from '@idle-tinker/runtime'
+import { extentOf } from './extent.ts'
 
 const RADIANS_A_PIXEL = 0.008
 /** Seconds between frames while nothing but a clip moves. */
@@ -26,6 +27,8 @@ export class Mirror {
   private readonly middle = new Vector3()
   private figure: DressedFigure | null = null
   private height = 1.8
+  /** How far the figure reaches from its axis, in its own height, as it stood when it came. */
+  private width = 0
   private distance = 5
   private turn = 0.45
   private frame = 0
@@ -57,11 +60,14 @@ export class Mirror {
     this.loop(0)
   }
 
-  /** Puts another figure before the mirror. */
-  show(figure: DressedFigure | null): void {
+  /** Puts another figure before the mirror, in the middle of a clip: it did not stand there with its arms out. */
+  show(figure: DressedFigure, clip: string | null): void {
     if (this.figure) this.scene.remove(this.figure.object)
     this.figure = figure
-    if (figure) this.scene.add(figure.object)
+    this.scene.add(figure.object)
+    this.play(clip, 0)
+    figure.update(FRAME)
+    this.width = extentOf(figure.object).reach / figure.height
     this.look()
   }
 
@@ -70,13 +76,13 @@ export class Mirror {
     this.due = true
     if (this.figure) this.height = Math.max(0.3, this.figure.height)
     // all of it, arms too, and a little room
-    const half = Math.max(this.height * 0.59, (this.height * 0.36) / this.camera.aspect)
+    const half = this.height * Math.max(0.59, Math.max(0.36, this.width * 1.05) / this.camera.aspect)
     this.distance = half / Math.tan((this.camera.fov * Math.PI) / 360)
     this.middle.set(0, this.height * 0.5, 0)
   }
 
-  play(clip: string | null): void {
-    this.playing = this.figure?.play(clip) === true && clip !== null
+  play(clip: string | null, fade?: number): void {
+    this.playing = this.figure?.play(clip, fade) === true && clip !== null
     this.due = true
   }
 

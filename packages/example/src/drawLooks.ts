@@ -1,15 +1,4 @@
-import {
-  Box3,
-  DirectionalLight,
-  HemisphereLight,
-  PerspectiveCamera,
-  Scene,
-  SRGBColorSpace,
-  Vector3,
-  WebGLRenderer,
-  type Object3D,
-  type SkinnedMesh,
-} from 'three'
+import { DirectionalLight, HemisphereLight, PerspectiveCamera, Scene, SRGBColorSpace, WebGLRenderer } from 'three'
 import {
   DressedFigure,
   lookToText,
@@ -19,6 +8,7 @@ import {
   type Told,
   type Wardrobe,
 } from '@idle-tinker/runtime'
+import { extentOf } from './extent.ts'
 
 /** A look as it is drawn. */
 export interface DrawnLook {
@@ -46,7 +36,6 @@ export async function* drawLooks(
   scene.add(new HemisphereLight('#ffffff', '#6a6f78', 1.7), key)
   const camera = new PerspectiveCamera(20, width / height, 0.1, 60)
   const figures = new Map<string, DressedFigure>()
-  const [box, size, middle] = [new Box3(), new Vector3(), new Vector3()]
   try {
     for (const look of looks) {
       const body = wardrobe.body(look.body)
@@ -62,13 +51,13 @@ export async function* drawLooks(
       figure.update(0.2)
       figure.object.rotation.y = 0.4
       scene.add(figure.object)
-      // all of it, be it tall or wide
-      boxOf(figure.object, box).getSize(size)
-      box.getCenter(middle)
-      const half = (Math.max(size.y, size.x / camera.aspect) * 1.08) / 2
-      const far = half / Math.tan((camera.fov * Math.PI) / 360) + size.z / 2
-      camera.position.set(middle.x, middle.y + size.y * 0.06, middle.z + far)
-      camera.lookAt(middle)
+      // all of it, be it tall or wide, from whatever side
+      const { low, high, reach } = extentOf(figure.object)
+      const half = Math.max((high - low) * 0.56, (reach * 1.05) / camera.aspect)
+      const middle = (low + high) / 2
+      const far = half / Math.tan((camera.fov * Math.PI) / 360)
+      camera.position.set(0, middle + half * 0.12, far)
+      camera.lookAt(0, middle, 0)
       renderer.render(scene, camera)
       scene.remove(figure.object)
       yield {
@@ -82,17 +71,4 @@ export async function* drawLooks(
     renderer.dispose()
     renderer.forceContextLoss()
   }
-}
-
-/** The box around what is drawn of a figure: its buffers have room for more. Of so many corners one is looked at. */
-const EVERY = 5
-function boxOf(figure: Object3D, box: Box3): Box3 {
-  box.makeEmpty()
-  figure.updateMatrixWorld(true)
-  const mesh = figure.getObjectByProperty('isSkinnedMesh', true) as SkinnedMesh
-  const { index, drawRange } = mesh.geometry
-  const point = new Vector3()
-  for (let i = 0; i < drawRange.count; i += EVERY)
-    box.expandByPoint(mesh.getVertexPosition(index!.getX(i), point).applyMatrix4(mesh.matrixWorld))
-  return box
 }

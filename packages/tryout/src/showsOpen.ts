@@ -46,7 +46,10 @@ export interface LeftOut {
  */
 export class Uncovered {
   private readonly assembly: Assembly
-  private drawn = new Uint32Array(0)
+  private pieces: readonly Piece[] = []
+  /** Runs of the whole mesh's indices that are drawn; what they hold, once it is asked for. */
+  private runs: (readonly [from: number, to: number])[] = []
+  private drawn: Uint32Array | null = null
   private left: LeftOut[] = []
 
   constructor(body: BodyEntry) {
@@ -56,23 +59,30 @@ export class Uncovered {
   /** @param pieces the body's first, then those of the options that are worn; their finest levels */
   dress(pieces: readonly Piece[]): void {
     const worn = new Set(pieces.flatMap((p) => (p.option === null ? [] : [p.option])))
-    const all = pieces.map((p): Piece => {
-      const [finest] = p.levels
-      return { ...p, levels: [{ ...finest!, patches: finest!.patches.map((patch) => ({ ...patch, hiddenBy: [] })) }] }
-    })
-    this.assembly.dress(all, 0)
+    this.pieces = pieces
     this.left = []
-    const drawn: number[] = []
-    pieces.forEach(({ option, levels }, i) => {
-      let at = this.assembly.runs[i]!.from
+    this.runs = []
+    this.drawn = null
+    let at = 0
+    pieces.forEach(({ option, levels }) => {
       levels[0]!.patches.forEach(({ from, to, hiddenBy }, patch) => {
         const by = hiddenBy.filter((o) => worn.has(o))
         const run = [at, (at += to - from)] as const
         if (by.length) this.left.push({ inner: option, patch, by, from: run[0], to: run[1] })
-        else for (let k = run[0]; k < run[1]; k++) drawn.push(this.assembly.mesh.index[k]!)
+        else this.runs.push(run)
       })
     })
-    this.drawn = Uint32Array.from(drawn)
+  }
+
+  /** Puts everything together, as if nothing hid anything: the patches lie one after the other. Answers what is drawn of it. */
+  private assemble(): Uint32Array {
+    const whole = this.pieces.map((p): Piece => {
+      const [finest] = p.levels
+      return { ...p, levels: [{ ...finest!, patches: finest!.patches.map((patch) => ({ ...patch, hiddenBy: [] })) }] }
+    })
+    this.assembly.dress(whole, 0)
+    const { index } = this.assembly.mesh
+    return Uint32Array.from(this.runs.flatMap(([from, to]) => [...index.subarray(from, to)]))
   }
 
   /**
@@ -85,6 +95,8 @@ export class Uncovered {
     const found = new Map<string, Open>()
     const own = this.left.filter((l) => asked(l, nameOf(l)))
     if (own.length === 0) return found
+    // most looks show nothing that was not looked at before
+    this.drawn ??= this.assemble()
     this.assembly.shape(active)
     const { position, corners, index } = this.assembly.mesh
     const positions = position.slice(0, corners * 3)

@@ -123,12 +123,7 @@ export async function tryOnLooks(
             const three = [a, b, c].sort((x, y) => x - y).join()
             if (!touch(a, c) || !touch(b, c) || seen.has(three)) continue
             seen.add(three)
-            for (const [x, y] of [
-              [a, b],
-              [a, c],
-              [b, c],
-            ] as const)
-              asked.add(keyOf(x, y)).add(keyOf(y, x))
+            for (const x of [a, b, c]) for (const y of [a, b, c]) asked.add(keyOf(x, y))
           }
       return (inner, outer) => asked.has(keyOf(inner, outer))
     })
@@ -198,6 +193,7 @@ class Trials {
     const { through: before } = this.at('start', parts, asked)
     const places = new Map(before.map((t) => [keyOf(t.inner, t.outer), t.places]))
     for (const pair of places.keys()) this.seen.add(pair)
+    if (places.size === 0 && closed.size === 0) return
     for (const end of ['min', 'max'] as const) {
       const { look, through } = this.at(end, parts, (inner, outer) => places.has(keyOf(inner, outer)))
       const text = lookToText(this.wardrobe.manifest, look, () => true)
@@ -255,7 +251,7 @@ function holesIn(now: ReadonlyMap<string, Open>, before: ReadonlyMap<string, Ope
   const holes = new Map<string, Pair & { area: number; places: number }>()
   for (const [patch, { inner, outer, places }] of now) {
     const fresh = [...places].filter(([place]) => !before.get(patch)!.places.has(place))
-    const name = `${inner} ${outer}`
+    const name = keyOf(inner, outer)
     const hole = holes.get(name) ?? { inner, outer, area: 0, places: 0 }
     hole.area += fresh.reduce((sum, [, area]) => sum + area, 0)
     hole.places += fresh.length

@@ -98,9 +98,9 @@ export function choicesOf(
         'Take it out.',
         'warning',
       )
-  const clips = Array.isArray(pick.clips) ? pick.clips : []
-  for (const id of clips)
-    if (!clipsFor(kits, pick.body).some((c) => c.id === id))
+  const clips = new Set(clipsFor(kits, pick.body).map((c) => c.id))
+  for (const id of Array.isArray(pick.clips) ? pick.clips : [])
+    if (!clips.has(id))
       tell('clip-unknown', `clips/${id}`, `“${body.name}” has no clip “${id}”.`, 'Take it out.', 'warning')
   for (const id of pick.covered)
     if (!body.regions.some((r) => r.id === id))

@@ -38,9 +38,12 @@ export function changePickSlot(picks: Picks, body: string, slot: string, change:
   return changePickBody(picks, body, { slots })
 }
 
+const partsIn = (picks: Picks, body: string, slot: string): PickPart[] =>
+  picks.bodies.find((b) => b.id === body)?.slots.find((s) => s.slot === slot)?.parts ?? []
+
 /** Offers a part in its slot, or no longer. */
 export function offerPart(picks: Picks, body: string, slot: string, part: string, on: boolean): Picks {
-  const parts = picks.bodies.find((b) => b.id === body)?.slots.find((s) => s.slot === slot)?.parts ?? []
+  const parts = partsIn(picks, body, slot)
   if (parts.some((p) => p.part === part) === on) return picks
   return changePickSlot(picks, body, slot, {
     parts: on ? [...parts, { part }] : parts.filter((p) => p.part !== part),
@@ -55,7 +58,7 @@ export function changePickPart(
   part: string,
   change: Partial<Omit<PickPart, 'part'>>,
 ): Picks {
-  const parts = picks.bodies.find((b) => b.id === body)?.slots.find((s) => s.slot === slot)?.parts ?? []
+  const parts = partsIn(picks, body, slot)
   return changePickSlot(picks, body, slot, {
     parts: parts.map((p) => {
       if (p.part !== part) return p
@@ -67,7 +70,7 @@ export function changePickPart(
 
 /** Moves a part up (-1) or down (1) among those of its slot. */
 export function movePart(picks: Picks, body: string, slot: string, part: string, by: -1 | 1): Picks {
-  const parts = picks.bodies.find((b) => b.id === body)?.slots.find((s) => s.slot === slot)?.parts ?? []
+  const parts = partsIn(picks, body, slot)
   const moved = swapped(parts, ({ part: own }) => own === part, by)
   return moved ? changePickSlot(picks, body, slot, { parts: moved }) : picks
 }

@@ -35,13 +35,9 @@ export async function shipFigure(
   target: Target,
   options: { lods: boolean; clips?: (figure: Figure) => Clip[] },
 ): Promise<Shipped> {
-  await reducerReady
-  const { figure: built, problems } = builder.build(recipe, target, { reduce: true, lods: options.lods })
-  if (!built || hasErrors(problems)) return { bytes: null, figure: null, check: null, problems }
+  const { built, rested, problems, restless } = await buildAtRest(builder, kits, recipe, target, options.lods)
+  if (!built) return { bytes: null, figure: null, check: null, problems }
   const clips = options.clips?.(built) ?? clipsOf(built, kits, recipe, wantedBy(target))
-  const plan = kits.get(recipe.body.kit)!.bodies.get(recipe.body.id)!.plan
-  const { value: rest, problems: restless } = restOf(built, plan, target)
-  const rested = rest && restInPose(built, rest)
   const stands = rested?.figure ?? built
   const points = pointsOf(builder, recipe, target)
   const keyed = clips.map((clip) => keyClip(rested?.clip(clip) ?? clip, stands.skeleton.bones, target))
@@ -74,15 +70,21 @@ export async function shipObj(
   recipe: Recipe,
   target: Target,
   { lods, stem }: { lods: boolean; stem: string },
-): Promise<{ files: Map<string, Uint8Array> | null; figure: Figure | null; problems: Problem[] }> {
+): Promise<{ files: Map<string, Uint8Array> | null; problems: Problem[] }> {
+  const { built, rested, problems, restless } = await buildAtRest(builder, kits, recipe, target, lods)
+  if (!built) return { files: null, problems }
+  const { value: files, problems: clash } = writeObj(rested?.figure ?? built, stem, target.convention)
+  return { files, problems: [...problems, ...restless, ...clash] }
+}
+
+/** A figure within its target, and as the target has it stand, where that is otherwise than it was built; none with errors. */
+async function buildAtRest(builder: Builder, kits: Kits, recipe: Recipe, target: Target, lods: boolean) {
   await reducerReady
-  const { figure, problems } = builder.build(recipe, target, { reduce: true, lods })
-  if (!figure || hasErrors(problems)) return { files: null, figure: null, problems }
+  const { figure: built, problems } = builder.build(recipe, target, { reduce: true, lods })
+  if (!built || hasErrors(problems)) return { built: null, rested: null, problems, restless: [] }
   const plan = kits.get(recipe.body.kit)!.bodies.get(recipe.body.id)!.plan
-  const { value: rest, problems: restless } = restOf(figure, plan, target)
-  const stands = rest ? restInPose(figure, rest).figure : figure
-  const { value: files, problems: clash } = writeObj(stands, stem, target.convention)
-  return { files, figure, problems: [...problems, ...restless, ...clash] }
+  const { value: rest, problems: restless } = restOf(built, plan, target)
+  return { built, rested: rest && restInPose(built, rest), problems, restless }
 }
 
 /** What was left of the keys of all clips, and what that costs. */
