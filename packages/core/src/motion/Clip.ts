@@ -12,6 +12,11 @@ export interface Clip {
   rotations: (Float32Array | null)[]
   /** Position of the root bone's joint, metres, xyz a sample; length 3n. */
   root: Float32Array
+  /**
+   * How far each bone's joint is from where it is at rest, in the axes of `rotations`, xyz a sample, length 3n; null where it
+   * stays. Only of skeletons in which a bone does not hang on what carries it.
+   */
+  moves?: (Float32Array | null)[]
   /** Ground covered in one loop, metres; the clip itself stays on the spot. */
   travel: number
   /** How far the way turns to the left in one loop, radians; straight ahead where not said. */

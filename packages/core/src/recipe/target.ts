@@ -14,11 +14,28 @@ const limit = (maximum: number) => Type.Integer({ minimum: 1, maximum })
 const Axis = Type.Union((['+x', '-x', '+y', '-y', '+z', '-z'] as const).map((a) => Type.Literal(a)))
 const Influences = Type.Union([Type.Literal(4), Type.Literal(2), Type.Literal(1)])
 
+/** What a name can be made of: {project}, {figure}, {number}, {level}, {clip}, {target} and {date} are filled in. */
+const Pattern = Type.String({ minLength: 1, maxLength: 120 })
+const Share = Type.Number({ minimum: -1.001, maximum: 1.001 })
+
+/** A joint of a game's own skeleton: what it hangs on, and how it is turned at rest, xyzw, in our axes. */
+const JointSchema = Type.Object(
+  {
+    name: Name,
+    parent: Type.Union([Name, Type.Null()]),
+    turn: Type.Tuple([Share, Share, Share, Share]),
+  },
+  closed,
+)
+export type ConventionJoint = Static<typeof JointSchema>
+
 /** How a game wants its figures to lie, stand and be called. */
 export const ConventionSchema = Type.Object(
   {
     /** Metres in one of its units: 1 for metres, 0.01 for centimetres. */
     unit: Type.Number({ minimum: 1e-4, maximum: 1e3 }),
+    /** How much larger figures are there than they were built; as large if not said. */
+    scale: Type.Optional(Type.Number({ minimum: 0.01, maximum: 100 })),
     up: Axis,
     front: Axis,
     /** How figures stand at rest: as they were built, arms straight out, half way down or hanging, or in a pose. */
@@ -31,11 +48,22 @@ export const ConventionSchema = Type.Object(
         names: Type.Union([Type.Literal('vrm'), Type.Literal('numbered'), Type.Literal('table')]),
         /** Our name to the game's; names that are not in it stay. */
         table: record(Name, 300),
+        /**
+         * How joints are turned at rest: not at all, their y along their bone, or as those of the game's skeleton; not at
+         * all if not said. Joints that are not in it hang unturned.
+         */
+        axes: Type.Optional(Type.Union([Type.Literal('unturned'), Type.Literal('along'), Type.Literal('joints')])),
+        /** The game's own skeleton, parents first: what is between bones of ours, or above them, comes along. */
+        joints: Type.Optional(list(JointSchema, 400)),
+        /** Whether joints stay on which no vertex hangs; they do if not said. */
+        unused: Type.Optional(Type.Union([Type.Literal('kept'), Type.Literal('left-out')])),
       },
       closed,
     ),
     /** Name of a bone on the ground from which the skeleton hangs; none if empty. */
     root: Type.String({ maxLength: 80 }),
+    /** What things are called; files by their figure, clips and meshes as in the workshop if not said. */
+    names: Type.Optional(Type.Partial(Type.Object({ file: Pattern, mesh: Pattern, clip: Pattern }, closed))),
   },
   closed,
 )

@@ -1,6 +1,6 @@
 import type { GLTF } from '@gltf-transform/core'
 import type { GlbWriter } from '../scene/GlbWriter.ts'
-import type { KeyedClip } from './clipKeys.ts'
+import type { KeyedClip, Track } from './clipKeys.ts'
 
 /** One clip of a file. */
 export class ClipWriter {
@@ -31,20 +31,26 @@ export class ClipWriter {
   }
 }
 
-/** @param on the node whose morphs the face is, and their names; expressions that are not among them are left out */
+/**
+ * @param joints the nodes of the bones, and of those they hang on
+ * @param on     the node whose morphs the face is, and their names; expressions that are not among them are left out
+ */
 export function writeClip(
   file: GlbWriter,
-  { name, tracks, face }: KeyedClip,
+  { name, tracks, way = [], face }: KeyedClip,
   joints: readonly number[],
   on: { node: number; morphs: readonly string[] } | null,
+  above: readonly number[] = [],
 ): void {
   const clip = new ClipWriter(file, name)
   const inputs = new Map<string, number>()
-  for (const { bone, path, times, values, at } of tracks) {
+  const write = (nodes: readonly number[], { bone, path, times, values, at }: Track) => {
     let input = inputs.get(at)
     if (input === undefined) inputs.set(at, (input = clip.input(times)))
-    clip.track(joints[bone]!, path, input, path === 'rotation' ? 'VEC4' : 'VEC3', values)
+    clip.track(nodes[bone]!, path, input, path === 'rotation' ? 'VEC4' : 'VEC3', values)
   }
+  for (const track of tracks) write(joints, track)
+  for (const track of way) write(above, track)
   if (!on || !face?.names.some((n) => on.morphs.includes(n))) return
   const [keys, own, all] = [face.times.length, face.names.length, on.morphs.length]
   const weights = new Float32Array(keys * all)

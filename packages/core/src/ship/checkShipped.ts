@@ -12,8 +12,16 @@ export interface ShippedCheck {
   passed: string[]
 }
 
-/** Reads a shipped GLB again as an engine would and checks what goes wrong most often. Never throws. */
-export async function checkShipped(bytes: Uint8Array, where = 'file'): Promise<ShippedCheck> {
+/**
+ * Reads a shipped GLB again as an engine would and checks what goes wrong most often. Never throws.
+ *
+ * @param called what the file calls a bone of the open VRM standard; the same if not said
+ */
+export async function checkShipped(
+  bytes: Uint8Array,
+  where = 'file',
+  called: (bone: string) => string = (bone) => bone,
+): Promise<ShippedCheck> {
   const fail = (code: string, message: string, remedy: string): ShippedCheck => ({
     facts: null,
     passed: [],
@@ -41,7 +49,7 @@ export async function checkShipped(bytes: Uint8Array, where = 'file'): Promise<S
     const problems: Problem[] = []
     const passed: string[] = []
     for (const check of CHECKS) {
-      const found = check({ file, drawn, first, moment, rest, facts })
+      const found = check({ file, drawn, first, moment, rest, facts, called })
       if ('good' in found) {
         if (found.good) passed.push(found.good)
       } else problems.push(problem(found.code, where, found.bad, found.remedy))

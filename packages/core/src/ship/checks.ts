@@ -23,6 +23,8 @@ interface Seen {
   moment: Moment
   rest: Float64Array
   facts: ShippedFacts
+  /** What the file calls a bone of the open VRM standard. */
+  called: (bone: string) => string
 }
 
 /** What a check found: good, in words (none where there is nothing to say), or a fault and the way out. */
@@ -81,7 +83,7 @@ const sameSize: Check = ({ file, rest }) => {
   )
 }
 
-/** Joints by name in the world; names are those of the open VRM standard, where a skeleton has them. */
+/** Joints by name in the world. */
 function jointPlaces({ file, first, moment }: Seen): Map<string, Vector3> {
   const joints = first.skin === null ? [] : file.jointsOf(first.skin)
   return new Map(joints.map((j) => [file.nodes[j]!.name ?? '', new Vector3().setFromMatrixPosition(moment.world[j]!)]))
@@ -89,7 +91,7 @@ function jointPlaces({ file, first, moment }: Seen): Map<string, Vector3> {
 
 const upright: Check = (seen) => {
   const at = jointPlaces(seen)
-  const [head, hips, left, right] = ['head', 'hips', 'leftUpperLeg', 'rightUpperLeg'].map((n) => at.get(n))
+  const [head, hips, left, right] = ['head', 'hips', 'leftUpperLeg', 'rightUpperLeg'].map((n) => at.get(seen.called(n)))
   // what has other bones is told apart by its size alone
   if (!head || !hips || !left || !right) return { good: '' }
   const up = head.clone().sub(hips)

@@ -25,6 +25,8 @@ export interface FaceTrack extends ClipFace {
 export interface KeyedClip {
   name: string
   tracks: Track[]
+  /** How what the skeleton hangs on goes along, where a game wants it apart; `bone` is always 0: the one on the ground. */
+  way?: Track[]
   /** What the face does meanwhile. */
   face?: FaceTrack
   /** How many keys are left of how many. */
@@ -43,9 +45,19 @@ const TRIES = 5
 /** Errors of bones in a row add up: each has so much of what is allowed. */
 const SHARE = 0.35
 
-/** How a target wants a clip: at its frames a second, going along or staying, and with the keys it needs. */
-export function keyClip(clip: Clip, bones: readonly Bone[], { motion = {} }: Pick<Target, 'motion'> = {}): KeyedClip {
-  const made = motion.travels ? travelling(clip) : clip
+/**
+ * How a target wants a clip: at its frames a second, going along or staying, and with the keys it needs.
+ *
+ * @param grounded whether what the skeleton hangs on goes along instead of its own root
+ */
+export function keyClip(
+  clip: Clip,
+  bones: readonly Bone[],
+  { motion = {} }: Pick<Target, 'motion'> = {},
+  grounded = false,
+): KeyedClip {
+  const goes = motion.travels === true && clip.travel !== 0
+  const made = goes && !grounded ? travelling(clip) : clip
   const whole = motion.rate ? atRate(made, motion.rate) : made
   const all = tracksOf(whole, bones)
   const face = faceTrack(whole)
@@ -53,6 +65,7 @@ export function keyClip(clip: Clip, bones: readonly Bone[], { motion = {} }: Pic
   const keyed = (tracks: Track[]): KeyedClip => ({
     name: clip.name,
     tracks,
+    ...(goes && grounded && { way: wayOf(whole, motion.tolerance) }),
     ...(face && { face }),
     kept: tracks.reduce((sum, t) => sum + t.times.length, face?.times.length ?? 0),
     of,
@@ -82,10 +95,30 @@ function atRate(clip: Clip, rate: number): Clip {
     rotations.forEach((r, b) => r?.set(pose.turns.subarray(b * 4, b * 4 + 4), i * 4))
     root.set(pose.root, i * 3)
   })
+  const moves = clip.moves?.map((own) => own && resampled(own, clip.times, times))
   const { face, ...rest } = clip
   const shares =
     face && Float32Array.from([...times].flatMap((t, i) => faceSharesAt(endless(clip, i === n - 1), face, t)))
-  return { ...rest, times, rotations, root, ...(face && shares && { face: { ...face, shares } }) }
+  return {
+    ...rest,
+    times,
+    rotations,
+    root,
+    ...(moves && { moves }),
+    ...(face && shares && { face: { ...face, shares } }),
+  }
+}
+
+/** Places, xyz a time, at other times, which are between the first and the last. */
+function resampled(places: Float32Array, from: Float32Array, to: Float32Array): Float32Array {
+  let i = 0
+  return Float32Array.from(
+    [...to].flatMap((t) => {
+      while (i < from.length - 2 && from[i + 1]! <= t) i++
+      const share = Math.min(1, (t - from[i]!) / (from[i + 1]! - from[i]!))
+      return [0, 1, 2].map((k) => places[i * 3 + k]! * (1 - share) + places[i * 3 + 3 + k]! * share)
+    }),
+  )
 }
 
 /** A loop ends where it begins; what does not ends at its end. */
@@ -101,7 +134,6 @@ const UP = new Vector3(0, 1, 0)
 
 /** The clip with its way in it: the root goes along, and round, as far as the ground did. */
 function travelling(clip: Clip): Clip {
-  if (clip.travel === 0) return clip
   const { times, duration, travel, arc = 0 } = clip
   const root = clip.root.slice()
   const turns =
@@ -116,12 +148,33 @@ function travelling(clip: Clip): Clip {
   return { ...clip, root, rotations: arc === 0 ? clip.rotations : [turns, ...clip.rotations.slice(1)] }
 }
 
-function tracksOf({ times, rotations, root }: Clip, bones: readonly Bone[]): Track[] {
+/** The way alone: where the ground under the figure is, and how it is turned. */
+function wayOf({ times, duration, travel, arc = 0 }: Clip, tolerance = USUAL.place * 1000): Track[] {
+  const [places, turns] = [new Float32Array(times.length * 3), new Float32Array(times.length * 4)]
+  times.forEach((t, i) => {
+    const { x, z, facing } = placeOnWay({ travel, arc }, t / duration)
+    places.set([x, 0, z], i * 3)
+    new Quaternion().setFromAxisAngle(UP, facing).toArray(turns, i * 4)
+  })
+  const track = { bone: 0, times, at: 'all' }
+  const goes: Track = { ...track, path: 'translation', values: places }
+  const all: Track[] = arc === 0 ? [goes] : [goes, { ...track, path: 'rotation', values: turns }]
+  // a way turns what is as far off as itself
+  const place = tolerance / 1000
+  return thinned(all, () => Math.min(USUAL.turn, place / 2 / Math.max(LEAST_REACH, Math.abs(travel))), place)
+}
+
+function tracksOf({ times, rotations, root, moves = [] }: Clip, bones: readonly Bone[]): Track[] {
+  const places = bones.flatMap(({ at }, bone): Track[] => {
+    const own = moves[bone]
+    const values = own && Float32Array.from(own, (v, i) => v + at[i % 3]!)
+    return values ? [{ bone, path: 'translation', times, values, at: 'all' }] : []
+  })
   const turns = bones.flatMap((_, bone): Track[] => {
     const values = rotations[bone]
     return values ? [{ bone, path: 'rotation', times, values, at: 'all' }] : []
   })
-  return [...turns, { bone: 0, path: 'translation', times, values: root, at: 'all' }]
+  return [...turns, ...places, { bone: 0, path: 'translation', times, values: root, at: 'all' }]
 }
 
 const thinned = (tracks: readonly Track[], turn: (bone: number) => number, place: number): Track[] =>
@@ -145,7 +198,9 @@ function reaches(bones: readonly Bone[]): number[] {
 }
 
 /** Posed by its keys alone, how far joints are from where the clip has them, at every sample. */
-function errorOf(clip: Clip, tracks: readonly Track[], bones: readonly Bone[]): number {
+function errorOf(clip: Clip, all: readonly Track[], bones: readonly Bone[]): number {
+  // a pose has no place of any but the root
+  const tracks = all.filter((t) => t.path === 'rotation' || t.bone === 0)
   const [there, here] = [createWorldPose(bones), createWorldPose(bones)]
   const places = tracks.map(() => 0)
   const [pose, own] = [restPose(bones), restPose(bones)]

@@ -10,6 +10,7 @@ import type { Target } from '../recipe/target.ts'
 import { checkShipped, type ShippedCheck } from './checkShipped.ts'
 import { keyClip, type KeyedClip } from './clipKeys.ts'
 import { clipsOf } from './clips.ts'
+import { conform } from './conform.ts'
 import { restInPose } from './restInPose.ts'
 import { restOf } from './restOf.ts'
 import { writeFigure } from './writeFigure.ts'
@@ -38,16 +39,21 @@ export async function shipFigure(
   const { built, rested, problems, restless } = await buildAtRest(builder, kits, recipe, target, options.lods)
   if (!built) return { bytes: null, figure: null, check: null, problems }
   const clips = options.clips?.(built) ?? clipsOf(built, kits, recipe, wantedBy(target))
-  const stands = rested?.figure ?? built
-  const points = pointsOf(builder, recipe, target)
-  const keyed = clips.map((clip) => keyClip(rested?.clip(clip) ?? clip, stands.skeleton.bones, target))
-  const bytes = writeFigure({
-    ...{ figure: stands, clips: keyed, recipe, target },
-    points: rested ? points.map(rested.point) : points,
-  })
+  const { value: conformed, problems: unmet } = conform(rested?.figure ?? built, target)
+  if (!conformed) return { bytes: null, figure: null, check: null, problems: [...problems, ...restless, ...unmet] }
+  const { figure: leaving } = conformed
+  const points = pointsOf(builder, recipe, target).map((p) => conformed.point(rested?.point(p) ?? p))
+  const keyed = clips.map((clip) =>
+    keyClip(conformed.clip(rested?.clip(clip) ?? clip), leaving.bones, target, leaving.above.length > 0),
+  )
+  const bytes = writeFigure({ figure: leaving, clips: keyed, points, recipe, target })
   // what the builder remembers stays as it is
   const figure = { ...built, costs: { ...built.costs, fileBytes: bytes.length } }
-  const read = await checkShipped(bytes, recipe.name)
+  const read = await checkShipped(
+    bytes,
+    recipe.name,
+    (bone) => leaving.bones[conformed.place.get(bone) ?? -1]?.name ?? bone,
+  )
   const check = { ...read, passed: [...read.passed, ...keysTold(keyed)] }
   // what was estimated is known now
   const known = problems.filter((p) => p.code !== 'over-budget')
@@ -55,7 +61,7 @@ export async function shipFigure(
     bytes,
     figure,
     check,
-    problems: [...known, ...restless, ...overBudget(figure.costs, target), ...check.problems],
+    problems: [...known, ...restless, ...unmet, ...overBudget(figure.costs, target), ...check.problems],
   }
 }
 

@@ -1,5 +1,4 @@
 import { encode } from 'fast-png'
-import type { Figure } from '../build.ts'
 import type { Movement } from '../budget/movements.ts'
 import { boundsOf, type Mesh, type Morph } from '../mesh/Mesh.ts'
 import { computeNormals, createNormalScratch, type NormalScratch } from '../mesh/normals.ts'
@@ -7,14 +6,17 @@ import type { Recipe } from '../recipe/schema.ts'
 import type { Target } from '../recipe/target.ts'
 import type { HelperPoint } from '../rig/helperPoints.ts'
 import { GlbWriter, type Moves } from '../scene/GlbWriter.ts'
+import { localPlace } from './boneAxes.ts'
 import type { KeyedClip } from './clipKeys.ts'
 import { ClipWriter, writeClip } from './ClipWriter.ts'
+import type { Leaving } from './conform.ts'
 import { EXTRAS_KEY, type FileExtras } from './extras.ts'
+import { turnedClip } from './turnedClip.ts'
 import { uvShorts, weightBytes } from './vertexBytes.ts'
 import { writeSkeleton } from './writeSkeleton.ts'
 
 export interface ShipContents {
-  figure: Figure
+  figure: Leaving
   clips: readonly KeyedClip[]
   /** Written as nodes that hang from the joints. */
   points?: readonly HelperPoint[]
@@ -36,7 +38,7 @@ export interface ShipContents {
 export function writeFigure({ figure, clips, points = [], recipe, target }: ShipContents): Uint8Array {
   const extras: FileExtras = { recipe, target: target.id, size: sizeOf(figure.mesh) }
   const file = new GlbWriter({ generator: 'Idle Tinker', extras: { [EXTRAS_KEY]: extras } })
-  const skeleton = writeSkeleton(file, figure.skeleton.bones)
+  const skeleton = writeSkeleton(file, figure.bones, { above: figure.above })
   writePoints(file, points, figure, skeleton.joints)
   const material = writeMaterial(file, figure)
   const levels = [figure.mesh, ...figure.lods].map((mesh, level) =>
@@ -46,10 +48,10 @@ export function writeFigure({ figure, clips, points = [], recipe, target }: Ship
     file.json.nodes![levels[0]!]!.extensions = { [LOD_EXTENSION]: { ids: levels.slice(1) } }
     file.json.extensionsUsed = [LOD_EXTENSION]
   }
-  file.json.scenes = [{ name: figure.name, nodes: [skeleton.joints[0]!, levels[0]!] }]
+  file.json.scenes = [{ name: figure.name, nodes: [skeleton.root, levels[0]!] }]
   file.json.scene = 0
   const face = { node: levels[0]!, morphs: figure.movements.map((m) => m.name) }
-  for (const clip of clips) writeClip(file, clip, skeleton.joints, face)
+  for (const clip of clips) writeClip(file, turnedClip(clip, figure), skeleton.joints, face, skeleton.above)
   const slid = [figure.mesh, ...figure.lods].map((mesh, i) => ({ node: levels[i]!, morphs: mesh.morphs.length }))
   figure.movements.forEach(({ kind }, i) => kind === 'slider' && writeSlider(file, figure, i, skeleton.joints, slid))
   return file.bytes()
@@ -67,7 +69,7 @@ function sizeOf({ positions, cornerPoints }: Mesh): [number, number, number] {
   return [0, 1, 2].map((k) => Math.round((max[k]! - min[k]!) * 1e4) / 1e4) as [number, number, number]
 }
 
-function writeMaterial(file: GlbWriter, { atlas, doubleSided }: Figure): number {
+function writeMaterial(file: GlbWriter, { atlas, doubleSided }: Leaving): number {
   const { size, pixels, painted } = atlas
   const png = new Uint8Array(encode({ width: size, height: size, data: pixels, channels: 4, depth: 8 }))
   // nearest: a cell is one flat color, and neighbours must not bleed in; pictures want smooth ones
@@ -88,15 +90,11 @@ const POINT = 'Point'
 function writePoints(
   file: GlbWriter,
   points: readonly HelperPoint[],
-  { skeleton: { bones } }: Figure,
+  { bones }: Leaving,
   joints: readonly number[],
 ): void {
   for (const { id, bone, at } of points) {
-    const from = bones[bone]!.at
-    const node = file.add('nodes', {
-      name: `${id}${POINT}`,
-      translation: [at[0] - from[0], at[1] - from[1], at[2] - from[2]],
-    })
+    const node = file.add('nodes', { name: `${id}${POINT}`, translation: localPlace(bones[bone]!, at) })
     ;(file.json.nodes![joints[bone]!]!.children ??= []).push(node)
   }
 }
@@ -105,14 +103,14 @@ function writePoints(
 function writeMesh(
   file: GlbWriter,
   mesh: Mesh,
-  { skeleton, movements }: Figure,
+  { bones, movements }: Leaving,
   name: string,
   material: number,
   skin: number,
 ): number {
   const corners = mesh.cornerPoints.length
   const positions = new Float32Array(corners * 3)
-  const joints = skeleton.bones.length > 256 ? new Uint16Array(corners * 4) : new Uint8Array(corners * 4)
+  const joints = bones.length > 256 ? new Uint16Array(corners * 4) : new Uint8Array(corners * 4)
   const weights = new Uint8Array(corners * 4)
   const colors = new Uint8Array(corners * 4)
   const bytes = new Uint8Array(4)
@@ -224,7 +222,7 @@ function rowsThatMove(table: Float32Array, count: number, least: number, places?
 /** The clip that plays one kept slider: its target on every level, and the joints that go along. */
 function writeSlider(
   file: GlbWriter,
-  { movements, skeleton: { bones } }: Figure,
+  { movements, bones, above }: Leaving,
   which: number,
   joints: readonly number[],
   levels: readonly { node: number; morphs: number }[],
@@ -240,8 +238,14 @@ function writeSlider(
   bones.forEach(({ at, parent }, b) => {
     const way = [0, 1, 2].map((k) => moves[b * 3 + k]! - (parent >= 0 ? moves[parent * 3 + k]! : 0))
     if (way.every((v) => Math.abs(v) < STILL)) return
-    const from = at.map((v, k) => v - (parent >= 0 ? bones[parent]!.at[k]! : 0))
-    const values = Float32Array.from([...from, ...from.map((v, k) => v + way[k]!)])
-    clip.track(joints[b]!, 'translation', input, 'VEC3', values)
+    const from = parent >= 0 ? bones[parent]! : (above.at(-1) ?? null)
+    const values = [
+      ...localPlace(from, at),
+      ...localPlace(
+        from,
+        at.map((v, k) => v + way[k]!),
+      ),
+    ]
+    clip.track(joints[b]!, 'translation', input, 'VEC3', Float32Array.from(values))
   })
 }

@@ -1,25 +1,61 @@
+import { Matrix4, Quaternion, Vector3 } from 'three'
 import type { GlbWriter } from '../scene/GlbWriter.ts'
 import type { Bone } from '../rig/Skeleton.ts'
+import { localPlace, localTurn } from './boneAxes.ts'
+
+type WrittenBone = Pick<Bone, 'name' | 'parent' | 'at'> & { turn?: Bone['turn'] }
+
+const UNTURNED: Bone['turn'] = [0, 0, 0, 1]
 
 /**
- * Nodes of the joints in the order of the bones, and the skin over them.
+ * Nodes of the joints in the order of the bones, each turned at rest as its bone is, and the skin over them.
  *
- * @param unit metres in one of the units that vertices of the skin are counted in
+ * @param options.unit  metres in one of the units that vertices of the skin are counted in
+ * @param options.above bones that they hang on, of which none carries skin; the first of them is the root
+ * @returns the node of the root, of each bone above, and of each bone
  */
 export function writeSkeleton(
   file: GlbWriter,
-  bones: readonly Pick<Bone, 'name' | 'parent' | 'at'>[],
-  unit = 1,
-): { skin: number; joints: number[] } {
+  bones: readonly WrittenBone[],
+  { unit = 1, above = [] }: { unit?: number; above?: readonly WrittenBone[] } = {},
+): { skin: number; root: number; above: number[]; joints: number[] } {
+  const roots = nodesOf(file, above, null)
+  const last = above.at(-1)
+  const joints = nodesOf(file, bones, last ?? null)
+  if (last) (file.json.nodes![roots.at(-1)!]!.children ??= []).unshift(joints[0]!)
   const inverse = new Float32Array(bones.length * 16)
-  const joints = bones.map(({ name, parent, at }, i) => {
-    const from = parent >= 0 ? bones[parent]!.at : ([0, 0, 0] as const)
-    inverse.set([unit, 0, 0, 0, 0, unit, 0, 0, 0, 0, unit, 0, -at[0], -at[1], -at[2], 1], i * 16)
-    return file.add('nodes', { name, translation: [at[0] - from[0], at[1] - from[1], at[2] - from[2]] })
+  const bind = new Matrix4()
+  bones.forEach(({ at, turn = UNTURNED }, i) => {
+    if (isNone(turn)) inverse.set([unit, 0, 0, 0, 0, unit, 0, 0, 0, 0, unit, 0, -at[0], -at[1], -at[2], 1], i * 16)
+    else
+      bind
+        .compose(new Vector3(...at), new Quaternion(...turn), new Vector3(1, 1, 1))
+        .invert()
+        .scale(new Vector3(unit, unit, unit))
+        .toArray(inverse, i * 16)
+  })
+  const root = roots[0] ?? joints[0]!
+  const inverseBindMatrices = file.accessor('bind', { type: 'MAT4', array: inverse })
+  return {
+    ...{ root, above: roots, joints },
+    skin: file.add('skins', { name: 'skeleton', joints, skeleton: root, inverseBindMatrices }),
+  }
+}
+
+function nodesOf(file: GlbWriter, bones: readonly WrittenBone[], over: WrittenBone | null): number[] {
+  const nodes = bones.map(({ name, parent, at, turn = UNTURNED }) => {
+    const from = parent >= 0 ? bones[parent]! : over
+    const above = from && { at: from.at, turn: from.turn ?? UNTURNED }
+    const rotation = localTurn(above?.turn ?? UNTURNED, turn).toArray()
+    return file.add('nodes', {
+      ...{ name, translation: localPlace(above, at) },
+      ...(!isNone(rotation) && { rotation }),
+    })
   })
   bones.forEach(({ parent }, i) => {
-    if (parent >= 0) (file.json.nodes![joints[parent]!]!.children ??= []).push(joints[i]!)
+    if (parent >= 0) (file.json.nodes![nodes[parent]!]!.children ??= []).push(nodes[i]!)
   })
-  const inverseBindMatrices = file.accessor('bind', { type: 'MAT4', array: inverse })
-  return { joints, skin: file.add('skins', { name: 'skeleton', joints, skeleton: joints[0]!, inverseBindMatrices }) }
+  return nodes
 }
+
+const isNone = ([x, y, z]: readonly number[]) => x === 0 && y === 0 && z === 0

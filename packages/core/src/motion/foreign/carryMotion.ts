@@ -115,6 +115,45 @@ export function carryMotion(
   return { value: clipOf(said, skeleton.bones, moments), problems }
 }
 
+/**
+ * The pose in which a figure stands as a motion's skeleton stands at rest: arms and legs lie as its do, feet are as they
+ * are where those stand flat. Null where the match knows no legs.
+ */
+export function standAsRest(
+  motion: ForeignMotion,
+  match: Pick<MotionMatch, 'up' | 'front' | 'bones'>,
+  skeleton: Skeleton,
+): Pose | null {
+  const { joints } = jointsOf(motion, match, skeleton)
+  const legs = legsOf(skeleton, { alternate: true, stance: [0, 0.5] })
+  if (legs.length === 0 || legs.some(({ bones: b }) => ![b.upper, b.lower, b.foot].every((i) => joints.has(i))))
+    return null
+  const seconds = Math.min(MOST_SECONDS, (motion.frames - 1) * motion.step)
+  const n = Math.max(2, Math.round(seconds * SAMPLES_A_SECOND) + 1)
+  const source = sampleMotion(motion, match, joints, 0, seconds, n)
+  const leg = theirLeg(source, legs)
+  if (leg < 1e-6) return null
+  const levels = motion.frames > 1 ? levelsOf(source, legs, touching(source, legs, leg, false)) : new Map()
+  const world = alignRest(skeleton, source.rest, levels)
+  const pose = restPose(skeleton.bones)
+  skeleton.bones.forEach(({ parent }, b) => {
+    const own = parent < 0 ? world[b]!.clone() : world[parent]!.clone().invert().multiply(world[b]!)
+    setTurn(pose, b, own)
+  })
+  return pose
+}
+
+const touching = (source: Sampled, legs: readonly Leg[], leg: number, loop: boolean): Contacts =>
+  contactsOf(
+    legs.map(({ bones: { foot, toes } }) => ({
+      ankle: source.at.get(foot)!,
+      ball: source.at.get(toes) ?? null,
+    })),
+    leg,
+    source.rate,
+    loop,
+  )
+
 /** Which joint each bone follows. */
 function jointsOf(
   motion: ForeignMotion,
@@ -173,15 +212,7 @@ interface Carried {
 function carry(source: Sampled, skeleton: Skeleton, legs: readonly Leg[], leg: number, loop: boolean): Carried {
   const { n } = source
   const scale = ourLeg(legs) / leg
-  const contacts = contactsOf(
-    legs.map(({ bones: { foot, toes } }) => ({
-      ankle: source.at.get(foot)!,
-      ball: source.at.get(toes) ?? null,
-    })),
-    leg,
-    source.rate,
-    loop,
-  )
+  const contacts = touching(source, legs, leg, loop)
   const aligned = alignRest(skeleton, source.rest, levelsOf(source, legs, contacts))
   const poses = posesOf(source, skeleton, aligned)
   moveRoots(poses, source, skeleton, legs, scale)

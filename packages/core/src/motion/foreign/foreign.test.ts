@@ -12,6 +12,7 @@ import { clipsOf } from '../../ship/clips.ts'
 import { shipFigure } from '../../ship/shipFigure.ts'
 import { ShippedFile } from '../../ship/ShippedFile.ts'
 import { keyClip } from '../../ship/clipKeys.ts'
+import { conform } from '../../ship/conform.ts'
 import { writeFigure } from '../../ship/writeFigure.ts'
 import { writeBvh, type BvhOptions } from '../../testing/bvh.ts'
 import { demoKit, dressed, MAREN, TARGETS } from '../../testing/demoKits.ts'
@@ -263,7 +264,12 @@ describe('a motion carried over', () => {
       const figure = built(recipe, { ...near, ...skeleton })
       const clip = carry(motion, figure)
       const file = new ShippedFile(
-        writeFigure({ figure, clips: [keyClip(clip, figure.skeleton.bones)], recipe, target: near }),
+        writeFigure({
+          figure: conform(figure, near).value!.figure,
+          clips: [keyClip(clip, figure.skeleton.bones)],
+          recipe,
+          target: near,
+        }),
       )
       const [drawn] = file.drawn()
       const [shipped] = file.clips()

@@ -58,9 +58,10 @@ interface Channel {
  * which they stand; it is sampled sixty times a second. Scale that moves is left out. Clips that the file names are
  * motions of their own.
  *
- * @param name what the motion is called where the file has no name for it
+ * @param name  what the motion is called where the file has no name for it
+ * @param still whether a file without motion is read as well, as one of a single frame
  */
-export function readCollada(text: string, name: string): Read<ForeignMotion[]> {
+export function readCollada(text: string, name: string, still = false): Read<ForeignMotion[]> {
   const fault = (code: string, message: string, fix: string) => ({
     value: null,
     problems: [problem(code, name, message, fix)],
@@ -72,14 +73,14 @@ export function readCollada(text: string, name: string): Read<ForeignMotion[]> {
     return fault('collada-xml', (error as Error).message, 'Export it again.')
   }
   if (whole.name !== 'COLLADA') return fault('motion-foreign', `“${whole.name}” is no COLLADA.`, 'Choose another file.')
-  return readOrTell(name, () => readWhole(whole, name))
+  return readOrTell(name, () => readWhole(whole, name, still))
 }
 
-function readWhole(whole: XmlElement, name: string): Read<ForeignMotion[]> {
+function readWhole(whole: XmlElement, name: string, still: boolean): Read<ForeignMotion[]> {
   const nodes = nodesOf(whole)
   const sources = new Map(allIn(whole, 'source').map((s) => [s.attributes.id ?? '', s]))
   const channels = allIn(whole, 'animation').flatMap((a) => channelsOf(a, nodes, sources))
-  if (channels.length === 0)
+  if (channels.length === 0 && !still)
     throw new MotionFault('collada-still', 'It holds no motion of a skeleton.', 'Export it with its animation.')
   const moved = new Set(channels.map((c) => c.node))
   const wanted = nodes.map((n, i) => n.isJoint || moved.has(i))
@@ -94,6 +95,12 @@ function readWhole(whole: XmlElement, name: string): Read<ForeignMotion[]> {
   const bound = boundPlaces(whole, nodes, sources)
   const scales = nodes.map((_, i) => scaleAbove(nodes, i))
   const joints = jointsOf(nodes, kept, bound, turn)
+  if (kept.length < 2)
+    throw new MotionFault('skeleton-none', 'It holds no skeleton.', 'Export the figure with its skeleton.')
+  if (channels.length === 0) {
+    const head = { name, joints, frames: 1, step: 1 / RATE }
+    return { value: [sampled(head, { nodes, kept, channels, scales, turn }, 0)], problems: [] }
+  }
   const last = Math.max(...channels.map((c) => c.times.at(-1)!))
   const first = Math.min(...channels.map((c) => c.times[0]!))
   const clips = allIn(whole, 'animation_clip').map((clip, i) => ({

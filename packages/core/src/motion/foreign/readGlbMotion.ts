@@ -19,9 +19,11 @@ export type Beside = (uri: string) => Promise<Uint8Array | undefined> | Uint8Arr
 /**
  * Reads the clips of a binary glTF file. The rest pose is that in which its skins are bound, of nodes without a skin
  * that in which they stand; clips are sampled sixty times a second. Scale that moves is left out.
+ *
+ * @param still whether a file without clips is read as well, as one motion of a single frame
  */
-export async function readGlbMotion(bytes: Uint8Array, name: string): Promise<Read<ForeignMotion[]>> {
-  return motionsOf(await readScene(bytes, name), name)
+export async function readGlbMotion(bytes: Uint8Array, name: string, still = false): Promise<Read<ForeignMotion[]>> {
+  return motionsOf(await readScene(bytes, name), name, still)
 }
 
 /**
@@ -29,26 +31,35 @@ export async function readGlbMotion(bytes: Uint8Array, name: string): Promise<Re
  *
  * @param beside what lies beside it, by the way it is named there
  */
-export async function readGltfMotion(text: string, name: string, beside: Beside): Promise<Read<ForeignMotion[]>> {
+export async function readGltfMotion(
+  text: string,
+  name: string,
+  beside: Beside,
+  still = false,
+): Promise<Read<ForeignMotion[]>> {
   // what it looks like moves nothing
   const bare = ({ images: _images, textures: _textures, materials, ...json }: GltfJson): GltfJson => ({
     ...json,
     ...(materials && { materials: materials.map(() => ({})) }),
   })
-  return motionsOf(await readGltf(text, name, beside, bare), name)
+  return motionsOf(await readGltf(text, name, beside, bare), name, still)
 }
 
-function motionsOf({ value: document, problems }: Read<Document>, name: string): Read<ForeignMotion[]> {
+function motionsOf({ value: document, problems }: Read<Document>, name: string, still: boolean): Read<ForeignMotion[]> {
   if (!document) return { value: null, problems: problems.map((p) => ({ ...p, severity: 'error' as const })) }
   const clips = document.getRoot().listAnimations()
-  if (clips.length === 0) return refused(name, 'glb-still', 'It holds no clip.', 'Export it with its animation.')
+  if (clips.length === 0 && !still)
+    return refused(name, 'glb-still', 'It holds no clip.', 'Export it with its animation.')
   const wanted = wantedNodes(document)
   if (wanted.size < 2)
-    return refused(name, 'glb-still', 'Its clips move no skeleton.', 'Export the skeleton with its animation.')
+    return still
+      ? refused(name, 'skeleton-none', 'It holds no skeleton.', 'Export the figure with its skeleton.')
+      : refused(name, 'glb-still', 'Its clips move no skeleton.', 'Export the skeleton with its animation.')
   // before anything is worked out of them
   const large = tooLarge(name, wanted.size, 1)
   if (large) return { value: null, problems: [large] }
   const found = jointsOf(document, wanted)
+  if (clips.length === 0) return { value: [sampled(name, found, [], 1, 1 / RATE)], problems }
   const titles = uniqueNames(clips.map((clip, i) => clip.getName() || (clips.length > 1 ? `Clip ${i + 1}` : name)))
   const read = clips.map((clip, i) => readClip(clip, titles[i]!, name, found))
   const all = [...problems, ...read.flatMap((r) => r.problems)]
@@ -133,12 +144,8 @@ function jointsOf(document: Document, wanted: ReadonlySet<Node>): FoundJoints {
 
 const matrixOf = (node: Node) => new Matrix4().fromArray(node.getWorldMatrix())
 
-function readClip(
-  clip: Animation,
-  title: string,
-  where: string,
-  { nodes, joints, scales }: FoundJoints,
-): Read<ForeignMotion> {
+function readClip(clip: Animation, title: string, where: string, found: FoundJoints): Read<ForeignMotion> {
+  const { joints } = found
   const curves = clip.listChannels().flatMap((channel) => {
     const [node, path] = [channel.getTargetNode(), channel.getTargetPath()]
     if (!node || (path !== 'rotation' && path !== 'translation')) return []
@@ -163,11 +170,20 @@ function readClip(
   const frames = Math.max(1, Math.round(seconds * RATE) + 1)
   const large = tooLong(`${where}/${title}`, seconds) ?? tooLarge(`${where}/${title}`, joints.length, frames)
   if (large) return { value: null, problems: [large] }
+  const step = frames > 1 ? seconds / (frames - 1) : 1 / RATE
+  return { value: sampled(title, found, curves, frames, step), problems: [] }
+}
+
+/** A motion of so many frames; what no curve moves stands as its node does. */
+function sampled(
+  title: string,
+  { nodes, joints, scales }: FoundJoints,
+  curves: readonly (Curve & { node: Node; path: string })[],
+  frames: number,
+  step: number,
+): ForeignMotion {
   const motion: ForeignMotion = {
-    name: title,
-    joints,
-    frames,
-    step: frames > 1 ? seconds / (frames - 1) : 1 / RATE,
+    ...{ name: title, joints, frames, step },
     turns: new Float32Array(frames * joints.length * 4),
     moves: new Float32Array(frames * joints.length * 3),
     up: '+y',
@@ -190,7 +206,7 @@ function readClip(
       for (let k = 0; k < 3; k++) motion.moves[row * 3 + k] = place[k]! * scales[j]!
     }
   })
-  return { value: motion, problems: [] }
+  return motion
 }
 
 interface Curve {

@@ -13,11 +13,13 @@ const MOST_BYTES = 64 * 2 ** 20
  *
  * @param file   its name
  * @param beside what lies beside it, by the way it is named there: a glTF file's buffers
+ * @param still  whether a file with a skeleton and no motion is read as well, as a motion of one frame
  */
 export async function readMotion(
   bytes: Uint8Array,
   file: string,
   beside: Beside = () => undefined,
+  still = false,
 ): Promise<Read<ForeignMotion[]>> {
   const name = file.replace(/^.*[/\\]/, '').replace(/\.[^.]*$/, '') || file
   const fault = (code: string, message: string, fix: string) => ({
@@ -31,10 +33,10 @@ export async function readMotion(
       `It has ${Math.round(bytes.length / 2 ** 20)} MB; 64 are the most.`,
       'Cut it into clips.',
     )
-  if (isGlb(bytes)) return readGlbMotion(bytes, name)
+  if (isGlb(bytes)) return readGlbMotion(bytes, name, still)
   const text = new TextDecoder().decode(bytes).replace(/^\uFEFF/, '')
-  if (/^\s*\{/.test(text)) return readGltfMotion(text, name, beside)
-  if (/^\s*</.test(text)) return readCollada(text, name)
+  if (/^\s*\{/.test(text)) return readGltfMotion(text, name, beside, still)
+  if (/^\s*</.test(text)) return readCollada(text, name, still)
   if (!/^\s*HIERARCHY\b/.test(text))
     return fault('motion-foreign', 'This is neither BVH, glTF nor COLLADA.', 'Choose a .bvh, .glb, .gltf or .dae file.')
   const { value, problems } = readBvh(text, name)

@@ -57,7 +57,7 @@ export function writePieces(
 ): Uint8Array {
   const file = new GlbWriter({ generator: 'Idle Tinker' })
   const { bones } = style.standing.skeleton
-  const { skin, joints } = writeSkeleton(file, bones, style.unit)
+  const { skin, joints } = writeSkeleton(file, bones, { unit: style.unit })
   const material = file.add('materials', {
     name: 'figure',
     pbrMetallicRoughness: { metallicFactor: 0, roughnessFactor: 0.9 },

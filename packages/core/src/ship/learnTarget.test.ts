@@ -1,0 +1,200 @@
+import { Document, WebIO } from '@gltf-transform/core'
+import { Vector3, type Matrix4 } from 'three'
+import { describe, expect, it } from 'vitest'
+import { Builder } from '../build.ts'
+import { readMotion } from '../motion/foreign/readMotion.ts'
+import { armsPose } from '../motion/poses/changePose.ts'
+import { poseRig } from '../motion/poses/PoseRig.ts'
+import type { Convention, Target } from '../recipe/target.ts'
+import { writeBvh } from '../testing/bvh.ts'
+import { writeCollada } from '../testing/collada.ts'
+import { demoKit, dressed, TARGETS } from '../testing/demoKits.ts'
+import { glbFaults } from '../testing/glbFaults.ts'
+import { carryOnto } from './carryClips.ts'
+import { clipsOf } from './clips.ts'
+import { learnTarget } from './learnTarget.ts'
+import { ShippedFile } from './ShippedFile.ts'
+import { shipFigure } from './shipFigure.ts'
+
+const folk = await demoKit('saltwick-folk')
+const kits = new Map([[folk.manifest.id, folk]])
+const builder = new Builder(kits)
+const near = TARGETS[0]!
+const plan = folk.bodies.get('human')!.plan
+// slight, in shirt and trousers: retargeting keeps arms out of broad coats, which no name can
+const maren = dressed(folk, 'human', [], { build: -0.4 })
+const figure = builder.build(maren, near, { reduce: true }).figure!
+// taller, broader, longer arms: the figure of somebody's game
+const other = dressed(folk, 'human', [], { stature: 0.6, shoulders: 0.5, armLength: 0.4, legLength: 0.3 })
+const learn = (bytes: Uint8Array, file: string) => learnTarget(bytes, file, { skeleton: figure.skeleton, plan }, near)
+
+/** Names as some game might have them. */
+const called = (bone: string) => `Rig_${bone.replace(/^left(.*)/, '$1.L').replace(/^right(.*)/, '$1.R').replace(/(Upper|Lower)(Arm|Leg)/, (_, a, b) => (b === 'Arm' ? (a === 'Upper' ? 'Bicep' : 'Forearm') : a === 'Upper' ? 'Thigh' : 'Shin'))}` // prettier-ignore
+const table = Object.fromEntries(plan.bones.map((b) => [b.name, called(b.name)]))
+const theirs: Convention = {
+  ...near.convention,
+  ...{ rest: 't', root: 'Rig_ground' },
+  bones: { names: 'table', table, axes: 'along' },
+}
+const gameFile = async (convention: Convention) => {
+  const target: Target = {
+    ...near,
+    keepClips: ['walk', 'wave'],
+    convention,
+    limits: { ...near.limits, triangles: 9000 },
+  }
+  return (await shipFigure(builder, kits, other, target, { lods: false })).bytes!
+}
+
+const ENDS = ['leftHand', 'rightHand', 'leftFoot', 'rightFoot']
+
+/** A clip of one file put on another by the names of its bones alone; the root's own place goes by the figures' legs. */
+function byName(game: ShippedFile, ours: ShippedFile, clip: string, root: string, times: readonly number[]) {
+  const theirClip = game.clips().find((c) => c.name === clip)!
+  const node = (name: string) => ours.nodes.findIndex((n) => n.name === name)
+  const channels = theirClip.channels.flatMap((c) => {
+    const name = game.nodes[c.node!]!.name!
+    if (c.path !== 'rotation' || node(name) < 0) return []
+    return [{ ...c, node: node(name) }]
+  })
+  const height = (file: ShippedFile) => {
+    const world = file.at().world
+    return new Vector3().setFromMatrixPosition(world[file.nodes.findIndex((n) => n.name === root)]!).y
+  }
+  const way = theirClip.channels.find((c) => c.path === 'translation' && game.nodes[c.node!]!.name === root)!
+  const share = height(ours) / height(game)
+  channels.push({ ...way, node: node(root), values: way.values.map((v) => v * share) })
+  return times.map((time) => ours.at({ clip: { ...theirClip, channels }, time }).world)
+}
+const placeOf = (world: Matrix4[], n: number) => new Vector3().setFromMatrixPosition(world[n]!)
+
+describe('a target learned from a file of a game', () => {
+  it.each<[string, Convention]>([
+    ['arms out, bones along limbs, a root on the ground', theirs],
+    ['arms half down, unturned', { ...theirs, rest: 'a', bones: { ...theirs.bones, axes: 'unturned' } }],
+  ])('makes figures that take its clips by name: %s', async (_, convention) => {
+    const bytes = await gameFile(convention)
+    const { value, problems } = await learn(bytes, 'rig.glb')
+    expect(problems).toEqual([])
+    expect(value!.target.convention).toMatchObject({ unit: 1, up: '+y', front: '+z', rest: 'pose' })
+    const shipped = await shipFigure(builder, kits, maren, value!.target, { lods: false })
+    expect(shipped.problems).toEqual([])
+    expect(await glbFaults(shipped.bytes!)).toEqual([])
+    const [game, ours] = [new ShippedFile(bytes), new ShippedFile(shipped.bytes!)]
+    const motions = (await readMotion(bytes, 'rig.glb')).value!
+    const height = shipped.check!.facts!.height
+    for (const name of ['Walk', 'Wave']) {
+      const motion = motions.find((m) => m.name === name)!
+      const { clip } = carryOnto(motion, figure, plan, { match: value!.match }).value!
+      const plain = new ShippedFile(
+        (await shipFigure(builder, kits, maren, near, { lods: false, clips: () => [clip] })).bytes!,
+      )
+      const times = Array.from({ length: 10 }, (_, i) => (clip.duration * i) / 10)
+      const named = byName(game, ours, name, called('hips'), times)
+      const [own] = plain.clips().filter((c) => c.name === name)
+      times.forEach((time, i) => {
+        const { world } = plain.at({ clip: own!, time })
+        for (const end of ENDS) {
+          const there = placeOf(
+            world,
+            plain.nodes.findIndex((n) => n.name === end),
+          )
+          const here = placeOf(
+            named[i]!,
+            ours.nodes.findIndex((n) => n.name === called(end)),
+          )
+          expect(here.distanceTo(there) / height, `${name} ${time.toFixed(2)} ${end}`).toBeLessThan(0.02)
+        }
+      })
+    }
+  })
+
+  it.each(['bvh', 'dae'])('takes the clip of a %s by name as well, whatever its unit', async (kind) => {
+    const { skeleton } = builder.build(other, near, { reduce: true }).figure!
+    const rest = armsPose(poseRig(skeleton, plan), 't')!
+    const clip = clipsOf(builder.build(other, near, { reduce: true }).figure!, kits, other, (c) => c.id === 'walk')[0]!
+    const text =
+      kind === 'bvh'
+        ? writeBvh(clip, skeleton, { rest, unit: 100, nameOf: called })
+        : writeCollada(
+            clip,
+            { ...skeleton, bones: skeleton.bones.map((b) => ({ ...b, name: called(b.name) })) },
+            { unit: 39.37 },
+          )
+    const bytes = new TextEncoder().encode(text)
+    const { value, problems } = await learn(bytes, `walk.${kind}`)
+    expect(problems).toEqual([])
+    expect(value!.target.convention.unit).toBeCloseTo(kind === 'bvh' ? 0.01 : 0.0254, 4)
+    const shipped = await shipFigure(builder, kits, maren, value!.target, { lods: false })
+    expect(shipped.problems).toEqual([])
+    const ours = new ShippedFile(shipped.bytes!)
+    const motion = (await readMotion(bytes, `walk.${kind}`)).value![0]!
+    const carried = carryOnto(motion, figure, plan, { match: value!.match }).value!.clip
+    const plain = new ShippedFile(
+      (await shipFigure(builder, kits, maren, near, { lods: false, clips: () => [carried] })).bytes!,
+    )
+    const frames = [3, 11, 25, 33]
+    for (const frame of frames) {
+      // every joint of the file by its name
+      const node = (name: string) => ours.nodes.findIndex((n) => n.name === name)
+      const count = motion.joints.length
+      const channels = motion.joints.flatMap(({ name }, j) => {
+        if (node(name) < 0) return []
+        const row = frame * count + j
+        const turn = {
+          node: node(name),
+          path: 'rotation',
+          size: 4,
+          values: Float64Array.from(motion.turns.subarray(row * 4, row * 4 + 4)),
+        }
+        return [turn]
+      })
+      const times = Float64Array.of(0)
+      const clipNow = { name: 'now', duration: 0, channels: channels.map((c) => ({ ...c, times })) }
+      const here = ours.at({ clip: clipNow, time: 0 }).world
+      const there = plain.at({ clip: plain.clips()[0]!, time: frame * motion.step }).world
+      const hips = (file: ShippedFile, world: Matrix4[], name: string) =>
+        placeOf(
+          world,
+          file.nodes.findIndex((n) => n.name === name),
+        )
+      for (const end of ENDS) {
+        const a = hips(ours, here, called(end)).sub(hips(ours, here, called('hips')))
+        const b = hips(plain, there, end).sub(hips(plain, there, 'hips'))
+        expect(a.distanceTo(b) / shipped.check!.facts!.height, `${frame} ${end}`).toBeLessThan(0.02)
+      }
+    }
+  })
+
+  it('is refused of what has no skeleton, two, or half of one, in words', async () => {
+    const codes = async (bytes: Uint8Array | string, file: string) => {
+      const { value, problems } = await learn(typeof bytes === 'string' ? new TextEncoder().encode(bytes) : bytes, file)
+      expect(value).toBeNull()
+      return problems.map((p) => p.code)
+    }
+    const { skeleton } = figure
+    const clip = clipsOf(figure, kits, maren, (c) => c.id === 'walk')[0]!
+    const half = writeBvh(clip, skeleton, { nameOf: (b) => (/^right/.test(b) ? null : b) })
+    expect(await codes(half, 'half.bvh')).toEqual(['match-none'])
+    expect(await codes('', 'none.glb')).toEqual(['motion-empty'])
+    expect(await codes('v 0 0 0', 'thing.obj')).toEqual(['motion-foreign'])
+    const io = new WebIO()
+    const bare = new Document()
+    bare.createScene().addChild(bare.createNode('rock'))
+    expect(await codes(await io.writeBinary(bare), 'bare.glb')).toEqual(['skeleton-none'])
+    const two = new Document()
+    const scene = two.createScene()
+    for (const side of ['first', 'second']) {
+      const skin = two.createSkin()
+      for (let i = 0; i < 12; i++) {
+        const node = two.createNode(`${side} ${i}`).setTranslation([0, 0.1, 0])
+        if (i === 0) scene.addChild(node)
+        else skin.listJoints().at(-1)!.addChild(node)
+        skin.addJoint(node)
+      }
+    }
+    expect(await codes(await io.writeBinary(two), 'two.glb')).toEqual(['skeleton-two'])
+    const bytes = await gameFile(theirs)
+    expect(await codes(bytes.subarray(0, 4000), 'cut.glb')).toHaveLength(1)
+  })
+})
