@@ -201,7 +201,7 @@ const STAGE = { still: true }
   const clips = clipsOf(figure!, kits, maren, wantedBy(near))
   const written = (of: typeof figure) => () => {
     const keyed = clips.map((clip) => keyClip(clip, of!.skeleton.bones, near))
-    return writeFigure({ figure: conform(of!, near).value!.figure, clips: keyed, recipe: maren, target: near })
+    return writeFigure({ leaving: conform(of!, near).value!.figure, clips: keyed, recipe: maren, target: near })
   }
   const ours = await measure('write GLB', written(figure))
   const faces = build(maren, kits, near).figure

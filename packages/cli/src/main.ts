@@ -74,6 +74,8 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .addOption(new Option('--format <format...>', 'what it is to leave as').choices(FORMATS).default(['glb']))
     .addOption(target('near'))
     .option('--lod', 'with its levels of detail', false)
+    .option('--name <pattern>', 'what files are called: {figure}, {target}, {date}', '{figure}')
+    .option('--author <name...>', 'who made it, for formats that ask; else by the target’s license')
     .addOption(kits)
     .action(async (recipe: string, options: ShipOptions) => {
       code = await shipFigures(recipe, options, voice)

@@ -4,31 +4,29 @@ import {
   Builder,
   fileName,
   hasErrors,
+  patternFaults,
   readRecipe,
-  shipCarried,
-  shipObj,
-  type Kits,
+  SHIP_FORMATS,
+  shipFormats,
   type Problem,
-  type Recipe,
-  type Target,
+  type ShipFormat,
 } from '@idle-tinker/core'
 import { readKitFolders, readShelf, readText, writeWhole } from '../files.ts'
 import { findTarget } from '../findTarget.ts'
 import type { Voice } from '../Voice.ts'
 
 /** What a figure can leave as. */
-export const FORMATS = ['glb', 'obj'] as const
-export type Format = (typeof FORMATS)[number]
+export const FORMATS = Object.keys(SHIP_FORMATS) as ShipFormat[]
 
 export interface ShipOptions {
   out: string
   target: string
-  format: Format[]
+  format: ShipFormat[]
   lod: boolean
   kits: string[]
+  name: string
+  author?: string[]
 }
-
-type Made = { files: Map<string, Uint8Array> | null; problems: Problem[] }
 
 /** Ships one figure in several formats into a folder: all of a format's files, or none. */
 export async function shipFigures(input: string, options: ShipOptions, { say, tell }: Voice): Promise<number> {
@@ -37,40 +35,37 @@ export async function shipFigures(input: string, options: ShipOptions, { say, te
   const recipe = readRecipe(text.value, input)
   const target = await findTarget(options.target, options.kits)
   if (!recipe.value || !target.value) return tell([...recipe.problems, ...target.problems])
+  const pattern = options.name
+  const unknown = patternFaults(pattern, '--name')
+  if (unknown.length) return tell(unknown)
   const { kits, problems } = await readKitFolders(options.kits)
   if (hasErrors(problems)) return tell(problems)
   const builder = new Builder(kits, await readShelf())
   let code = tell(problems)
-  for (const format of new Set(options.format)) {
-    const made = await make(format, builder, kits, recipe.value, target.value, options.lod)
-    code = Math.max(code, tell(made.problems))
-    if (!made.files || hasErrors(made.problems)) {
+  const wanted = options.author
+    ? { ...target.value, license: { ...target.value.license, authors: options.author } }
+    : target.value
+  const date = new Date().toISOString().slice(0, 10)
+  const stem = fileName(pattern, { name: recipe.value.name, target: wanted.id, date })
+  const { lod: lods } = options
+  for (const { format, files, problems } of await shipFormats(builder, kits, recipe.value, wanted, options.format, {
+    lods,
+    stem,
+  })) {
+    code = Math.max(code, tell(problems))
+    if (!files || hasErrors(problems)) {
       code ||= 1
       continue
     }
-    const unwritten = await writeAll(options.out, made.files)
+    const unwritten = await writeAll(options.out, files)
     if (unwritten.length) return tell(unwritten)
-    const bytes = [...made.files.values()].reduce((sum, file) => sum + file.length, 0)
-    const names = [...made.files.keys()]
+    const bytes = [...files.values()].reduce((sum, file) => sum + file.length, 0)
+    const names = [...files.keys()]
     say(`${options.out}: ${names.join(', ')}, ${Math.ceil(bytes / 1024)} KB`, {
       ...{ folder: options.out, format, files: names, bytes },
     })
   }
   return code
-}
-
-async function make(
-  format: Format,
-  builder: Builder,
-  kits: Kits,
-  recipe: Recipe,
-  target: Target,
-  lods: boolean,
-): Promise<Made> {
-  const stem = fileName('{name}', { name: recipe.name, number: 1, target: target.id })
-  if (format === 'obj') return shipObj(builder, kits, recipe, target, { lods, stem })
-  const { bytes, problems } = await shipCarried(builder, kits, recipe, target, [], { lods, own: true, keyed: [] })
-  return { files: bytes && new Map([[`${stem}.glb`, bytes]]), problems }
 }
 
 /** Writes files that belong together; where one cannot be written none is left behind. */

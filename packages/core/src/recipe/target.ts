@@ -3,6 +3,7 @@ import type { DocumentKind } from '../base/readDocument.ts'
 import { closed, Id, list, Name, record } from '../base/schemas.ts'
 import { CHAIN_KINDS, LevelSchema, type ChainKind } from '../kit/plan.ts'
 import { KeptPoseSchema } from '../motion/poses/keptPose.ts'
+import { LicenseSchema } from './license.ts'
 import { TargetV1Schema, upgradeTargetV1 } from './targetV1.ts'
 
 export const TARGET_FORMAT = 'idle-tinker-target'
@@ -148,6 +149,8 @@ export const TargetSchema = Type.Object(
         closed,
       ),
     ),
+    /** Who made what ships, and what others may do with it; formats that hold a license ask for it. */
+    license: Type.Optional(LicenseSchema),
     /** Whether places that games ask for go along as nodes: eyes, grips, soles; they do if not said. */
     helperPoints: Type.Optional(Type.Boolean()),
   },

@@ -1,3 +1,5 @@
+import { Matrix4, Quaternion, Vector3 } from 'three'
+import { problem, type Problem } from '../base/problem.ts'
 import type { Convention } from '../recipe/target.ts'
 
 type Vector = readonly [number, number, number]
@@ -17,7 +19,18 @@ export interface Converted {
   point(x: number, y: number, z: number): [number, number, number]
   /** A direction: turned. */
   direction(x: number, y: number, z: number): [number, number, number]
+  /** The turn from our axes to theirs. */
+  turn: Quaternion
 }
+
+/** Why a convention has no axes. */
+export const axesClash = ({ up, front }: Pick<Convention, 'up' | 'front'>): Problem =>
+  problem(
+    'axes-clash',
+    'target/convention',
+    `Up (${up}) and front (${front}) lie along one axis.`,
+    'Choose another front.',
+  )
 
 /** Null where up and front lie along one axis. The turn has no mirror in it: faces keep their order, and left stays left. */
 export function conventionAxes({ unit, up, front }: Pick<Convention, 'unit' | 'up' | 'front'>): Converted | null {
@@ -31,8 +44,10 @@ export function conventionAxes({ unit, up, front }: Pick<Convention, 'unit' | 'u
     along(1, x, y, z),
     along(2, x, y, z),
   ]
+  const basis = new Matrix4().makeBasis(new Vector3(...side), new Vector3(...u), new Vector3(...f))
   return {
     direction,
+    turn: new Quaternion().setFromRotationMatrix(basis),
     point(x, y, z) {
       const [a, b, c] = direction(x, y, z)
       return [a / unit, b / unit, c / unit]

@@ -2,28 +2,21 @@ import { encode } from 'fast-png'
 import type { Movement } from '../budget/movements.ts'
 import { boundsOf, type Mesh, type Morph } from '../mesh/Mesh.ts'
 import { computeNormals, createNormalScratch, type NormalScratch } from '../mesh/normals.ts'
-import type { Recipe } from '../recipe/schema.ts'
 import type { Target } from '../recipe/target.ts'
 import type { HelperPoint } from '../rig/helperPoints.ts'
 import { GlbWriter, type Moves } from '../scene/GlbWriter.ts'
 import { localPlace } from './boneAxes.ts'
-import type { KeyedClip } from './clipKeys.ts'
 import { ClipWriter, writeClip } from './ClipWriter.ts'
 import type { Leaving } from './conform.ts'
 import { EXTRAS_KEY, type FileExtras } from './extras.ts'
+import { fillPattern } from './names.ts'
+import type { Prepared } from './prepare.ts'
 import { turnedClip } from './turnedClip.ts'
 import { uvShorts, weightBytes } from './vertexBytes.ts'
 import { writeSkeleton } from './writeSkeleton.ts'
 
-export interface ShipContents {
-  figure: Leaving
-  clips: readonly KeyedClip[]
-  /** Written as nodes that hang from the joints. */
-  points?: readonly HelperPoint[]
-  /** Written into the file, so that it can be opened again as a figure. */
-  recipe: Recipe
-  target: Target
-}
+/** What is written: a figure that is ready, its clips, helper points as nodes under their joints, and what it was made from. */
+export type ShipContents = Pick<Prepared, 'leaving' | 'recipe' | 'target'> & Partial<Pick<Prepared, 'clips' | 'points'>>
 
 /**
  * Writes a figure as binary glTF 2.0: one skinned mesh, one material, the atlas as PNG, clips, the
@@ -35,26 +28,44 @@ export interface ShipContents {
  * hangs on them; the target holds what is left. Played together they are the slider; bones bend
  * where the limb bends.
  */
-export function writeFigure({ figure, clips, points = [], recipe, target }: ShipContents): Uint8Array {
-  const extras: FileExtras = { recipe, target: target.id, size: sizeOf(figure.mesh) }
+export const writeFigure = (contents: ShipContents): Uint8Array => glbOf(contents).file.bytes()
+
+/** A figure as it lies in a file that is not closed yet, so that more can be said of its nodes. */
+export interface OpenGlb {
+  file: GlbWriter
+  /** The nodes of its bones, and of each level of detail, the finest first. */
+  joints: readonly number[]
+  levels: readonly number[]
+}
+
+/** The same, still open; see `writeFigure`. */
+export function glbOf({ leaving, clips = [], points = [], recipe, target }: ShipContents): OpenGlb {
+  const extras: FileExtras = { recipe, target: target.id, size: sizeOf(leaving.mesh) }
   const file = new GlbWriter({ generator: 'Idle Tinker', extras: { [EXTRAS_KEY]: extras } })
-  const skeleton = writeSkeleton(file, figure.bones, { above: figure.above })
-  writePoints(file, points, figure, skeleton.joints)
-  const material = writeMaterial(file, figure)
-  const levels = [figure.mesh, ...figure.lods].map((mesh, level) =>
-    writeMesh(file, mesh, figure, level === 0 ? figure.name : `${figure.name} LOD${level}`, material, skeleton.skin),
+  const skeleton = writeSkeleton(file, leaving.bones, { above: leaving.above })
+  writePoints(file, points, leaving, skeleton.joints)
+  const material = writeMaterial(file, leaving)
+  const meshes = [leaving.mesh, ...leaving.lods]
+  const levels = meshes.map((mesh, level) =>
+    writeMesh(file, mesh, leaving, meshName(leaving.name, level, target), material, skeleton.skin),
   )
   if (levels.length > 1) {
     file.json.nodes![levels[0]!]!.extensions = { [LOD_EXTENSION]: { ids: levels.slice(1) } }
     file.json.extensionsUsed = [LOD_EXTENSION]
   }
-  file.json.scenes = [{ name: figure.name, nodes: [skeleton.root, levels[0]!] }]
+  file.json.scenes = [{ name: leaving.name, nodes: [skeleton.root, levels[0]!] }]
   file.json.scene = 0
-  const face = { node: levels[0]!, morphs: figure.movements.map((m) => m.name) }
-  for (const clip of clips) writeClip(file, turnedClip(clip, figure), skeleton.joints, face, skeleton.above)
-  const slid = [figure.mesh, ...figure.lods].map((mesh, i) => ({ node: levels[i]!, morphs: mesh.morphs.length }))
-  figure.movements.forEach(({ kind }, i) => kind === 'slider' && writeSlider(file, figure, i, skeleton.joints, slid))
-  return file.bytes()
+  const face = { node: levels[0]!, morphs: leaving.movements.map((m) => m.name) }
+  for (const clip of clips) writeClip(file, turnedClip(clip, leaving), skeleton.joints, face, skeleton.above)
+  const slid = meshes.map((mesh, i) => ({ node: levels[i]!, morphs: mesh.morphs.length }))
+  leaving.movements.forEach(({ kind }, i) => kind === 'slider' && writeSlider(file, leaving, i, skeleton.joints, slid))
+  return { file, joints: skeleton.joints, levels }
+}
+
+/** What the mesh of a level of detail is called. */
+export function meshName(figure: string, level: number, { convention: { names = {} }, id }: Target): string {
+  if (names.mesh) return fillPattern(names.mesh, { name: figure, target: id, level })
+  return level === 0 ? figure : `${figure} LOD${level}`
 }
 
 /** The published vendor extension for levels of detail. */
@@ -69,13 +80,16 @@ function sizeOf({ positions, cornerPoints }: Mesh): [number, number, number] {
   return [0, 1, 2].map((k) => Math.round((max[k]! - min[k]!) * 1e4) / 1e4) as [number, number, number]
 }
 
+/** A figure's colors as PNG. */
+export function atlasPng({ atlas: { size, pixels } }: Pick<Leaving, 'atlas'>): Uint8Array {
+  return new Uint8Array(encode({ width: size, height: size, data: pixels, channels: 4, depth: 8 }))
+}
+
 function writeMaterial(file: GlbWriter, { atlas, doubleSided }: Leaving): number {
-  const { size, pixels, painted } = atlas
-  const png = new Uint8Array(encode({ width: size, height: size, data: pixels, channels: 4, depth: 8 }))
   // nearest: a cell is one flat color, and neighbours must not bleed in; pictures want smooth ones
-  const filter = painted ? 9729 : 9728
+  const filter = atlas.painted ? 9729 : 9728
   const sampler = file.add('samplers', { magFilter: filter, minFilter: filter, wrapS: 33071, wrapT: 33071 })
-  const source = file.image('atlas', 'image/png', png)
+  const source = file.image('atlas', 'image/png', atlasPng({ atlas }))
   const index = file.add('textures', { name: 'atlas', sampler, source })
   return file.add('materials', {
     name: 'figure',

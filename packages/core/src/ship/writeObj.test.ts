@@ -9,7 +9,8 @@ import type { Convention } from '../recipe/target.ts'
 import { demoKit, dressed, MAREN, TARGETS } from '../testing/demoKits.ts'
 import { LodExtension } from '../testing/LodExtension.ts'
 import { conventionAxes } from './conventionAxes.ts'
-import { shipFigure, shipObj } from './shipFigure.ts'
+import { shipFigure } from './shipFigure.ts'
+import { shipFormats } from './shipFormats.ts'
 
 const folk = await demoKit('saltwick-folk')
 const tide = await demoKit('tide-creatures')
@@ -17,14 +18,10 @@ const kits = new Map([folk, tide].map((k) => [k.manifest.id, k]))
 const maren = dressed(folk, 'human', MAREN)
 const ottern = dressed(tide, 'ottern', ['scarf-striped', 'tail-rings'])
 const near = TARGETS.find((t) => t.id === 'near')!
-const ship = (recipe: typeof maren, convention: Partial<Convention> = {}, lods = false) =>
-  shipObj(
-    new Builder(kits),
-    kits,
-    recipe,
-    { ...near, convention: { ...near.convention, ...convention } },
-    { lods, stem: 'a' },
-  )
+async function ship(recipe: typeof maren, convention: Partial<Convention> = {}, lods = false) {
+  const target = { ...near, convention: { ...near.convention, ...convention } }
+  return (await shipFormats(new Builder(kits), kits, recipe, target, ['obj'], { lods, stem: 'a' }))[0]!
+}
 
 /** Corners of all triangles, xyz, normals xyz, uv: as a program that shares nothing with ours reads an OBJ file. */
 function read(files: ReadonlyMap<string, Uint8Array>, name: string) {

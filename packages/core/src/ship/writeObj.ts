@@ -1,9 +1,9 @@
-import { encode } from 'fast-png'
-import type { Figure } from '../build.ts'
-import { problem, type Read } from '../base/problem.ts'
+import type { Read } from '../base/problem.ts'
 import type { Mesh } from '../mesh/Mesh.ts'
 import type { Convention } from '../recipe/target.ts'
-import { conventionAxes, type Converted } from './conventionAxes.ts'
+import type { Leaving } from './conform.ts'
+import { axesClash, conventionAxes, type Converted } from './conventionAxes.ts'
+import { atlasPng } from './writeFigure.ts'
 
 /**
  * Writes a figure as it stands as Wavefront OBJ: a file for each level of detail, one MTL, and the atlas as PNG, in the
@@ -13,13 +13,13 @@ import { conventionAxes, type Converted } from './conventionAxes.ts'
  * @param stem what files are called: letters, digits, - and _
  * @returns files by name
  */
-export function writeObj(figure: Figure, stem: string, convention: Convention): Read<Map<string, Uint8Array>> {
+export function writeObj(
+  figure: Pick<Leaving, 'mesh' | 'lods' | 'atlas'>,
+  stem: string,
+  convention: Convention,
+): Read<Map<string, Uint8Array>> {
   const axes = conventionAxes(convention)
-  if (!axes) {
-    const said = `Up (${convention.up}) and front (${convention.front}) lie along one axis.`
-    return { value: null, problems: [problem('axes-clash', 'target/convention', said, 'Choose another front.')] }
-  }
-  const { size, pixels } = figure.atlas
+  if (!axes) return { value: null, problems: [axesClash(convention)] }
   const files = new Map<string, Uint8Array>()
   const text = (name: string, lines: readonly string[]) =>
     files.set(name, new TextEncoder().encode(`${lines.join('\n')}\n`))
@@ -30,7 +30,7 @@ export function writeObj(figure: Figure, stem: string, convention: Convention): 
   text(`${stem}.mtl`, [
     ...[`newmtl ${MATERIAL}`, 'Ka 0 0 0', 'Kd 1 1 1', 'Ks 0 0 0', 'd 1', 'illum 1', `map_Kd ${stem}.png`],
   ])
-  files.set(`${stem}.png`, new Uint8Array(encode({ width: size, height: size, data: pixels, channels: 4, depth: 8 })))
+  files.set(`${stem}.png`, atlasPng(figure))
   return { value: files, problems: [] }
 }
 

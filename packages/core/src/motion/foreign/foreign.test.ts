@@ -265,7 +265,7 @@ describe('a motion carried over', () => {
       const clip = carry(motion, figure)
       const file = new ShippedFile(
         writeFigure({
-          figure: conform(figure, near).value!.figure,
+          leaving: conform(figure, near).value!.figure,
           clips: [keyClip(clip, figure.skeleton.bones)],
           recipe,
           target: near,

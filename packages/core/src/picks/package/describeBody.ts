@@ -1,7 +1,7 @@
 import { decodeImage, type Pixels } from '../../color/decodeImage.ts'
 import { bodyOf, colorRegionsOf, fullName, refOf, slotsFor } from '../../kit/library.ts'
 import type { Kits } from '../../recipe/resolve.ts'
-import { fileNames } from '../../ship/shipFigure.ts'
+import { fileNames } from '../../ship/names.ts'
 import type { ChoiceRule } from '../ChoiceModel.ts'
 import type { BodyChoices } from '../choicesOf.ts'
 import type { BodyCodes, PickBody } from '../picks.ts'

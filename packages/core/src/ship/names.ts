@@ -1,0 +1,70 @@
+import { problem, type Problem } from '../base/problem.ts'
+
+/** What stands for what in a pattern of names. */
+export interface Filling {
+  /** The figure's. */
+  name: string
+  /** The target's id. */
+  target?: string
+  /** Of many figures, which. */
+  number?: number
+  project?: string
+  clip?: string
+  /** Of its levels of detail, which; 0 for the finest. */
+  level?: number
+  /** Year, month and day: “2026-11-29”. */
+  date?: string
+}
+
+const WORDS = ['name', 'figure', 'target', 'number', 'project', 'clip', 'level', 'date'] as const
+
+/** Fills in a pattern: {figure} or {name}, {target}, {number}, {project}, {clip}, {level}, {date}; the rest stays. */
+export function fillPattern(pattern: string, fill: Filling): string {
+  const values: Record<(typeof WORDS)[number], string> = {
+    name: fill.name,
+    figure: fill.name,
+    target: fill.target ?? '',
+    number: String(fill.number ?? 1).padStart(3, '0'),
+    project: fill.project ?? '',
+    clip: fill.clip ?? '',
+    level: String(fill.level ?? 0),
+    date: fill.date ?? '',
+  }
+  return pattern.replaceAll(/\{([a-z]+)\}/g, (whole, word: string) =>
+    Object.hasOwn(values, word) ? values[word as keyof typeof values] : whole,
+  )
+}
+
+/** Words in braces that no pattern knows, as problems. */
+export function patternFaults(pattern: string, where: string): Problem[] {
+  const unknown = [...pattern.matchAll(/\{([^}]*)\}/g)].map((m) => m[1]!).filter((w) => !WORDS.includes(w as never))
+  return [...new Set(unknown)].map((word) =>
+    problem('pattern-unknown', where, `Nothing stands for {${word}}.`, `Use ${WORDS.map((w) => `{${w}}`).join(', ')}.`),
+  )
+}
+
+/** Names that some file systems keep for themselves. */
+const KEPT = /^(?:con|prn|aux|nul|com\d|lpt\d)$/
+
+/** A file's name from a pattern, without ending: letters, digits, - and _, small, so that every file system and archive takes it. */
+export function fileName(pattern: string, fill: Filling): string {
+  const safe = fillPattern(pattern, fill)
+    .normalize('NFKD')
+    .replace(/[^A-Za-z0-9_-]+/g, '-')
+    .replace(/^-+|-+$/g, '')
+    .toLowerCase()
+    .slice(0, 80)
+  return KEPT.test(safe) ? `${safe}-figure` : safe || 'figure'
+}
+
+/** One name for each of many figures; a name that is taken gets its number behind it. */
+export function fileNames(pattern: string, names: readonly string[], target: string): string[] {
+  const taken = new Set<string>()
+  return names.map((name, i) => {
+    const base = fileName(pattern, { name, number: i + 1, target })
+    let free = base
+    for (let n = i + 1; taken.has(free); n++) free = `${base}-${n}`
+    taken.add(free)
+    return free
+  })
+}
