@@ -19,6 +19,8 @@ export interface Anchors {
  * Lengths are those of a grown person; the bodies' own scale is multiplied in.
  */
 
+/** Cloth is at most this thick on a grown person, metres. */
+export const THICKEST = 0.022
 /** A point farther than this from the layer beneath is never pushed, metres. */
 const REACH = 0.05
 
@@ -123,7 +125,7 @@ export function letOut(
 ): Float32Array | null {
   const count = outer.positions.length / 3
   const directions = new Float32Array(count * 3)
-  let lack = new Float32Array(count)
+  const heights = new Float32Array(count).fill(Infinity)
   let sunk = false
   for (let p = 0; p < count; p++) {
     const [x, y, z] = [outer.positions[p * 3]!, outer.positions[p * 3 + 1]!, outer.positions[p * 3 + 2]!]
@@ -134,14 +136,16 @@ export function letOut(
     const height = (x - place.point[0]) * n[0] + (y - place.point[1]) * n[1] + (z - place.point[2]) * n[2]
     if (height < -tolerance) continue
     for (let k = 0; k < 3; k++) directions[p * 3 + k] = n[k]!
-    lack[p] = Math.max(0, gap - height)
+    heights[p] = height
     if (height < 0) sunk = true
   }
-  for (const { corners, rise } of pokesThrough(outer, inner, POKE * scale)) {
-    sunk = true
-    for (const p of corners) lack[p] = Math.max(lack[p]!, gap + rise)
-  }
-  if (!sunk) return null
+  const own = new Surface(outer.positions, outer.triangles)
+  const pokes = pokesThrough(outer, own, inner, directions, POKE * scale)
+  if (!sunk && pokes.length === 0) return null
+  // the outer wall of thick cloth stands off the inner one as far as it is thick, or that would come out through it
+  const thick = heights.map((h, p) => (h === Infinity ? 0 : wallBeneath(outer, own, p, directions, scale)))
+  let lack = heights.map((h, p) => Math.max(0, gap + thick[p]! - h))
+  for (const { corners, rise } of pokes) for (const p of corners) lack[p] = Math.max(lack[p]!, gap + rise)
   for (let round = 0; round < 2; round++) {
     const next = lack.slice()
     for (let p = 0; p < count; p++)
@@ -152,18 +156,50 @@ export function letOut(
   return directions.map((d, i) => d * lack[Math.floor(i / 3)]!)
 }
 
+/** How far beneath a point its own cloth has another wall, one that faces down, metres; 0 where it has none close by. */
+function wallBeneath(
+  { positions, triangles }: LayerShape,
+  own: Surface,
+  p: number,
+  away: Float32Array,
+  scale: number,
+): number {
+  const [x, y, z] = positions.subarray(p * 3, p * 3 + 3) as unknown as [number, number, number]
+  const [ux, uy, uz] = away.subarray(p * 3, p * 3 + 3) as unknown as [number, number, number]
+  const place = own.nearest(x, y, z, THICKEST * scale, (t) => {
+    const n = triangleNormal(positions, triangles[t * 3]!, triangles[t * 3 + 1]!, triangles[t * 3 + 2]!)
+    return n[0] * ux + n[1] * uy + n[2] * uz < -SAME_WAY
+  })
+  if (!place) return 0
+  const [px, py, pz] = place.point
+  const far = (x - px) * ux + (y - py) * uy + (z - pz) * uz
+  // beside it, where two walls meet, there is none beneath
+  return far > place.distance * 0.7 ? far : 0
+}
+
 /** The outer triangles through which points of the inner layer have come, and by how much, metres. */
-function pokesThrough(outer: LayerShape, inner: Surface, far: number): { corners: number[]; rise: number }[] {
-  const surface = new Surface(outer.positions, outer.triangles)
+function pokesThrough(
+  outer: LayerShape,
+  surface: Surface,
+  inner: Surface,
+  away: Float32Array,
+  far: number,
+): { corners: number[]; rise: number }[] {
   const facing = pointNormals(inner.positions, inner.triangles)
   const normalOf = (t: number) =>
     triangleNormal(outer.positions, outer.triangles[t * 3]!, outer.triangles[t * 3 + 1]!, outer.triangles[t * 3 + 2]!)
+  // an inner wall faces what is beneath: behind it is where the layer beneath has its own inner wall
+  const facesIn = (t: number, n: readonly number[]) =>
+    [0, 1, 2].some((k) => {
+      const p = outer.triangles[t * 3 + k]! * 3
+      return away[p]! * n[0]! + away[p + 1]! * n[1]! + away[p + 2]! * n[2]! < 0
+    })
   const found: { corners: number[]; rise: number }[] = []
   for (let p = 0; p < inner.positions.length; p += 3) {
     const [nx, ny, nz] = facing.subarray(p, p + 3) as unknown as [number, number, number]
     const over = (t: number) => {
       const n = normalOf(t)
-      return n[0] * nx + n[1] * ny + n[2] * nz > SAME_WAY
+      return n[0] * nx + n[1] * ny + n[2] * nz > SAME_WAY && !facesIn(t, n)
     }
     const [x, y, z] = inner.positions.subarray(p, p + 3) as unknown as [number, number, number]
     const place = surface.nearest(x, y, z, far, over)

@@ -72,6 +72,61 @@ describe('clearance', () => {
   })
 })
 
+// two walls of 4 mm, joined nowhere: what moves one must not leave the other behind
+const wall = (y: number, down: boolean) => {
+  const { positions, triangles } = sheet(y)
+  return { positions, triangles: down ? triangles.slice().reverse() : triangles }
+}
+const walls = (inner: number, thick: number): LayerShape => {
+  const [low, high] = [wall(inner, true), wall(inner + thick, false)]
+  const count = low.positions.length / 3
+  return {
+    positions: Float32Array.from([...low.positions, ...high.positions]),
+    triangles: Uint32Array.from([...low.triangles, ...high.triangles.map((p) => p + count)]),
+  }
+}
+
+describe('thick cloth', () => {
+  const ground = sheet(0, 8, 0.4)
+  it.each([-0.012, -0.006, -0.002])(
+    'keeps its walls as far apart as they were, where it is let out: sunk %f m',
+    (at) => {
+      const cloth = walls(at, 0.004)
+      const lift = letOut(cloth, pointNeighbours(cloth.triangles, cloth.positions.length / 3), surface(ground), 0.005, 0.03, 1)! // prettier-ignore
+      const count = cloth.positions.length / 6
+      for (const p of [6, 7, 8, 11, 12, 13, 16, 17, 18]) {
+        const [inner, outer] = [p, p + count].map((i) => cloth.positions[i * 3 + 1]! + lift[i * 3 + 1]!) as [
+          number,
+          number,
+        ]
+        expect(inner).toBeCloseTo(0.005, 5)
+        expect(outer - inner).toBeCloseTo(0.004, 3)
+      }
+    },
+  )
+})
+
+describe('thick cloth over thick cloth', () => {
+  it('is left where it is, if it lies clear: the inner walls of both face the same way', () => {
+    const both = walls(0.01, 0.004)
+    const beneath = walls(0, 0.004)
+    const neighbours = pointNeighbours(both.triangles, both.positions.length / 3)
+    expect(letOut(both, neighbours, surface(beneath), 0.005, 0.03, 1)).toBeNull()
+    // and let out whole where the other has come out through it
+    const sunk = walls(0.003, 0.004)
+    const lift = letOut(sunk, neighbours, surface(beneath), 0.005, 0.03, 1)!
+    const count = sunk.positions.length / 6
+    for (const p of [6, 7, 8, 11, 12, 13, 16, 17, 18]) {
+      const [inner, outer] = [p, p + count].map((i) => sunk.positions[i * 3 + 1]! + lift[i * 3 + 1]!) as [
+        number,
+        number,
+      ]
+      expect(inner).toBeGreaterThan(0.0085)
+      expect(outer).toBeGreaterThan(inner)
+    }
+  })
+})
+
 describe('coverage', () => {
   const skin = sheet(0, 2, 0.04)
 

@@ -1,9 +1,6 @@
 import { triangleNormal } from '../mesh/normals.ts'
 import type { Surface } from '../mesh/Surface.ts'
-import type { LayerShape } from './clearance.ts'
-
-/** Cloth is at most this thick on a grown person, metres. */
-const THICKEST = 0.022
+import { THICKEST, type LayerShape } from './clearance.ts'
 
 /**
  * Which triangles are the inner wall of a thick garment: they face the body, and the garment's own

@@ -151,7 +151,7 @@ function arrange(body: PreparedBody, outer: Layer, beneath: readonly Layer[]): v
     )
     if (anchors.points.length) outer.onLayers.push({ layer: j, anchors })
     const lift = layerLift.get(outer.bound, inner.bound, () =>
-      kept(body, 'lift', pair, LIFT, () => liftOver(body, outer.bound, inner.bound, gap)),
+      kept(body, 'lifted walls', pair, LIFT, () => liftOver(body, outer.bound, inner.bound, gap)),
     )
     if (!lift) return
     outer.liftedBy.push(inner.bound.part.hash)
@@ -172,7 +172,7 @@ function pressOf(body: PreparedBody, outer: Layer, inner: Layer, between: number
       const roof = outer.liftedBy.length ? new Surface(outer.rest, triangles) : surfacesOf(body, outer.bound)[0]!
       return pressUnder(body, inner.rest, inner.bound.triangles, roof, between)
     }
-    press = kept(body, 'press', [outer.bound.part.hash, inner.bound.part.hash, key], PRESS, find)
+    press = kept(body, 'press under walls', [outer.bound.part.hash, inner.bound.part.hash, key], PRESS, find)
     ways.set(key, press)
   }
   return press
