@@ -165,3 +165,11 @@ export async function readShelf(): Promise<Shelf> {
   if (await infoOf(path)) shelf.fill(await readFile(path))
   return shelf
 }
+
+/** A file that lies beside another, or below it: nothing outside of its folder is read. */
+export async function besideOf(file: string, uri: string): Promise<Uint8Array | undefined> {
+  const folder = resolve(dirname(file))
+  const path = resolve(folder, decodeURIComponent(uri))
+  if (!path.startsWith(folder + sep)) return undefined
+  return (await readBytes(path)).value ?? undefined
+}

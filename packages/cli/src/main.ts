@@ -6,6 +6,7 @@ import { buildCrowd, type CrowdOptions } from './commands/buildCrowd.ts'
 import { check, type CheckOptions } from './commands/check.ts'
 import { checkModels } from './commands/checkModels.ts'
 import { editRecipe, shuffleRecipe, type EditOptions, type ShuffleOptions } from './commands/editRecipe.ts'
+import { learn, type LearnOptions } from './commands/learn.ts'
 import { listClips, type ClipsOptions } from './commands/listClips.ts'
 import { retarget, type RetargetOptions } from './commands/retarget.ts'
 import { rigMesh, type RigOptions } from './commands/rigMesh.ts'
@@ -75,6 +76,7 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .addOption(target('near'))
     .option('--lod', 'with its levels of detail', false)
     .option('--name <pattern>', 'what files are called: {figure}, {target}, {date}', '{figure}')
+    .option('--insist', 'write also what the checks found at fault', false)
     .option('--author <name...>', 'who made it, for formats that ask; else by the target’s license')
     .addOption(kits)
     .action(async (recipe: string, options: ShipOptions) => {
@@ -117,7 +119,24 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .action(async (recipe: string, options: ShuffleOptions) => {
       code = await shuffleRecipe(recipe, options, voice)
     })
-  command('check <file>', 'checks a GLB shipped from here, a recipe, a mix, a target or a kit folder')
+  command('learn <file>', 'learns from a file of a game what its skeleton is like, and writes it as a target')
+    .requiredOption('--out <file>', 'the *.target.json to write')
+    .option(
+      '--match <file>',
+      'which joints are which bones; where it is not there yet, what was found is written to it',
+    )
+    .option('--id <id>', 'the id of the target; from the name of the file if not said')
+    .option('--name <name>', 'what it is called')
+    .addOption(target('near'))
+    .addOption(kits)
+    .action(async (file: string, options: LearnOptions) => {
+      code = await learn(file, options, voice)
+    })
+  command(
+    'check <file>',
+    'checks a file of a figure (GLB, glTF, VRM, COLLADA, BVH, OBJ), a document of ours or a kit folder',
+  )
+    .option('--target <name|file>', 'whose unit, axes, names and limits a file is to meet')
     .addOption(kits)
     .action(async (file: string, options: CheckOptions) => {
       code = await check(file, options, voice)

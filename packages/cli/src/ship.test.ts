@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs'
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -60,5 +60,68 @@ describe('tinker ship', () => {
     })
     expect((await tinker('ship', at('nobody.recipe.json'), '--out', at('no'))).code).toBe(1)
     expect(existsSync(at('no'))).toBe(false)
+  })
+
+  it('writes every format a human can leave in, each of which the check finds good', async () => {
+    const formats = ['glb', 'gltf', 'vrm', 'obj', 'dae', 'bvh']
+    const told = await tinker('ship', at('tamsin-reke.recipe.json'), '--format', ...formats, '--author', 'Ada', '--name', '{target}_{figure}', '--out', at('all')) // prettier-ignore
+    expect([told.code, told.err]).toEqual([0, ''])
+    for (const file of ['glb', 'gltf', 'vrm', 'obj', 'dae'].map((f) => `near_tamsin-reke.${f}`)) {
+      const checked = await tinker('check', at(`all/${file}`), '--target', 'near')
+      expect([file, checked.code, checked.err]).toEqual([file, 0, ''])
+      expect(checked.out).toMatch(/It stands 1\.\d\d m tall|Its skeleton is 1\.\d\d m tall/)
+    }
+    const wrong = await tinker('check', at('all/near_tamsin-reke.glb'), '--target', 'far')
+    expect([wrong.code, wrong.err.includes('the target allows')]).toEqual([1, true])
+    expect((await tinker('check', at('all/near_tamsin-reke.glb'), '--target', 'nowhere')).err).toContain('no target')
+  })
+
+  it('refuses a VRM of nobody’s, a pattern that nobody knows, and what is found at fault unless one insists', async () => {
+    const vrm = await tinker('ship', at('tamsin-reke.recipe.json'), '--format', 'vrm', '--out', at('none'))
+    expect([vrm.code, vrm.err.includes('who made it')]).toEqual([1, true])
+    const name = await tinker('ship', at('tamsin-reke.recipe.json'), '--name', '{hat}', '--out', at('none'))
+    expect([name.code, name.err.includes('{hat}')]).toEqual([1, true])
+    expect(existsSync(at('none'))).toBe(false)
+    // far away the pole in his hand goes through the ground as he breathes
+    const far = ['ship', at('old-berrit.recipe.json'), '--target', 'far', '--out', at('red')]
+    const red = await tinker(...far)
+    expect([red.code, red.err.includes('through the ground'), existsSync(at('red'))]).toEqual([1, true, false])
+    const insisted = await tinker(...far, '--insist')
+    expect([insisted.code, readdirSync(at('red'))]).toEqual([1, ['old-berrit.glb']])
+  })
+})
+
+describe('tinker learn', () => {
+  it('makes of a file of a game a target, to which other figures ship by its names', async () => {
+    await tinker('ship', at('maren-quill.recipe.json'), '--format', 'bvh', '--out', at('game'))
+    const bvh = readFileSync(at('game/maren-quill-walk.bvh'), 'utf8').replace(/\b(ROOT|JOINT) (\w+)/g, '$1 rig_$2')
+    writeFileSync(at('game/walk.bvh'), bvh)
+    const told = await tinker('learn', at('game/walk.bvh'), '--out', at('game.target.json'), '--match', at('game/match.json'), '--json') // prettier-ignore
+    expect([told.code, told.err]).toEqual([0, ''])
+    const [line] = told.out.split('\n').map((l) => JSON.parse(l) as { bones: Record<string, string>; unit: number })
+    expect(line).toMatchObject({ unit: 1, bones: { hips: 'rig_hips', leftHand: 'rig_leftHand' } })
+    expect((await tinker('check', at('game.target.json'))).code).toBe(0)
+    const shipped = await tinker('ship', at('tamsin-reke.recipe.json'), '--target', at('game.target.json'), '--out', at('to')) // prettier-ignore
+    expect([shipped.code, shipped.err]).toEqual([0, ''])
+    const glb = readFileSync(at('to/tamsin-reke.glb')).toString('latin1')
+    expect(glb).toContain('"rig_leftHand"')
+    expect(glb).not.toContain('"name":"leftHand"')
+    expect((await tinker('check', at('to/tamsin-reke.glb'), '--target', at('game.target.json'))).code).toBe(0)
+    // what was found once is believed the next time
+    const again = await tinker('learn', at('game/walk.bvh'), '--out', at('again.target.json'), '--match', at('game/match.json'), '--id', 'game-two', '--name', 'Game two') // prettier-ignore
+    expect(again.code).toBe(0)
+    expect(JSON.parse(readFileSync(at('again.target.json'), 'utf8'))).toMatchObject({
+      id: 'game-two',
+      name: 'Game two',
+    })
+  })
+
+  it('says what is wrong with a file that it cannot learn from, and writes nothing', async () => {
+    writeFileSync(at('odd.bvh'), 'HIERARCHY\nnothing')
+    for (const file of ['odd.bvh', 'gone.glb']) {
+      const told = await tinker('learn', at(file), '--out', at('odd.target.json'))
+      expect([file, told.code, told.err.length > 20]).toEqual([file, 1, true])
+    }
+    expect(existsSync(at('odd.target.json'))).toBe(false)
   })
 })

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises'
 import {
-  checkShipped,
+  checkFile,
   MIX_FORMAT,
   parseJson,
   problem,
@@ -12,10 +12,12 @@ import {
   selectCrowd,
   TARGET_FORMAT,
 } from '@idle-tinker/core'
-import { infoOf, readFolder, readKitFolders, readText } from '../files.ts'
+import { findTarget } from '../findTarget.ts'
+import { besideOf, infoOf, readFolder, readKitFolders, readText } from '../files.ts'
 import type { Voice } from '../Voice.ts'
 
 export interface CheckOptions {
+  target?: string
   kits: string[]
 }
 
@@ -26,7 +28,10 @@ export async function check(input: string, options: CheckOptions, voice: Voice):
   if (info.isDirectory()) return checkKit(input, voice)
   if (!info.isFile()) return voice.tell([problem('file-odd', input, 'This is no ordinary file.', 'Name a file.')])
   if (input.endsWith('.json')) return checkDocument(input, options, voice)
-  const checked = await checkShipped(new Uint8Array(await readFile(input)), input)
+  const target = options.target === undefined ? null : await findTarget(options.target, options.kits)
+  if (target && !target.value) return voice.tell(target.problems)
+  const bytes = new Uint8Array(await readFile(input))
+  const checked = await checkFile(bytes, input, target?.value, (uri) => besideOf(input, uri))
   const code = voice.tell(checked.problems)
   for (const line of checked.passed) voice.say(line, { ok: line })
   return code

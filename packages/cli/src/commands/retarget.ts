@@ -1,17 +1,7 @@
-import { basename, dirname, join, resolve, sep } from 'node:path'
-import {
-  Builder,
-  fileNames,
-  judgeClip,
-  readMatch,
-  readMotion,
-  shipCarried,
-  type Clip,
-  type ClipNumbers,
-  type MotionMatch,
-  type Read,
-} from '@idle-tinker/core'
-import { infoOf, makeFolder, readBytes, readShelf, readText, writeWhole } from '../files.ts'
+import { basename, join } from 'node:path'
+import { Builder, fileNames, judgeClip, readMotion, shipCarried, type Clip, type ClipNumbers } from '@idle-tinker/core'
+import { besideOf, makeFolder, readBytes, readShelf, writeWhole } from '../files.ts'
+import { knownMatch } from '../knownMatch.ts'
 import { readFigure, type FigureOptions } from '../readFigure.ts'
 import type { Voice } from '../Voice.ts'
 import { percent } from './sortPack.ts'
@@ -80,14 +70,6 @@ export async function retarget(files: readonly string[], options: RetargetOption
   return code
 }
 
-/** A file that lies beside another, or below it: nothing outside of its folder is read. */
-async function besideOf(file: string, uri: string): Promise<Uint8Array | undefined> {
-  const folder = resolve(dirname(file))
-  const path = resolve(folder, decodeURIComponent(uri))
-  if (!path.startsWith(folder + sep)) return undefined
-  return (await readBytes(path)).value ?? undefined
-}
-
 /** A clip and what is measured of it, in words. */
 export function numbersOf(clip: Clip, { depth, slide, inBody, strain }: ClipNumbers): string {
   const cm = (metres: number) => (metres * 100).toFixed(1)
@@ -100,11 +82,4 @@ const STRAINED = 10
 function strained({ most, at, bone }: ClipNumbers['strain']): string {
   const degrees = Math.round((most * 180) / Math.PI)
   return degrees < STRAINED ? '' : `, ${bone} ${degrees}° beyond what it can do at ${at.toFixed(2)} s`
-}
-
-/** The match in a file; none where there is no such file yet. */
-async function knownMatch(path: string | undefined): Promise<Read<MotionMatch>> {
-  if (path === undefined || !(await infoOf(path))) return { value: null, problems: [] }
-  const text = await readText(path)
-  return text.value === null ? { value: null, problems: text.problems } : readMatch(text.value, path)
 }

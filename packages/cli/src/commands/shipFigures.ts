@@ -26,6 +26,7 @@ export interface ShipOptions {
   kits: string[]
   name: string
   author?: string[]
+  insist: boolean
 }
 
 /** Ships one figure in several formats into a folder: all of a format's files, or none. */
@@ -53,7 +54,7 @@ export async function shipFigures(input: string, options: ShipOptions, { say, te
     stem,
   })) {
     code = Math.max(code, tell(problems))
-    if (!files || hasErrors(problems)) {
+    if (!files || (hasErrors(problems) && !options.insist)) {
       code ||= 1
       continue
     }

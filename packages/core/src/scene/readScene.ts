@@ -1,4 +1,4 @@
-import { WebIO, type Document, type Extension } from '@gltf-transform/core'
+import { Logger, Verbosity, WebIO, type Document, type Extension } from '@gltf-transform/core'
 import { problem, type Problem, type Read } from '../base/problem.ts'
 import { parseJson } from '../base/validate.ts'
 import { checkGltf } from './checkGltf.ts'
@@ -29,7 +29,9 @@ export async function readScene(
   const found = checkContainer(bytes, where)
   if (found.length) return { value: null, problems: found }
   try {
-    const document = await new WebIO().registerExtensions(extensions).readBinary(bytes)
+    // extensions that are passed over are nothing to tell of
+    const io = new WebIO().setLogger(new Logger(Verbosity.SILENT)).registerExtensions(extensions)
+    const document = await io.readBinary(bytes)
     return { value: document, problems: [] }
   } catch (error) {
     const detail = error instanceof Error ? error.message : String(error)

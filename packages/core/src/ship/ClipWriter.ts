@@ -1,5 +1,6 @@
 import type { GLTF } from '@gltf-transform/core'
 import type { GlbWriter } from '../scene/GlbWriter.ts'
+import type { ClipExtras } from './extras.ts'
 import type { KeyedClip, Track } from './clipKeys.ts'
 
 /** One clip of a file. */
@@ -7,9 +8,10 @@ export class ClipWriter {
   private readonly file: GlbWriter
   private readonly clip: GLTF.IAnimation
 
-  constructor(file: GlbWriter, name: string) {
+  /** @param extras what is said of it besides */
+  constructor(file: GlbWriter, name: string, extras?: ClipExtras) {
     this.file = file
-    this.clip = { name, channels: [], samplers: [] }
+    this.clip = { name, channels: [], samplers: [], ...(extras && { extras: { ...extras } }) }
     file.add('animations', this.clip)
   }
 
@@ -37,12 +39,12 @@ export class ClipWriter {
  */
 export function writeClip(
   file: GlbWriter,
-  { name, tracks, way = [], face }: KeyedClip,
+  { name, loop, tracks, way = [], face }: KeyedClip,
   joints: readonly number[],
   on: { node: number; morphs: readonly string[] } | null,
   above: readonly number[] = [],
 ): void {
-  const clip = new ClipWriter(file, name)
+  const clip = new ClipWriter(file, name, loop ? { loop } : undefined)
   const inputs = new Map<string, number>()
   const write = (nodes: readonly number[], { bone, path, times, values, at }: Track) => {
     let input = inputs.get(at)

@@ -44,7 +44,7 @@ interface Json {
   scenes?: { nodes?: number[] }[]
   scene?: number
   nodes?: NodeJson[]
-  meshes?: { name?: string; primitives: PrimitiveJson[]; weights?: number[] }[]
+  meshes?: { name?: string; primitives: PrimitiveJson[]; weights?: number[]; extras?: { targetNames?: string[] } }[]
   skins?: { joints: number[]; inverseBindMatrices?: number }[]
   materials?: { doubleSided?: boolean; pbrMetallicRoughness?: { baseColorTexture?: { index: number } } }[]
   textures?: { source?: number }[]
@@ -55,6 +55,7 @@ interface Json {
     name?: string
     channels: { sampler: number; target: { node?: number; path: string } }[]
     samplers: { input: number; output: number; interpolation?: string }[]
+    extras?: { loop?: unknown }
   }[]
 }
 
@@ -65,6 +66,8 @@ const FULL: Record<number, number> = { 5120: 127, 5121: 255, 5122: 32767, 5123: 
 
 export interface ShippedClip {
   name: string
+  /** Whether the file says that it goes round. */
+  loop: boolean
   duration: number
   channels: { node: number | undefined; path: string; times: Float64Array; values: Float64Array; size: number }[]
 }
@@ -78,6 +81,8 @@ export interface Drawn {
   normals: Float64Array | null
   joints: Float64Array | null
   weights: Float64Array | null
+  /** Places in the texture, two a vertex. */
+  uvs: Float64Array | null
   triangles: Float64Array // three vertices each
   targets: { positions: Float64Array | null; normals: Float64Array | null }[]
   primitives: number
@@ -173,6 +178,7 @@ export class ShippedFile {
           normals: attribute('NORMAL'),
           joints: attribute('JOINTS_0'),
           weights: attribute('WEIGHTS_0'),
+          uvs: attribute('TEXCOORD_0'),
           triangles:
             primitive.indices === undefined
               ? Float64Array.from({ length: positions.length / 3 }, (_, i) => i)
@@ -193,13 +199,14 @@ export class ShippedFile {
   }
 
   clips(): ShippedClip[] {
-    return (this.json.animations ?? []).map(({ name, channels, samplers }) => {
+    return (this.json.animations ?? []).map(({ name, channels, samplers, extras }) => {
       const read = channels.map(({ sampler, target }) => {
         const { input, output } = samplers[sampler]!
         const { values, size } = this.read(output)
         return { node: target.node, path: target.path, times: this.read(input).values, values, size }
       })
-      return { name: name ?? '', duration: Math.max(0, ...read.map((c) => c.times.at(-1) ?? 0)), channels: read }
+      const loop = extras?.loop === true
+      return { name: name ?? '', loop, duration: Math.max(0, ...read.map((c) => c.times.at(-1) ?? 0)), channels: read }
     })
   }
 

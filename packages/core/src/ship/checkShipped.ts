@@ -1,7 +1,7 @@
 import { problem, type Problem } from '../base/problem.ts'
 import { readRecipe } from '../recipe/read.ts'
 import type { Recipe } from '../recipe/schema.ts'
-import { CHECKS, type ShippedFacts } from './checks.ts'
+import { CHECKS, type Seen, type ShippedFacts } from './checks.ts'
 import { EXTRAS_KEY } from './extras.ts'
 import { ShippedFile } from './ShippedFile.ts'
 
@@ -15,12 +15,13 @@ export interface ShippedCheck {
 /**
  * Reads a shipped GLB again as an engine would and checks what goes wrong most often. Never throws.
  *
- * @param called what the file calls a bone of the open VRM standard; the same if not said
+ * @param options.called what the file calls a bone of the open VRM standard; the same if not said
+ * @param options.target what it is to meet
  */
 export async function checkShipped(
   bytes: Uint8Array,
   where = 'file',
-  called: (bone: string) => string = (bone) => bone,
+  { called = (bone) => bone, target = null }: { called?: Seen['called']; target?: Seen['target'] } = {},
 ): Promise<ShippedCheck> {
   const fail = (code: string, message: string, remedy: string): ShippedCheck => ({
     facts: null,
@@ -49,10 +50,10 @@ export async function checkShipped(
     const problems: Problem[] = []
     const passed: string[] = []
     for (const check of CHECKS) {
-      const found = check({ file, drawn, first, moment, rest, facts, called })
+      const found = check({ file, drawn, first, moment, rest, facts, called, target })
       if ('good' in found) {
         if (found.good) passed.push(found.good)
-      } else problems.push(problem(found.code, where, found.bad, found.remedy))
+      } else problems.push(problem(found.code, where, found.bad, found.remedy, found.severity))
     }
     return { facts, problems, passed }
   } catch (error) {

@@ -1,4 +1,5 @@
 import { WebIO, type Document } from '@gltf-transform/core'
+import { encode } from 'fast-png'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { reducerReady } from '../budget/reduceMesh.ts'
 import { Builder } from '../build.ts'
@@ -12,10 +13,12 @@ import { shipFigure } from './shipFigure.ts'
 
 const folk = await demoKit('saltwick-folk')
 const kits = new Map([[folk.manifest.id, folk]])
+// with a morph, so that it can lose its name
+const target = { ...demoTarget('crowd'), keepSliders: ['belly'] }
 let good: Uint8Array
 beforeAll(async () => {
   await reducerReady
-  const shipped = await shipFigure(new Builder(kits), kits, dressed(folk, 'human', MAREN), demoTarget('crowd'), {
+  const shipped = await shipFigure(new Builder(kits), kits, dressed(folk, 'human', MAREN), target, {
     lods: true,
   })
   good = shipped.bytes!
@@ -25,7 +28,7 @@ const io = () => new WebIO().registerExtensions([LodExtension])
 async function spoiled(spoil: (document: Document) => void): Promise<string[]> {
   const document = await io().readBinary(good)
   spoil(document)
-  return (await checkShipped(await io().writeBinary(document))).problems.map((p) => p.code)
+  return (await checkShipped(await io().writeBinary(document), 'file', { target })).problems.map((p) => p.code)
 }
 
 const finest = (d: Document) =>
@@ -35,6 +38,12 @@ const finest = (d: Document) =>
     .find((n) => n.getExtension('MSFT_lod'))!
 const primitive = (d: Document) => finest(d).getMesh()!.listPrimitives()[0]!
 const attribute = (d: Document, name: string) => primitive(d).getAttribute(name)!
+const joint = (d: Document, name: string) =>
+  d
+    .getRoot()
+    .listSkins()[0]!
+    .listJoints()
+    .find((j) => j.getName() === name)!
 const hips = (d: Document) => d.getRoot().listSkins()[0]!.listJoints()[0]!
 const clip = (d: Document, name = 'Walk') =>
   d
@@ -160,12 +169,112 @@ const FAULTS: [what: string, spoil: (d: Document) => void, code: string][] = [
     },
     'clip-ground',
   ],
+  [
+    'has triangles without corners',
+    (d) => {
+      const index = primitive(d).getIndices()!
+      index.setElement(7, [attribute(d, 'POSITION').getCount()])
+    },
+    'indices',
+  ],
+  [
+    'is painted black',
+    (d) => {
+      const data = new Uint8Array(64 * 64 * 4)
+      for (let i = 3; i < data.length; i += 4) data[i] = 255
+      d.getRoot()
+        .listTextures()[0]!
+        .setImage(new Uint8Array(encode({ width: 64, height: 64, data, channels: 4 })))
+    },
+    'texture-black',
+  ],
+  [
+    'has a picture that is cut',
+    (d) => {
+      const texture = d.getRoot().listTextures()[0]!
+      texture.setImage(texture.getImage()!.slice(0, 60))
+    },
+    'texture-broken',
+  ],
+  ['has a bone of no length', (d) => joint(d, 'leftHand').setTranslation([0, 0.0002, 0]), 'bone-short'],
+  ['has a left hand’s bone and no right one', (d) => void joint(d, 'rightHand').setName('paw'), 'humanoid'],
+  [
+    'has a joint far away',
+    (d) => {
+      const far = d.createNode('far').setTranslation([3, 0, 0])
+      hips(d).addChild(far)
+      d.getRoot().listSkins()[0]!.addJoint(far)
+    },
+    'joint-far',
+  ],
+  [
+    'is full of holes',
+    (d) => {
+      const index = primitive(d).getIndices()!
+      const all = [...index.getArray()!]
+      // every eighth triangle is gone
+      const left = all.filter((_, i) => Math.floor(i / 3) % 8 !== 0)
+      d.getRoot().listMaterials()[0]!.setDoubleSided(false)
+      primitive(d).setIndices(index.clone().setArray(Uint16Array.from(left)))
+    },
+    'holes',
+  ],
+  [
+    'has a clip that lasts no time',
+    (d) => {
+      for (const sampler of clip(d, 'Idle').listSamplers()) {
+        const input = sampler.getInput()!
+        input.setArray((input.getArray() as Float32Array<ArrayBuffer>).map((t) => t / 1000))
+      }
+    },
+    'clip-length',
+  ],
+  [
+    'has a loop that does not quite close',
+    (d) => {
+      const output = clip(d)
+        .listChannels()
+        .find((c) => c.getTargetPath() === 'translation')!
+        .getSampler()!
+        .getOutput()!
+      const last = output.getElement(output.getCount() - 1, [0, 0, 0]) as [number, number, number]
+      output.setElement(output.getCount() - 1, [last[0] + 0.012, last[1], last[2]])
+    },
+    'loop-open',
+  ],
+  [
+    'goes along where it should not',
+    (d) => {
+      const output = clip(d)
+        .listChannels()
+        .find((c) => c.getTargetPath() === 'translation')!
+        .getSampler()!
+        .getOutput()!
+      for (let i = 0; i < output.getCount(); i++) {
+        const [x, y, z] = output.getElement(i, [0, 0, 0]) as [number, number, number]
+        output.setElement(i, [x, y, z + i * 0.2])
+      }
+    },
+    'root-motion',
+  ],
+  ['has more influences than its target', (d) => void attribute(d, 'WEIGHTS_0').setElement(0, [0.25, 0.25, 0.25, 0.25]), 'influences'], // prettier-ignore
+  [
+    'has morphs of one name',
+    (d) =>
+      primitive(d)
+        .listTargets()
+        .forEach((t) => t.setName('belly')),
+    'morph-names',
+  ],
+  ['has an empty node', (d) => void d.getRoot().listScenes()[0]!.addChild(d.createNode('leftover')), 'empty-nodes'],
+  ['has two nodes of nearly one name', (d) => void joint(d, 'leftHand').setName('HEAD'), 'names-clash'],
+  ['has two clips of one name', (d) => void clip(d, 'Idle').setName('Walk'), 'clip-names'],
   ['has lost its recipe', (d) => void (d.getRoot().getAsset().extras = {}), 'recipe'],
 ]
 
 describe('the check of a shipped file', () => {
   it('finds nothing wrong with one that is good, and says what it looked at', async () => {
-    const { problems, passed } = await checkShipped(good)
+    const { problems, passed } = await checkShipped(good, 'file', { target })
     expect(problems).toEqual([])
     expect(passed.length).toBe(CHECKS.length)
   })
@@ -176,8 +285,8 @@ describe('the check of a shipped file', () => {
 
   it('has a file that fails it for each of its checks', () => {
     const codes = new Set(FAULTS.map(([, , code]) => code))
-    // one code each, but for skeletons, which also turn a figure
-    expect(codes.size).toBe(CHECKS.length + 1)
+    // one code each, but for skeletons, which also turn a figure, pictures that cannot be read, and names of clips
+    expect(codes.size).toBe(CHECKS.length + 3)
   })
 
   it('never throws: cut anywhere, or with any byte changed, it is told or still good', async () => {

@@ -1,5 +1,8 @@
+import type { Problem } from '../base/problem.ts'
 import type { Recipe } from '../recipe/schema.ts'
+import type { Target } from '../recipe/target.ts'
 import { Vector3 } from 'three'
+import { ENGINE_CHECKS } from './engineChecks.ts'
 import { EXTRAS_KEY, type FileExtras } from './extras.ts'
 import type { Drawn, Moment, ShippedFile } from './ShippedFile.ts'
 
@@ -16,7 +19,7 @@ export interface ShippedFacts {
 }
 
 /** What the checks look at: the file, its finest level, and that level's vertices at rest in the world. */
-interface Seen {
+export interface Seen {
   file: ShippedFile
   drawn: Drawn[]
   first: Drawn
@@ -25,11 +28,13 @@ interface Seen {
   facts: ShippedFacts
   /** What the file calls a bone of the open VRM standard. */
   called: (bone: string) => string
+  /** What it is to meet, where that is known. */
+  target: Pick<Target, 'influences' | 'motion'> | null
 }
 
 /** What a check found: good, in words (none where there is nothing to say), or a fault and the way out. */
-type Finding = { good: string } | { code: string; bad: string; remedy: string }
-type Check = (seen: Seen) => Finding
+export type Finding = { good: string } | { code: string; bad: string; remedy: string; severity?: Problem['severity'] }
+export type Check = (seen: Seen) => Finding
 
 const when = (ok: boolean, good: string, code: string, bad: string, remedy: string): Finding =>
   ok ? { good } : { code, bad, remedy }
@@ -304,5 +309,6 @@ export const CHECKS: readonly Check[] = [
   skin,
   clips,
   onGround,
+  ...ENGINE_CHECKS,
   recipe,
 ]

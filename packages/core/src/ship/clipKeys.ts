@@ -24,6 +24,8 @@ export interface FaceTrack extends ClipFace {
 /** A clip as it is written: as few keys as hold it. */
 export interface KeyedClip {
   name: string
+  /** Whether it goes round. */
+  loop: boolean
   tracks: Track[]
   /** How what the skeleton hangs on goes along, where a game wants it apart; `bone` is always 0: the one on the ground. */
   way?: Track[]
@@ -63,7 +65,7 @@ export function keyClip(
   const face = faceTrack(whole)
   const of = tracksOf(made, bones).reduce((sum, t) => sum + t.times.length, face ? made.times.length : 0)
   const keyed = (tracks: Track[]): KeyedClip => ({
-    name: clip.name,
+    ...{ name: clip.name, loop: clip.loop },
     tracks,
     ...(goes && grounded && { way: wayOf(whole, motion.tolerance) }),
     ...(face && { face }),

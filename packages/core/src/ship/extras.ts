@@ -9,3 +9,9 @@ export interface FileExtras {
   /** The size of the figure at rest as it was built, metres along x, y and z: what should come out again. */
   size?: [number, number, number]
 }
+
+/** What stands in the extras of a clip. */
+export interface ClipExtras {
+  /** Whether it goes round: it ends as it begins. */
+  loop: boolean
+}

@@ -5,7 +5,7 @@ import { AnimationMixer, Matrix4, Mesh, SkinnedMesh, Vector3, type AnimationClip
 import { BVHLoader } from 'three/addons/loaders/BVHLoader.js'
 import { ColladaLoader } from 'three/addons/loaders/ColladaLoader.js'
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js'
-import { beforeAll, describe, expect, it, vi } from 'vitest'
+import { beforeAll, beforeEach, describe, expect, it, vi } from 'vitest'
 import { Builder } from '../build.ts'
 import { readMotion } from '../motion/foreign/readMotion.ts'
 import type { Convention, Target } from '../recipe/target.ts'
@@ -57,8 +57,13 @@ beforeAll(() => {
   }
   vi.stubGlobal('ProgressEvent', class extends Event {})
   vi.stubGlobal('document', { createElementNS: () => image })
-  vi.spyOn(console, 'log').mockReturnValue()
   return () => vi.unstubAllGlobals()
+})
+
+// they tell of every file they read
+beforeEach(() => {
+  vi.spyOn(console, 'log').mockReturnValue()
+  vi.spyOn(console, 'warn').mockReturnValue()
 })
 
 /** What loaders have asked for. */

@@ -15,6 +15,7 @@ import { clipsOf } from './clips.ts'
 import { learnTarget } from './learnTarget.ts'
 import { ShippedFile } from './ShippedFile.ts'
 import { shipFigure } from './shipFigure.ts'
+import { shipFormats } from './shipFormats.ts'
 
 const folk = await demoKit('saltwick-folk')
 const kits = new Map([[folk.manifest.id, folk]])
@@ -150,7 +151,7 @@ describe('a target learned from a file of a game', () => {
         return [turn]
       })
       const times = Float64Array.of(0)
-      const clipNow = { name: 'now', duration: 0, channels: channels.map((c) => ({ ...c, times })) }
+      const clipNow = { name: 'now', loop: false, duration: 0, channels: channels.map((c) => ({ ...c, times })) }
       const here = ours.at({ clip: clipNow, time: 0 }).world
       const there = plain.at({ clip: plain.clips()[0]!, time: frame * motion.step }).world
       const hips = (file: ShippedFile, world: Matrix4[], name: string) =>
@@ -164,6 +165,21 @@ describe('a target learned from a file of a game', () => {
         expect(a.distanceTo(b) / shipped.check!.facts!.height, `${frame} ${end}`).toBeLessThan(0.02)
       }
     }
+  })
+
+  it('takes a VRM at its word for which node is which bone, eyes and jaw as well', async () => {
+    const license = { authors: ['Somebody'] }
+    const convention: Convention = { ...theirs, bones: { names: 'numbered', table: {} } }
+    const [made] = await shipFormats(builder, kits, other, { ...near, convention, license }, ['vrm'], {
+      ...{ lods: false, stem: 'a' },
+    })
+    const { value, problems } = await learn(made!.files!.get('a.vrm')!, 'a.vrm')
+    expect(problems).toEqual([])
+    const { table, joints } = value!.target.convention.bones
+    expect(Object.keys(table)).toEqual(expect.arrayContaining(['leftEye', 'jaw', 'leftLittleIntermediate', 'hips']))
+    expect(new Set(Object.values(table)).size).toBe(Object.keys(table).length)
+    expect(joints!.length).toBeGreaterThanOrEqual(Object.keys(table).length)
+    expect(value!.doubtful).toEqual([])
   })
 
   it('is refused of what has no skeleton, two, or half of one, in words', async () => {

@@ -10,6 +10,7 @@ import type { Beside } from '../motion/foreign/readGlbMotion.ts'
 import { readMotion } from '../motion/foreign/readMotion.ts'
 import type { Convention, ConventionJoint, Target } from '../recipe/target.ts'
 import type { Skeleton } from '../rig/Skeleton.ts'
+import { isGlb } from '../scene/readScene.ts'
 import { isMatchOf, UNSURE_BONE } from './carryClips.ts'
 
 /** What was learned of a game's file. */
@@ -65,7 +66,8 @@ export async function learnTarget(
   const known = options.match && isMatchOf(options.match, motion, figure.plan) ? options.match : null
   const found = known ? { value: { match: known, doubtful: [] }, problems: [] } : matchMotion(motion, figure.plan)
   if (!found.value) return { value: null, problems: [...read.problems, ...found.problems] }
-  const { match } = found.value
+  const said = known ? null : bonesSaid(bytes, motion, figure.plan)
+  const match = said ? { ...found.value.match, bones: { ...found.value.match.bones, ...said } } : found.value.match
   const missing = missingOf(match, figure.plan)
   if (missing.length)
     return fault(
@@ -89,7 +91,7 @@ export async function learnTarget(
         'warning',
       ),
     )
-  const doubtful = known ? [] : [...found.value.doubtful, ...unsure(motion, match, figure.plan)]
+  const doubtful = known || said ? [] : [...found.value.doubtful, ...unsure(motion, match, figure.plan)]
   const convention: Convention = {
     ...base.convention,
     unit: unitOf(bytes, motion, match, figure.skeleton),
@@ -177,6 +179,26 @@ function unitOf(bytes: Uint8Array, motion: ForeignMotion, match: MotionMatch, ou
   if (said !== null && likely(said)) return said
   const near = (unit: number) => Math.abs(Math.log((theirs * unit) / own))
   return likely(1) ? 1 : UNITS.reduce((best, unit) => (near(unit) < near(best) ? unit : best))
+}
+
+/** Which joints are which bones of ours, as a VRM says itself; null of other files. */
+function bonesSaid(bytes: Uint8Array, { joints }: ForeignMotion, plan: BodyPlan): Record<string, string> | null {
+  if (!isGlb(bytes)) return null
+  const length = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength).getUint32(12, true)
+  // it was read as a whole before
+  const json = JSON.parse(new TextDecoder().decode(bytes.subarray(20, 20 + length))) as {
+    nodes?: { name?: string }[]
+    extensions?: { VRMC_vrm?: { humanoid?: { humanBones?: Record<string, { node?: number }> } } }
+  }
+  const humanBones = json.extensions?.VRMC_vrm?.humanoid?.humanBones
+  if (!humanBones) return null
+  const [ours, theirs] = [new Set(plan.bones.map((b) => b.name)), new Set(joints.map((j) => j.name))]
+  return Object.fromEntries(
+    Object.entries(humanBones).flatMap(([bone, at]) => {
+      const name = json.nodes?.[at?.node ?? -1]?.name
+      return name !== undefined && ours.has(bone) && theirs.has(name) ? [[bone, name]] : []
+    }),
+  )
 }
 
 /** What a COLLADA file says of its unit; null where nothing is said. */

@@ -47,7 +47,7 @@ export async function shipPrepared(prepared: Prepared): Promise<Shipped & { byte
   const bytes = writeFigure(prepared)
   // what the builder remembers stays as it is
   const figure = { ...built, costs: { ...built.costs, fileBytes: bytes.length } }
-  const read = await checkShipped(bytes, recipe.name, calledIn(prepared))
+  const read = await checkShipped(bytes, recipe.name, { called: calledIn(prepared), target })
   const check = { ...read, passed: [...read.passed, ...keysTold(clips)] }
   return { bytes, figure, check, problems: [...overBudget(figure.costs, target), ...check.problems] }
 }

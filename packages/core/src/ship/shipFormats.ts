@@ -50,7 +50,10 @@ export const SHIP_FORMATS = {
     write: async (prepared, stem) => {
       const { value: bytes, problems } = writeVrm(prepared)
       if (!bytes) return { value: null, problems }
-      const check = await checkShipped(bytes, prepared.recipe.name, calledIn(prepared))
+      const check = await checkShipped(bytes, prepared.recipe.name, {
+        called: calledIn(prepared),
+        target: prepared.target,
+      })
       return { value: new Map([[`${stem}.vrm`, bytes]]), problems: [...problems, ...check.problems] }
     },
   },
