@@ -1,6 +1,16 @@
 <script setup lang="ts">
-import { fileName, heldClip, restOf, type Problem, type Target } from '@idle-tinker/core'
+import {
+  fileName,
+  heldClip,
+  restOf,
+  SHIP_FORMATS,
+  type License,
+  type Problem,
+  type ShipFormat,
+  type Target,
+} from '@idle-tinker/core'
 import type { Entry } from '../documents/Keeper'
+import { useLocalStorage } from '@vueuse/core'
 import { theBooth } from '../stage/Booth'
 import { useCrowd } from '../stores/crowd'
 import { useFigure } from '../stores/figure'
@@ -18,12 +28,22 @@ const ship = useShip()
 const limits = useTarget()
 const plan = usePlan()
 const view = useView()
-const pattern = ref('{name}')
+const pattern = ref('{figure}')
 const lods = ref(false)
 const preparing = ref(false)
 const message = ref('')
 const passed = ref<string[]>([])
 const problems = ref<Problem[]>([])
+/** What was found at fault in what was about to leave: it goes only if one insists. */
+const withheld = ref(false)
+/** What the open VRM standard asks of a file; the same for all that this browser ships. */
+const license = useLocalStorage<License>('tinker.license', { authors: [] })
+
+const FORMATS = (Object.keys(SHIP_FORMATS) as ShipFormat[]).map((id) => ({
+  id,
+  name: { glb: 'GLB', gltf: 'glTF', vrm: 'VRM', obj: 'OBJ', dae: 'COLLADA', bvh: 'BVH' }[id],
+  words: SHIP_FORMATS[id].name,
+}))
 
 const busy = computed(() => preparing.value || ship.busy)
 const what = computed(() => ship.what)
@@ -33,8 +53,12 @@ const crowdName = computed(() => crowd.mix?.name ?? project.mixes[0]?.name ?? 'C
 const example = computed(() => {
   const name =
     what.value === 'crowd' ? (crowd.cards[0]?.recipe.name ?? crowdName.value) : (figure.recipe?.name ?? 'figure')
-  return `${fileName(pattern.value, { name, number: 1, target: target.value.id })}.glb`
+  const stem = fileName(pattern.value, { name, number: 1, target: target.value.id, date: today() })
+  if (what.value === 'crowd') return `${stem}.glb`
+  const [only, more] = ship.formats
+  return `${stem}.${!only || more || only === 'glb' ? (more ? 'zip' : 'glb') : only}`
 })
+const today = () => new Date().toISOString().slice(0, 10)
 /** As many of a crowd as stand beside the form on a large screen. */
 const MOST_PICTURES = 60
 /** What is about to leave, as it looks. */
@@ -43,7 +67,9 @@ const pictures = computed(() => {
   const { view: built } = figure
   const rest = built && plan.value && restOf({ skeleton: built }, plan.value, target.value).value
   // as it will stand, where that is said; as people stand where it is not
-  const framing = rest ? { turn: 0.4, clip: heldClip(built.bones, rest) } : { turn: 0.4, armsDown: true }
+  const color = getComputedStyle(document.documentElement).getPropertyValue('--ink-soft').trim() || '#555'
+  const seen = { turn: 0.4, level: true, rule: { times: target.value.convention.scale ?? 1, color } }
+  const framing = rest ? { ...seen, clip: heldClip(built.bones, rest) } : { ...seen, armsDown: true }
   const taken = built && theBooth().take(built, 340, 540, framing)
   return taken ? [taken.toDataURL()] : []
 })
@@ -65,7 +91,8 @@ const result = computed(() => {
     }
   return {
     message: `${job.result.length} files, at most ${Math.max(...job.result.map((r) => r.triangles))} triangles each, every one read again and checked.`,
-    passed: [...new Set(job.result.flatMap((r) => r.passed).filter((p) => !/tall/.test(p)))],
+    // what holds for every one of them
+    passed: (job.result[0]?.passed ?? []).filter((line) => job.result!.every((r) => r.passed.includes(line))),
     problems: problems.value,
   }
 })
@@ -107,12 +134,25 @@ watch(what, () => {
   problems.value = []
 })
 
+const said = useTemplateRef<HTMLElement>('said')
+// what came of it may stand below what is on screen
+watch(
+  () => result.value.message,
+  async (message) => {
+    if (!message) return
+    await nextTick()
+    said.value?.scrollIntoView({ block: 'nearest' })
+  },
+)
+
 /** One piece of work at a time; what goes wrong is said where the result would stand. */
 async function attempt(work: () => Promise<void>): Promise<void> {
   preparing.value = true
   message.value = ''
   passed.value = []
   problems.value = []
+  withheld.value = false
+  learning.value = false
   try {
     await work()
   } catch (error) {
@@ -122,22 +162,78 @@ async function attempt(work: () => Promise<void>): Promise<void> {
   }
 }
 
-const shipOne = () =>
+const shipOne = (insist = false) =>
   attempt(async () => {
     if (!figure.recipe) return
-    const shipped = await workshop('bench').ship(
-      plain(figure.recipe),
-      plain(target.value),
-      lods.value,
-      along(motions.value),
-      along(clips.value),
+    const { name } = figure.recipe
+    const { file, shipped } = await workshop('bench').ship({
+      recipe: plain(figure.recipe),
+      target: { ...plain(target.value), license: plain(license.value) },
+      formats: [...ship.formats],
+      lods: lods.value,
+      stem: fileName(pattern.value, { name, number: 1, target: target.value.id, date: today() }),
+      ...{ motions: along(motions.value), keyed: along(clips.value), insist },
+    })
+    const nameOf = (id: ShipFormat) => FORMATS.find((f) => f.id === id)!.name
+    const several = shipped.length > 1
+    // of several formats each says whose it is, unless all say the same
+    const told = shipped.flatMap((s) => s.problems.map((p) => ({ ...p, of: nameOf(s.format) })))
+    const same = (a: Problem, b: Problem) => a.code === b.code && a.message === b.message
+    problems.value = told
+      .filter((p, i) => told.findIndex((q) => same(p, q)) === i)
+      .map(({ of, ...p }) =>
+        several && told.filter((q) => same(p, q)).length < shipped.length
+          ? { ...p, message: `${of}: ${p.message}` }
+          : p,
+      )
+    // those of the first one by one; of others how many
+    passed.value = shipped.flatMap((s, i) =>
+      i === 0 || s.passed.length === 0
+        ? s.passed
+        : [`${nameOf(s.format)}: read again; ${s.passed.length} things were found good.`],
     )
-    problems.value = shipped.problems
-    passed.value = shipped.check?.passed ?? []
-    if (!shipped.bytes) return
-    download(new Blob([shipped.bytes as BlobPart], { type: 'model/gltf-binary' }), example.value)
-    message.value = `${example.value}: ${shipped.costs!.triangles.toLocaleString('en')} triangles, ${shipped.costs!.bones} bones, ${Math.ceil(shipped.bytes.length / 1024)} KB.`
+    withheld.value = shipped.some((s) => s.files.length === 0 && s.costs !== null && s.passed.length > 0)
+    if (!file) return
+    download(new Blob([file.bytes as BlobPart]), file.name)
+    const { costs } = shipped.find((s) => s.files.length > 0)!
+    const left = shipped.filter((s) => s.files.length > 0).map((s) => nameOf(s.format))
+    const size = `${Math.ceil(file.bytes.length / 1024).toLocaleString('en')} KB`
+    message.value = `${file.name}: ${several ? `${left.join(', ')}; ` : ''}${costs!.triangles.toLocaleString('en')} triangles, ${costs!.bones} bones, ${size}.`
   })
+
+/** Whether what is told is of a file that was learned from. */
+const learning = ref(false)
+const picker = useTemplateRef<HTMLInputElement>('picker')
+/** Learns from a file of a game what its figures are like, as a target of its own. */
+const learnFrom = (file: File) =>
+  attempt(async () => {
+    learning.value = true
+    const bytes = new Uint8Array(await file.arrayBuffer())
+    const base = { ...plain(target.value), name: (file.name.replace(/\.[^.]*$/, '') || 'Game').slice(0, 72) }
+    const { value, problems: told } = await workshop('bench').learn(bytes, file.name, base)
+    problems.value = told
+    if (!value) throw new Error(`Nothing could be learned from ${file.name}.`)
+    const { id, name } = await project.addNamed('target', value.target)
+    choose(id)
+    limits.open(id)
+    const { bones } = value.match
+    passed.value = [
+      `${Object.keys(bones).length} bones were found among its joints; figures shipped to it take its clips by name.`,
+      ...value.doubtful.map(({ bone, why }) => `Look at “${bone}”: ${why}`),
+      ...(value.left.length
+        ? [
+            `Left out, as nothing of ours is there: ${value.left.slice(0, 12).join(', ')}${value.left.length > 12 ? ' …' : ''}.`,
+          ]
+        : []),
+    ]
+    message.value = `“${name}” is a target now.`
+  })
+
+function picked(): void {
+  const file = picker.value?.files?.[0]
+  if (file) void learnFrom(file)
+  if (picker.value) picker.value.value = ''
+}
 
 let canceled = false
 
@@ -206,7 +302,21 @@ function cancel(): void {
             @update:model-value="choose($event as string)" />
           <Button
             outlined
-            :label="editing ? 'Close its limits' : 'Change its limits'"
+            label="Learn …"
+            data-test="learn"
+            aria-label="Learn a target from a file of your game"
+            :disabled="busy"
+            @click="picker?.click()" />
+          <input
+            ref="picker"
+            type="file"
+            hidden
+            accept=".glb,.gltf,.vrm,.dae,.bvh"
+            data-test="learn-file"
+            @change="picked" />
+          <Button
+            outlined
+            :label="editing ? 'Close it' : 'Change it'"
             :aria-expanded="editing"
             data-test="edit-target"
             @click="editing ? limits.close() : openLimits()"
@@ -219,13 +329,32 @@ function cancel(): void {
         <span class="soft"
           >{{ target.limits.triangles.toLocaleString('en') }} triangles, {{ target.limits.bones }} bones,
           {{ target.influences }} {{ target.influences === 1 ? 'influence' : 'influences' }} a vertex, one material.
-          Metres, +Y up, facing +Z.</span
+          {{ axesWords(target.convention) }}; glTF and VRM are always metres, +Y up.</span
         >
+        <template v-if="what === 'figure'">
+          <span>Formats</span>
+          <span class="formats" role="group" aria-label="Formats">
+            <label v-for="f in FORMATS" :key="f.id" class="line" :title="f.words"
+              ><Checkbox
+                v-model="ship.formats"
+                :value="f.id"
+                :input-id="`format-${f.id}`"
+                :data-test="`format-${f.id}`"
+              />
+              {{ f.name }}</label
+            >
+          </span>
+          <template v-if="ship.formats.includes('vrm')">
+            <span class="top">License, for VRM</span>
+            <LicenseForm v-model="license" />
+          </template>
+        </template>
         <span>File names</span>
         <span class="pattern"
           ><InputText v-model="pattern" maxlength="80" aria-label="File name pattern" data-test="pattern" />
           <span class="soft"
-            >{name}, {number} and {target} are filled in: <b class="number" data-test="example">{{ example }}</b></span
+            >{figure}, {target}, {number}, {date} are filled in:
+            <b class="number" data-test="example">{{ example }}</b></span
           ></span
         >
         <span>Coarser levels</span>
@@ -251,15 +380,19 @@ function cancel(): void {
           </span>
         </template>
         <span />
-        <span class="soft">Rest pose: {{ restWords(target.convention) }}; bones named by the open VRM standard.</span>
+        <span class="soft">Rest pose: {{ restWords(target.convention) }}; {{ bonesWords(target.convention) }}.</span>
         <span />
         <span>
           <Button
             v-if="what === 'figure'"
-            :disabled="busy || !figure.recipe"
-            label="Download the GLB"
+            :disabled="busy || !figure.recipe || ship.formats.length === 0"
+            :label="
+              ship.formats.length > 1
+                ? 'Download all as a zip'
+                : `Download the ${FORMATS.find((f) => f.id === ship.formats[0])?.name ?? 'file'}`
+            "
             data-test="ship-figure"
-            @click="shipOne"
+            @click="shipOne()"
           />
           <Button
             v-else-if="!busy"
@@ -283,7 +416,7 @@ function cancel(): void {
           aria-label="How far the files are"
         />
       </div>
-      <p v-if="result.message" class="message" data-test="ship-message">
+      <p v-if="result.message" ref="said" class="message" data-test="ship-message">
         {{ result.message }}
         <a
           v-if="what === 'crowd' && ship.job?.state === 'done'"
@@ -293,8 +426,19 @@ function cancel(): void {
           >Download crowd.zip</a
         >
       </p>
+      <p v-if="withheld && what === 'figure'" class="message">
+        What is at fault stayed here.
+        <Button
+          text
+          size="small"
+          label="Ship it all the same"
+          data-test="insist"
+          :disabled="busy"
+          @click="shipOne(true)"
+        />
+      </p>
       <section v-if="result.passed.length || result.problems.length" data-test="checks">
-        <h3>Checks before leaving</h3>
+        <h3>{{ learning ? 'What was learned' : 'Checks before leaving' }}</h3>
         <ul>
           <li v-for="p in result.problems" :key="p.where + p.code" :class="p.severity">
             <b>{{ p.message }}</b> {{ p.remedy }}
@@ -328,6 +472,13 @@ function cancel(): void {
   align-content: center;
   padding: var(--s4) 0;
   border-right: 1px solid var(--rule);
+}
+
+.pictures.figure {
+  position: sticky;
+  top: 0;
+  align-self: start;
+  height: calc(100vh - 52px - 46px - 2 * var(--s5));
 }
 
 .pictures.crowd {
@@ -364,6 +515,16 @@ function cancel(): void {
   gap: var(--s3);
 }
 
+.top {
+  align-self: start;
+}
+
+.formats {
+  display: flex;
+  flex-wrap: wrap;
+  gap: var(--s2) var(--s4);
+}
+
 .motions {
   display: grid;
   gap: var(--s2);
@@ -393,7 +554,13 @@ ul {
   padding: 0;
 }
 
+section ul {
+  columns: 2;
+  column-gap: var(--s4);
+}
+
 li {
+  break-inside: avoid;
   padding: 4px 0 4px 22px;
   position: relative;
   border-bottom: 1px solid var(--rule);
@@ -413,6 +580,11 @@ li.error::before,
 li.warning::before {
   content: '!';
   font-weight: 700;
+}
+
+li.error,
+li.warning {
+  column-span: all;
 }
 
 li.error {

@@ -19,6 +19,8 @@ export interface Framing {
   armsDown?: boolean
   /** From the height of its middle, not from above: lengths can be read off. */
   level?: boolean
+  /** A rule of one metre stands beside it, where it will be so many times as large; seen level. */
+  rule?: { times: number; color: string }
   /** Only these index ranges are drawn. */
   only?: IndexRange[]
 }
@@ -69,12 +71,43 @@ export class Booth {
     canvas.width = width
     canvas.height = height
     const taken = viewport.take(this.scene, this.camera, canvas)
+    if (taken && framing.rule)
+      drawRule(canvas, height / (2 * half) / framing.rule.times, center.y / half, framing.rule.color)
     model.mesh.removeFromParent()
     // the one before leaves only now: with the last of its kind the shaders would go, and be made anew for the next
     this.last?.dispose()
     this.last = model
     return taken ? canvas : null
   }
+}
+
+/** Ticks of a rule, and how far it stands from the edge of its picture, pixels. */
+const RULE = { tick: 6, long: 10, margin: 14 }
+
+/**
+ * Draws a rule of one metre, with ten ticks, up from the ground.
+ *
+ * @param metre pixels of one metre
+ * @param above how far the middle of the picture is above the ground, as a share of half its height
+ */
+function drawRule(canvas: HTMLCanvasElement, metre: number, above: number, color: string): void {
+  const ink = canvas.getContext('2d')
+  if (!ink) return
+  const ground = (canvas.height / 2) * (1 + above)
+  const x = RULE.margin + RULE.long
+  ink.strokeStyle = ink.fillStyle = color
+  ink.lineWidth = 1.5
+  ink.beginPath()
+  ink.moveTo(x, ground)
+  ink.lineTo(x, ground - metre)
+  for (let i = 0; i <= 10; i++) {
+    const y = ground - (metre * i) / 10
+    ink.moveTo(x - (i % 5 === 0 ? RULE.long : RULE.tick), y)
+    ink.lineTo(x, y)
+  }
+  ink.stroke()
+  ink.font = '600 12px "Instrument Sans Variable", sans-serif'
+  ink.fillText('1 m', x - RULE.long, ground - metre - 6)
 }
 
 function viewportIfAny(): Viewport | null {

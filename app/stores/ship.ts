@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import type { KeptClip, Mix, Motion, Recipe, Target } from '@idle-tinker/core'
+import type { KeptClip, Mix, Motion, Recipe, ShipFormat, Target } from '@idle-tinker/core'
 import { ask } from './api'
 import { isBusy, JobFollower, type Job } from './followJob'
 
@@ -27,7 +27,7 @@ const follower: JobFollower<NonNullable<ShipJob['result']>> = new JobFollower(
 /** The crowd being made into files by the server. The job outlives the page: it is found again after a reload. */
 export const useShip = defineStore('ship', {
   /**
-   * `away`: how it stands cannot be told at the moment. `what`: which of the two is about to leave. `motions`: what else
+   * `away`: how it stands cannot be told at the moment. `what`: which of the two is about to leave. `formats`: what a figure leaves as. `motions`: what else
    * than the clips of their kits figures take along, by id.
    */
   state: () => ({
@@ -35,6 +35,7 @@ export const useShip = defineStore('ship', {
     away: false,
     what: 'figure' as 'figure' | 'crowd',
     motions: [] as string[],
+    formats: ['glb'] as ShipFormat[],
   }),
   getters: {
     busy: (s) => isBusy(s.job),

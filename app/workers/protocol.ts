@@ -28,7 +28,9 @@ import type {
   ReadyPoseOn,
   Recipe,
   RefitAdjust,
-  ShippedCheck,
+  Learned,
+  ShipFormat,
+  ShippedAs,
   Side,
   Skeleton,
   SlotGuess,
@@ -274,6 +276,27 @@ export interface CarriedMotion {
 export type Watch = (share: number) => boolean | Promise<boolean>
 
 /** What the browser side of the core can be asked. Everything heavy happens behind it. */
+/** One figure to ship. */
+export interface ShipOne {
+  recipe: Recipe
+  target: Target
+  formats: ShipFormat[]
+  lods: boolean
+  /** What files are called, without endings. */
+  stem: string
+  motions: Motion[]
+  keyed: KeptClip[]
+  /** Whether what the checks found at fault goes as well. */
+  insist: boolean
+}
+
+export interface ShipAnswer {
+  /** The one file, or a zip of several; null where nothing can go. */
+  file: { name: string; bytes: Uint8Array } | null
+  /** What came of each format; `files` are the names of what goes. */
+  shipped: (Omit<ShippedAs, 'files'> & { files: string[] })[]
+}
+
 export interface Workshop {
   loadKits(kits: KitAddress[], base: string): Promise<LoadedKits>
   build(recipe: Recipe, target: Target, reduce: boolean): Promise<BuildAnswer>
@@ -343,12 +366,8 @@ export interface Workshop {
   pieceFile(piece: string): Promise<Uint8Array | null>
   /** The figure in a file, or what stands in its way. */
   open(bytes: Uint8Array, name: string): Promise<Read<Recipe>>
-  /** A figure within its target as a GLB, with the clips of its kit and, after them, clips of keys and motions. */
-  ship(
-    recipe: Recipe,
-    target: Target,
-    lods: boolean,
-    motions: Motion[],
-    keyed: KeptClip[],
-  ): Promise<{ bytes: Uint8Array | null; check: ShippedCheck | null; problems: Problem[]; costs: Costs | null }>
+  /** A figure within its target in some formats, with the clips of its kit and, after them, clips of keys and motions. */
+  ship(order: ShipOne): Promise<ShipAnswer>
+  /** What a file of a game says of its skeleton, as a target that is otherwise like another. */
+  learn(bytes: Uint8Array, file: string, base: Target): Promise<Read<Learned>>
 }

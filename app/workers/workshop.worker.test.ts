@@ -1,3 +1,4 @@
+import { unzipSync } from 'fflate'
 import { beforeAll, describe, expect, it, vi } from 'vitest'
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
@@ -265,26 +266,38 @@ describe('the other work', () => {
     expect(order).toEqual(['figure', 'crowd'])
   })
 
+  const order = () => ({ recipe: human, target: near, formats: ['glb' as const], lods: false, stem: 'pim', motions: [], keyed: [], insist: false }) // prettier-ignore
+
   it('ships a figure that it can open again', async () => {
-    const { bytes, check, costs, problems } = await workshop.ship(human, near, false, [], [])
-    expect(problems).toEqual([])
-    expect(check!.problems).toEqual([])
-    expect(costs!.triangles).toBeLessThanOrEqual(near.limits.triangles)
-    expect((await workshop.open(bytes!, 'pim.glb')).value).toEqual(human)
-    const cut = await workshop.open(bytes!.slice(0, 500), 'cut.glb')
+    const { file, shipped } = await workshop.ship(order())
+    expect(shipped.map((s) => [s.format, s.files, s.problems])).toEqual([['glb', ['pim.glb'], []]])
+    expect(shipped[0]!.costs!.triangles).toBeLessThanOrEqual(near.limits.triangles)
+    expect(shipped[0]!.passed.length).toBeGreaterThan(10)
+    expect((await workshop.open(file!.bytes, 'pim.glb')).value).toEqual(human)
+    const cut = await workshop.open(file!.bytes.slice(0, 500), 'cut.glb')
     expect(cut.value).toBeNull()
     expect(cut.problems[0]!.where).toContain('cut.glb')
   })
 
+  it('ships several formats as a zip, without what cannot be', async () => {
+    const { file, shipped } = await workshop.ship({ ...order(), formats: ['vrm', 'obj', 'dae'] })
+    expect(file!.name).toBe('pim.zip')
+    expect(shipped.map((s) => [s.format, s.files.length > 0])).toEqual([['vrm', false], ['obj', true], ['dae', true]]) // prettier-ignore
+    expect(shipped[0]!.problems.map((p) => p.code)).toContain('vrm-author')
+    expect(Object.keys(unzipSync(file!.bytes)).sort()).toEqual(shipped.flatMap((s) => s.files).sort().filter((f, i, all) => all.indexOf(f) === i)) // prettier-ignore
+  })
+
+  it('learns a target of a file that it has shipped, and says what is none', async () => {
+    const { file } = await workshop.ship({ ...order(), formats: ['glb'] })
+    const { value } = await workshop.learn(file!.bytes, 'game.glb', near)
+    expect(value!.target.convention.bones.table).toMatchObject({ hips: 'hips', leftFoot: 'leftFoot' })
+    const none = await workshop.learn(new Uint8Array([1, 2, 3]), 'odd.bin', near)
+    expect([none.value, none.problems.map((p) => p.code)]).toEqual([null, ['motion-foreign']])
+  })
+
   it('ships nothing of a figure whose body it has not', async () => {
-    const { bytes, problems } = await workshop.ship(
-      { ...human, body: { ...human.body, id: 'gone' } },
-      near,
-      false,
-      [],
-      [],
-    )
-    expect(bytes).toBeNull()
-    expect(problems.map((p) => p.code)).toEqual(['body-unknown'])
+    const { file, shipped } = await workshop.ship({ ...order(), recipe: { ...human, body: { ...human.body, id: 'gone' } } }) // prettier-ignore
+    expect(file).toBeNull()
+    expect(shipped[0]!.problems.map((p) => p.code)).toEqual(['body-unknown'])
   })
 })

@@ -19,8 +19,7 @@ import {
   reducerReady,
   selectCrowdSteps,
   Shelf,
-  keptToCarry,
-  shipCarried,
+  learnFor,
   spotFor,
   sprungClips,
   unnudgeBody,
@@ -36,6 +35,7 @@ import { keepKit, keptKit } from './keptKits'
 import { bringMotions, carryKept, shipMotions } from './motions'
 import { makePack, openPack, pieceFile, pieceHealth } from './packs'
 import { openMesh, rigMesh, settle } from './rigs'
+import { shipOne } from './shipOne'
 import { fillShelf, keepShelf } from './shelf'
 import type { KitAddress, LoadedKit, LoadedKits, Watch, Workshop } from './protocol'
 
@@ -248,11 +248,10 @@ const workshop: Workshop = {
 
   open: (bytes, name) => openFigure(bytes, kits, name),
 
-  async ship(recipe, target, lods, motions, keyed) {
-    const along = motions.map(keptToCarry)
-    const options = { lods, own: true, keyed }
-    const { bytes, check, problems, figure } = await shipCarried(builder, kits, recipe, target, along, options)
-    return { bytes, check, problems, costs: figure?.costs ?? null }
+  ship: (order) => shipOne(builder, kits, order),
+  async learn(bytes, file, base) {
+    await reducerReady
+    return learnFor(builder, kits, bytes, file, base)
   },
 }
 

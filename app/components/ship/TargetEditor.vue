@@ -272,6 +272,7 @@ onMounted(() => void attempt(() => project.loadDeleted('target')))
         data-test="target-rest"
         @update:model-value="setRest($event as string)"
     /></label>
+    <ConventionEditor :target="target" @change="set({ convention: $event })" />
     <p v-for="[kind, count] in chains" :key="kind" class="wide soft" data-test="target-chain">
       Bones of {{ CHAIN_NAMES[kind] }}: {{ count }}
       <Button size="small" text label="As made" @click="dropChain(kind)" />

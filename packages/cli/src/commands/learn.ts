@@ -1,14 +1,4 @@
-import {
-  Builder,
-  learnTarget,
-  newRecipe,
-  problem,
-  type Kit,
-  type Learned,
-  type Problem,
-  type Read,
-  type Target,
-} from '@idle-tinker/core'
+import { Builder, learnFor } from '@idle-tinker/core'
 import { besideOf, readBytes, readKitFolders, readShelf, writeWhole } from '../files.ts'
 import { findTarget } from '../findTarget.ts'
 import { knownMatch } from '../knownMatch.ts'
@@ -33,7 +23,11 @@ export async function learn(file: string, options: LearnOptions, { say, tell }: 
   if (code !== 0 || !bytes.value || !base.value) return code || 1
   const stem = (options.name ?? file.replace(/^.*[/\\]/, '').replace(/\.[^.]*$/, '')).slice(0, 80) || 'Game'
   const id = options.id ?? idOf(stem)
-  const learned = await learnAs(kits, bytes.value, file, { ...base.value, id, name: stem }, known.value)
+  const builder = new Builder(kits, await readShelf())
+  const learned = await learnFor(builder, kits, bytes.value, file, { ...base.value, id, name: stem }, {
+    ...(known.value && { match: known.value }),
+    beside: (uri) => besideOf(file, uri),
+  })
   if (!learned.value) return tell(learned.problems)
   const { target, match, doubtful, left } = learned.value
   const written = tell([
@@ -60,30 +54,4 @@ function idOf(name: string): string {
     .replace(/^-+|-+$/g, '')
     .slice(0, 60)
   return id || 'game'
-}
-
-/** Tries the file on a body of each kind of skeleton there is, the first that it is like is taken. */
-async function learnAs(
-  kits: ReadonlyMap<string, Kit>,
-  bytes: Uint8Array,
-  file: string,
-  base: Target,
-  match: Learned['match'] | null,
-): Promise<Read<Learned>> {
-  const builder = new Builder(new Map(kits), await readShelf())
-  const tried = new Set<string>()
-  let first: Problem[] | null = null
-  for (const kit of kits.values())
-    for (const [id, { plan }] of kit.bodies) {
-      if (tried.has(plan.id) || (match && match.plan !== plan.id)) continue
-      tried.add(plan.id)
-      const { figure } = builder.build(newRecipe(kit, id, 'Body'), { ...base, detail: 'full' })
-      if (!figure) continue
-      const options = { ...(match && { match }), beside: (uri: string) => besideOf(file, uri) }
-      const read = await learnTarget(bytes, file, { skeleton: figure.skeleton, plan }, base, options)
-      if (read.value) return read
-      first ??= read.problems
-    }
-  const none = problem('body-none', file, 'The kits have no body it could be learned for.', 'Add a kit with bodies.')
-  return { value: null, problems: first ?? [none] }
 }

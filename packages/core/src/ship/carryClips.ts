@@ -111,25 +111,22 @@ export function carryOnto(
   }
 }
 
-/**
- * A figure within its target with motions from elsewhere as its clips; those that cannot be carried are told and left out.
- *
- * @param options.keyed clips made of keys that go along as well
- * @param options.own whether the clips of its kit come first; a name that is taken gets a number
- */
-export async function shipCarried(
-  builder: Builder,
-  kits: Kits,
-  recipe: Recipe,
-  target: Target,
-  motions: readonly MotionToCarry[],
-  { lods, own = false, keyed = [] }: { lods: boolean; own?: boolean; keyed?: readonly KeptClip[] },
-): Promise<Shipped & { carried: CarriedClip[] }> {
+/** What a figure plays besides, or instead of, the clips of its kit. */
+export interface Along {
+  motions: readonly MotionToCarry[]
+  /** Clips made of keys. */
+  keyed?: readonly KeptClip[]
+  /** Whether the clips of its kit come first; a name that is taken gets a number. */
+  own?: boolean
+}
+
+/** Makes a figure's clips of motions from elsewhere and of keys; those that cannot be are told in `problems` and left out. */
+export function clipsAlong(kits: Kits, recipe: Recipe, { motions, keyed = [], own = false }: Along) {
   const body = kits.get(recipe.body.kit)?.bodies.get(recipe.body.id)
   const plan = body?.plan
   const problems: Problem[] = []
   const carried: CarriedClip[] = []
-  const clips = (figure: Figure): Clip[] => {
+  const clips = (figure: Figure, target: Target): Clip[] => {
     const ours = own ? clipsOf(figure, kits, recipe, wantedBy(target)) : []
     if (!plan) return ours
     const touching = touchingOf(figure)
@@ -147,7 +144,20 @@ export async function shipCarried(
     })
     return namedApart([...ours, ...sprungClips([...made, ...theirs], figure, recipe)])
   }
-  const shipped = await shipFigure(builder, kits, recipe, target, { lods, clips })
+  return { clips, problems, carried }
+}
+
+/** A figure within its target as binary glTF, with motions from elsewhere as its clips. */
+export async function shipCarried(
+  builder: Builder,
+  kits: Kits,
+  recipe: Recipe,
+  target: Target,
+  motions: readonly MotionToCarry[],
+  { lods, ...along }: { lods: boolean } & Omit<Along, 'motions'>,
+): Promise<Shipped & { carried: CarriedClip[] }> {
+  const { clips, problems, carried } = clipsAlong(kits, recipe, { motions, ...along })
+  const shipped = await shipFigure(builder, kits, recipe, target, { lods, clips: (figure) => clips(figure, target) })
   return { ...shipped, carried, problems: [...problems, ...shipped.problems] }
 }
 

@@ -27,8 +27,16 @@ export async function shipFigure(
 ): Promise<Shipped> {
   const { prepared, problems } = await prepare(builder, kits, recipe, target, options)
   if (!prepared) return { bytes: null, figure: null, check: null, problems }
-  const shipped = await shipPrepared(prepared)
-  return { ...shipped, problems: [...withoutEstimates(problems), ...shipped.problems] }
+  const { built, clips } = prepared
+  const bytes = writeFigure(prepared)
+  // what the builder remembers stays as it is
+  const figure = { ...built, costs: { ...built.costs, fileBytes: bytes.length } }
+  const read = await checkShipped(bytes, recipe.name, { called: calledIn(prepared), target })
+  const check = { ...read, passed: [...read.passed, ...keysTold(clips)] }
+  return {
+    ...{ bytes, figure, check },
+    problems: [...withoutEstimates(problems), ...overBudget(figure.costs, target), ...check.problems],
+  }
 }
 
 /** What was found before a file was written; how large it was thought to become is known then. */
@@ -41,19 +49,8 @@ export const calledIn =
   (bone: string): string =>
     leaving.bones[place.get(bone) ?? -1]?.name ?? bone
 
-/** Writes a figure that is ready as binary glTF and reads it again; problems are those of the file. */
-export async function shipPrepared(prepared: Prepared): Promise<Shipped & { bytes: Uint8Array }> {
-  const { built, clips, recipe, target } = prepared
-  const bytes = writeFigure(prepared)
-  // what the builder remembers stays as it is
-  const figure = { ...built, costs: { ...built.costs, fileBytes: bytes.length } }
-  const read = await checkShipped(bytes, recipe.name, { called: calledIn(prepared), target })
-  const check = { ...read, passed: [...read.passed, ...keysTold(clips)] }
-  return { bytes, figure, check, problems: [...overBudget(figure.costs, target), ...check.problems] }
-}
-
 /** What was left of the keys of all clips, and what that costs. */
-function keysTold(clips: readonly KeyedClip[]): string[] {
+export function keysTold(clips: readonly KeyedClip[]): string[] {
   if (clips.length === 0) return []
   const sum = (of: (clip: KeyedClip) => number) => clips.reduce((all, clip) => all + of(clip), 0).toLocaleString('en')
   const error = Math.max(...clips.map((c) => c.error())) * 1000

@@ -5,12 +5,16 @@ import type { Kits } from '../recipe/resolve.ts'
 import type { Recipe } from '../recipe/schema.ts'
 import type { Target } from '../recipe/target.ts'
 import { splitGlb } from '../scene/splitGlb.ts'
+import { overBudget, type Costs } from '../budget/costs.ts'
+import { isGlb } from '../scene/readScene.ts'
+import { checkFile, type FileCheck } from './checkFile.ts'
 import { checkShipped } from './checkShipped.ts'
 import { prepare, type Prepared } from './prepare.ts'
-import { calledIn, shipPrepared, withoutEstimates } from './shipFigure.ts'
+import { calledIn, keysTold, withoutEstimates } from './shipFigure.ts'
 import { vrmTarget, writeVrm } from './writeVrm.ts'
 import { writeBvh } from './writeBvh.ts'
 import { writeCollada } from './writeCollada.ts'
+import { writeFigure } from './writeFigure.ts'
 import { writeObj } from './writeObj.ts'
 
 type Files = Map<string, Uint8Array>
@@ -18,67 +22,72 @@ type Files = Map<string, Uint8Array>
 /** A kind of file a figure can leave as. */
 interface FormatOf {
   name: string
+  /** What holds it, for a file dialog and for what asks for it. */
+  ending: string
+  /** It holds clips. */
+  moves?: true
   /** The target by which a figure is prepared for it; the target itself if not said. */
   target?: (target: Target) => Target
-  /** Problems are those of the files alone. */
-  write: (prepared: Prepared, stem: string) => Promise<Read<Files>> | Read<Files>
-  /** Whether these say what the figure costs: that was estimated before. */
-  measures?: true
+  write: (prepared: Prepared, stem: string) => Read<Files>
 }
 
-/** Every format a figure can leave as; a new one is added here. */
+/** Every format a figure can leave as; a new one is added here, and in `checkFile`. */
 export const SHIP_FORMATS = {
   glb: {
     name: 'Binary glTF 2.0',
-    measures: true,
-    write: async (prepared, stem) => {
-      const { bytes, problems } = await shipPrepared(prepared)
-      return { value: new Map([[`${stem}.glb`, bytes]]), problems }
-    },
+    ending: 'glb',
+    moves: true,
+    write: (prepared, stem) => ({ value: new Map([[`${stem}.glb`, writeFigure(prepared)]]), problems: [] }),
   },
   gltf: {
     name: 'glTF 2.0 with its files',
-    measures: true,
-    write: async (prepared, stem) => {
-      const { bytes, problems } = await shipPrepared(prepared)
-      return { value: splitGlb(bytes, stem), problems }
-    },
+    ending: 'gltf',
+    moves: true,
+    write: (prepared, stem) => ({ value: splitGlb(writeFigure(prepared), stem), problems: [] }),
   },
   vrm: {
     name: 'VRM 1.0',
+    ending: 'vrm',
     target: vrmTarget,
-    write: async (prepared, stem) => {
-      const { value: bytes, problems } = writeVrm(prepared)
-      if (!bytes) return { value: null, problems }
-      const check = await checkShipped(bytes, prepared.recipe.name, {
-        called: calledIn(prepared),
-        target: prepared.target,
-      })
-      return { value: new Map([[`${stem}.vrm`, bytes]]), problems: [...problems, ...check.problems] }
+    write: (prepared, stem) => {
+      const { value, problems } = writeVrm(prepared)
+      return { value: value && new Map([[`${stem}.vrm`, value]]), problems }
     },
   },
   obj: {
     name: 'OBJ with MTL and PNG',
+    ending: 'obj',
     write: ({ leaving, target }, stem) => writeObj(leaving, stem, target.convention),
   },
-  dae: { name: 'COLLADA 1.4.1', write: writeCollada },
-  bvh: { name: 'BVH, a file for each clip', write: writeBvh },
+  dae: { name: 'COLLADA 1.4.1', ending: 'dae', moves: true, write: writeCollada },
+  bvh: { name: 'BVH, a file for each clip', ending: 'bvh', moves: true, write: writeBvh },
 } satisfies Record<string, FormatOf>
 
 export type ShipFormat = keyof typeof SHIP_FORMATS
 
-/** What came of one format: its files by name, or none, and why. */
+/** What came of one format. */
 export interface ShippedAs {
   format: ShipFormat
+  /** By name; null where nothing could be written. */
   files: Files | null
+  /** What was looked at in its files and found good, in plain words, each once. */
+  passed: string[]
   problems: Problem[]
+  /** What the figure costs; files are counted as they were written. */
+  costs: Costs | null
+}
+
+export interface ShipFormatsOptions {
+  lods: boolean
+  /** What files are called, without endings; see `fileName`. */
+  stem: string
+  /** Which clips go with it; those of its kit that the target wants where nothing is said. */
+  clips?: (figure: Figure, target: Target) => Clip[]
 }
 
 /**
- * Builds a figure within its target and writes it in several formats, standing, called and counted as the target has it.
- *
- * @param options.stem  what files are called, without endings; see `fileName`
- * @param options.clips which clips go with it; those of its kit that the target wants where nothing is said
+ * Builds a figure within its target and writes it in several formats, standing, called and counted as the target has it;
+ * every file is read again as an importer would.
  */
 export async function shipFormats(
   builder: Builder,
@@ -86,7 +95,7 @@ export async function shipFormats(
   recipe: Recipe,
   target: Target,
   formats: readonly ShipFormat[],
-  { lods, stem, clips }: { lods: boolean; stem: string; clips?: (figure: Figure, target: Target) => Clip[] },
+  { lods, stem, clips }: ShipFormatsOptions,
 ): Promise<ShippedAs[]> {
   const shipped: ShippedAs[] = []
   // formats for the same target share what was made ready
@@ -102,16 +111,43 @@ export async function shipFormats(
       }))
     ready.set(as.target, made)
     const { prepared, problems } = made
-    if (!prepared) {
-      shipped.push({ format, files: null, problems: [...problems] })
-      continue
-    }
-    const { value, problems: told } = await as.write(prepared, stem)
-    shipped.push({
-      format,
-      files: value,
-      problems: [...(as.measures ? withoutEstimates(problems) : problems), ...told],
-    })
+    if (!prepared) shipped.push({ format, files: null, passed: [], problems, costs: null })
+    else shipped.push(await written(format, prepared, problems, stem))
   }
   return shipped
+}
+
+async function written(
+  format: ShipFormat,
+  prepared: Prepared,
+  before: readonly Problem[],
+  stem: string,
+): Promise<ShippedAs> {
+  const { built, target, clips } = prepared
+  const { ending, moves, write }: FormatOf = SHIP_FORMATS[format]
+  const { value: files, problems } = write(prepared, stem)
+  if (!files) return { format, files, passed: [], problems: [...before, ...problems], costs: built.costs }
+  const checks: FileCheck[] = []
+  for (const [name, bytes] of files)
+    if (name.endsWith(`.${ending}`)) checks.push(await checkWritten(bytes, name, prepared, files))
+  const fileBytes = [...files.values()].reduce((sum, bytes) => sum + bytes.length, 0)
+  // how large a GLB becomes was estimated; of other formats that says nothing
+  const costs = { ...built.costs, fileBytes }
+  return {
+    ...{ format, files, costs },
+    passed: [...new Set([...checks.flatMap((c) => c.passed), ...(moves ? keysTold(clips) : [])])],
+    problems: [
+      ...withoutEstimates(before),
+      ...problems,
+      ...overBudget(format === 'glb' ? costs : { ...costs, fileBytes: 0 }, target),
+      ...checks.flatMap((c) => c.problems),
+    ],
+  }
+}
+
+/** A file read again: binary glTF by the names it was written with, all else by those of its target. */
+async function checkWritten(bytes: Uint8Array, name: string, prepared: Prepared, files: Files): Promise<FileCheck> {
+  const { target } = prepared
+  if (!isGlb(bytes)) return checkFile(bytes, name, target, (uri) => files.get(uri))
+  return checkShipped(bytes, name, { called: calledIn(prepared), target })
 }

@@ -65,11 +65,7 @@ export function writeVrm(prepared: Prepared): Read<Uint8Array> {
     )
   const authors = target.license?.authors ?? []
   if (authors.length === 0)
-    return fault(
-      'vrm-author',
-      'A VRM says who made it, and nobody is named.',
-      'Name an author in the target’s license.',
-    )
+    return fault('vrm-author', 'A VRM says who made it, and nobody is named.', 'Say who made it, in its license.')
   const { file, joints, levels } = glbOf({ ...prepared, clips: [] })
   const nodeOf = (bone: string) => joints[place.get(bone)!]!
   const bones = [...place].filter(([bone, i]) => HUMANOID.has(bone) && leaving.bones[i] !== undefined)
