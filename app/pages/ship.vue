@@ -54,7 +54,7 @@ const example = computed(() => {
   const name =
     what.value === 'crowd' ? (crowd.cards[0]?.recipe.name ?? crowdName.value) : (figure.recipe?.name ?? 'figure')
   const stem = fileName(pattern.value, { name, number: 1, target: target.value.id, date: today() })
-  if (what.value === 'crowd') return `${stem}.glb`
+  if (what.value === 'crowd') return `${stem}.${ship.formats[0] ?? 'glb'}`
   const [only, more] = ship.formats
   return `${stem}.${!only || more || only === 'glb' ? (more ? 'zip' : 'glb') : only}`
 })
@@ -237,7 +237,7 @@ function picked(): void {
 
 let canceled = false
 
-const shipCrowd = () =>
+const shipCrowd = (insist = false) =>
   attempt(async () => {
     canceled = false
     if (!crowd.mix && project.mixes[0]) crowd.open(project.mixes[0].id)
@@ -248,7 +248,9 @@ const shipCrowd = () =>
       name: crowdName.value,
       recipes: crowd.cards.map((c) => plain(c.recipe)),
       mix: plain(crowd.madeFrom),
-      target: plain(crowd.target),
+      target: { ...plain(crowd.target), license: plain(license.value) },
+      formats: [...ship.formats],
+      insist,
       pattern: pattern.value,
       lods: lods.value,
       motions: along(motions.value),
@@ -331,23 +333,21 @@ function cancel(): void {
           {{ target.influences }} {{ target.influences === 1 ? 'influence' : 'influences' }} a vertex, one material.
           {{ axesWords(target.convention) }}; glTF and VRM are always metres, +Y up.</span
         >
-        <template v-if="what === 'figure'">
-          <span>Formats</span>
-          <span class="formats" role="group" aria-label="Formats">
-            <label v-for="f in FORMATS" :key="f.id" class="line" :title="f.words"
-              ><Checkbox
-                v-model="ship.formats"
-                :value="f.id"
-                :input-id="`format-${f.id}`"
-                :data-test="`format-${f.id}`"
-              />
-              {{ f.name }}</label
-            >
-          </span>
-          <template v-if="ship.formats.includes('vrm')">
-            <span class="top">License, for VRM</span>
-            <LicenseForm v-model="license" />
-          </template>
+        <span>Formats</span>
+        <span class="formats" role="group" aria-label="Formats">
+          <label v-for="f in FORMATS" :key="f.id" class="line" :title="f.words"
+            ><Checkbox
+              v-model="ship.formats"
+              :value="f.id"
+              :input-id="`format-${f.id}`"
+              :data-test="`format-${f.id}`"
+            />
+            {{ f.name }}</label
+          >
+        </span>
+        <template v-if="ship.formats.includes('vrm')">
+          <span class="top">License, for VRM</span>
+          <LicenseForm v-model="license" />
         </template>
         <span>File names</span>
         <span class="pattern"
@@ -397,9 +397,9 @@ function cancel(): void {
           <Button
             v-else-if="!busy"
             label="Make the zip"
-            :disabled="!crowd.mix && !project.mixes.length"
+            :disabled="(!crowd.mix && !project.mixes.length) || ship.formats.length === 0"
             data-test="ship-crowd"
-            @click="shipCrowd"
+            @click="shipCrowd()"
           />
           <Button v-else outlined label="Cancel" data-test="cancel-ship" @click="cancel" />
         </span>
@@ -426,7 +426,7 @@ function cancel(): void {
           >Download crowd.zip</a
         >
       </p>
-      <p v-if="withheld && what === 'figure'" class="message">
+      <p v-if="withheld || (what === 'crowd' && ship.job?.error?.some((p) => p.code !== 'canceled'))" class="message">
         What is at fault stayed here.
         <Button
           text
@@ -434,7 +434,7 @@ function cancel(): void {
           label="Ship it all the same"
           data-test="insist"
           :disabled="busy"
-          @click="shipOne(true)"
+          @click="what === 'figure' ? shipOne(true) : shipCrowd(true)"
         />
       </p>
       <section v-if="result.passed.length || result.problems.length" data-test="checks">

@@ -14,6 +14,8 @@ export interface ShipOrder {
   target: Target
   pattern: string
   lods: boolean
+  formats?: ShipFormat[]
+  insist?: boolean
   motions: Motion[]
   keyed: KeptClip[]
 }

@@ -10,6 +10,7 @@ import {
   type Motion,
   type Read,
   type Recipe,
+  type ShipFormat,
   type Target,
 } from '@idle-tinker/core'
 
@@ -22,6 +23,10 @@ export interface ShipCrowdInput {
   target: Target
   pattern: string
   lods: boolean
+  /** What each of them leaves as. */
+  formats: ShipFormat[]
+  /** Whether what the checks found at fault goes as well. */
+  insist: boolean
   /** What its figures play besides the clips of their kits. */
   motions: Motion[]
   /** … clips of keys among them. */
@@ -29,13 +34,19 @@ export interface ShipCrowdInput {
 }
 
 /** The same as it is asked for or lies in a row, its documents of any version. */
-export interface ShipCrowdOrder extends Omit<ShipCrowdInput, 'recipes' | 'mix' | 'target' | 'motions' | 'keyed'> {
+export interface ShipCrowdOrder extends Omit<
+  ShipCrowdInput,
+  'recipes' | 'mix' | 'target' | 'motions' | 'keyed' | 'formats' | 'insist'
+> {
   recipes: unknown[]
   mix: unknown
   target: unknown
   /** Orders of before there were any have none. */
   motions?: unknown[]
   keyed?: unknown[]
+  /** … and leave as binary glTF. */
+  formats?: ShipFormat[]
+  insist?: boolean
 }
 
 /** Reads the documents of an order; the first that cannot be read is told. */
@@ -64,5 +75,9 @@ export function readShipCrowd(order: ShipCrowdOrder, where: string): Read<ShipCr
     if (!value) return { value: null, problems }
     keyed.push(value)
   }
-  return { value: { ...order, motions, keyed, recipes, mix: mix?.value ?? null, target: target.value }, problems: [] }
+  const { formats = ['glb'], insist = false } = order
+  return {
+    value: { ...order, formats, insist, motions, keyed, recipes, mix: mix?.value ?? null, target: target.value },
+    problems: [],
+  }
 }

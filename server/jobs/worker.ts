@@ -5,7 +5,10 @@ import {
   fileNames,
   keptToCarry,
   problem,
-  shipCarried,
+  clipsAlong,
+  hasErrors,
+  shipFormats,
+  type ShippedAs,
   type Problem,
   type ShippedVariant,
 } from '@idle-tinker/core'
@@ -50,24 +53,27 @@ export default async function shipCrowd({
     for (const [i, recipe] of input.recipes.entries()) {
       if (stopped)
         return { zip: null, report, problems: [problem('canceled', 'job', 'The job was canceled.', 'Start it again.')] }
-      const options = { lods: input.lods, own: true, keyed: input.keyed }
-      const shipped = await shipCarried(builder, kits, recipe, input.target, along, options)
-      if (!shipped.bytes || !shipped.figure)
+      const { clips } = clipsAlong(kits, recipe, { motions: along, own: true, keyed: input.keyed })
+      const stem = files[i]!
+      const made = await shipFormats(builder, kits, recipe, input.target, input.formats, {
+        ...{ lods: input.lods, stem, clips },
+      })
+      // one that cannot leave as something holds all back: a crowd is whole
+      const held = made.find((m) => !m.files || (hasErrors(m.problems) && !input.insist))
+      if (held)
         return {
           zip: null,
           report,
-          problems: shipped.problems.map((p) => ({ ...p, where: `${recipe.name}: ${p.where}` })),
+          problems: held.problems.map((p) => ({ ...p, where: `${recipe.name}: ${p.where}` })),
         }
-      const file = `${files[i]}.glb`
-      entries[file] = shipped.bytes
-      variants.push({ file, recipe, costs: shipped.figure.costs })
+      for (const m of made) for (const [name, bytes] of m.files!) entries[name] = bytes
+      const [{ costs, passed, files: own }] = made as [ShippedAs]
+      const [file] = own!.keys()
+      variants.push({ file: file!, recipe, costs: costs! })
       report.push({
-        file,
-        name: recipe.name,
-        triangles: shipped.figure.costs.triangles,
-        bones: shipped.figure.costs.bones,
-        bytes: shipped.bytes.length,
-        passed: shipped.check?.passed ?? [],
+        ...{ file: file!, name: recipe.name, passed },
+        ...{ triangles: costs!.triangles, bones: costs!.bones },
+        bytes: made.reduce((sum, m) => sum + [...m.files!.values()].reduce((n, b) => n + b.length, 0), 0),
       })
       port.postMessage(i + 1)
       // let a stop message in

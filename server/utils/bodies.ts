@@ -1,5 +1,5 @@
 import { Type, type TSchema } from '@sinclair/typebox'
-import { parseJson, validate, type Problem, type Read } from '@idle-tinker/core'
+import { parseJson, SHIP_FORMATS, validate, type Problem, type Read, type ShipFormat } from '@idle-tinker/core'
 import { readBuildPicks, STEPS } from '../jobs/buildPicksTask.ts'
 import { readShipCrowd } from '../jobs/shipCrowdInput.ts'
 import { KINDS, type Kind } from './kinds.ts'
@@ -50,6 +50,7 @@ const Save = Type.Object(
   },
   { additionalProperties: false },
 )
+const FORMATS = Object.keys(SHIP_FORMATS) as ShipFormat[]
 const Order = Type.Object(
   {
     name: Type.String({ minLength: 1, maxLength: 80 }),
@@ -58,6 +59,14 @@ const Order = Type.Object(
     target: Type.Unknown(),
     pattern: Type.String({ minLength: 1, maxLength: 80 }),
     lods: Type.Boolean(),
+    formats: Type.Optional(
+      Type.Array(Type.Union(FORMATS.map((f) => Type.Literal(f))), {
+        minItems: 1,
+        maxItems: FORMATS.length,
+        uniqueItems: true,
+      }),
+    ),
+    insist: Type.Optional(Type.Boolean()),
     motions: Type.Optional(Type.Array(Type.Unknown(), { maxItems: 40 })),
     keyed: Type.Optional(Type.Array(Type.Unknown(), { maxItems: 40 })),
   },

@@ -113,8 +113,8 @@ const setName = (name: string) => {
     ></Button>
     <FilePick
       label="Open a file …"
-      accept=".glb,.json"
-      hint="A GLB shipped from here, or a recipe"
+      accept=".glb,.gltf,.vrm,.dae,.json"
+      hint="A GLB, glTF, VRM or COLLADA shipped from here, or a recipe"
       test="open-file"
       @file="(file: File) => attempt(() => project.openFile(file))"
     />

@@ -1,0 +1,121 @@
+import { readdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { unzipSync } from 'fflate'
+import { By, Key } from 'selenium-webdriver'
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import { checkFile } from '@idle-tinker/core'
+import { glbFaults } from '../../packages/core/src/testing/glbFaults.ts'
+import { ShippedFile } from '../../packages/core/src/ship/ShippedFile.ts'
+import { Journey } from './browser.ts'
+import { motionFile } from './motionFile.ts'
+
+let j: Journey
+
+beforeAll(async () => void (j = await Journey.start()))
+afterAll(() => j.stop())
+beforeEach(async () => {
+  await j.begin('/ship')
+  await j.until('the figure', async () => (await j.find('ship-figure')).isEnabled())
+})
+
+/** Ships what is chosen, and gives the bytes of the file that comes. */
+async function ship(ending: string): Promise<Uint8Array> {
+  const before = readdirSync(j.downloads)
+  await j.click('ship-figure')
+  return new Uint8Array(readFileSync(await j.downloaded(ending, before)))
+}
+const namesOf = (bytes: Uint8Array) => {
+  const file = new ShippedFile(bytes)
+  return file.jointsOf(0).map((n) => file.nodes[n]!.name!)
+}
+
+describe('Ship', () => {
+  it('ships a figure in four formats, of which the VRM opens again as the figure', async () => {
+    for (const format of ['vrm', 'obj', 'dae']) await j.click(`format-${format}`)
+    const some = unzipSync(await ship('.zip'))
+    // nobody has said who made it
+    expect(Object.keys(some).filter((n) => n.endsWith('.vrm'))).toEqual([])
+    expect(await j.text('checks')).toContain('who made it')
+    await (await j.find('license-authors')).sendKeys('Ada Lantern', Key.TAB)
+    const files = unzipSync(await ship('.zip'))
+    const endings = new Set(Object.keys(files).map((n) => n.slice(n.lastIndexOf('.'))))
+    expect([...endings].sort()).toEqual(['.dae', '.glb', '.mtl', '.obj', '.png', '.vrm'])
+    for (const [name, bytes] of Object.entries(files)) {
+      if (/\.(?:mtl|png)$/.test(name)) continue
+      const { problems } = await checkFile(bytes, name, null, (uri) => files[uri])
+      expect([name, problems.filter((p) => p.severity === 'error')]).toEqual([name, []])
+    }
+    const vrm = Object.keys(files).find((n) => n.endsWith('.vrm'))!
+    expect(await glbFaults(files[vrm]!)).toEqual([])
+    const path = join(j.downloads, vrm)
+    writeFileSync(path, files[vrm]!)
+    await j.go('/bench')
+    await j.click('figure-name')
+    await (await j.find('open-file')).sendKeys(path)
+    await j.until('the figure', async () => /Maren Quill/.test(await j.text('figure-name')))
+    expect(await j.errors()).toEqual([])
+  })
+
+  it('learns a target from a file of a game, to which figures then ship by its names', async () => {
+    const path = motionFile('harbour', 'walk')
+    await (await j.find('learn-file')).sendKeys(path)
+    await j.until('learned', async () => (await j.text('ship-message')).includes('is a target now'))
+    expect(await j.text('checks')).toContain('bones were found')
+    const names = namesOf(await ship('.glb'))
+    expect(names).toEqual(expect.arrayContaining(['Hand.L', 'UpperLeg.R', 'hips']))
+    expect(names).not.toContain('leftHand')
+    // what is none is told, and changes nothing
+    const odd = join(j.downloads, 'odd.bvh')
+    writeFileSync(odd, 'no bones here')
+    await (await j.find('learn-file')).sendKeys(odd)
+    await j.until('told', async () => (await j.text('ship-message')).includes('Nothing could be learned'))
+    expect(await j.faults()).toEqual([])
+  })
+
+  it('calls bones and turns them as its target says, which can be changed', async () => {
+    await j.click('edit-target')
+    const pick = async (test: string, words: string) => {
+      await j.click(test)
+      await j.press(`//li[@role="option"][normalize-space()="${words}"]`)
+    }
+    await pick('target-bones', 'Numbered')
+    await pick('target-axes', 'Along their bones')
+    await (await j.find('target-root')).sendKeys('Root', Key.TAB)
+    await j.saved()
+    const bytes = await ship('.glb')
+    expect(namesOf(bytes).slice(0, 2)).toEqual(['bone001', 'bone002'])
+    expect(await glbFaults(bytes)).toEqual([])
+    const file = new ShippedFile(bytes)
+    expect(file.nodes.some((n) => n.name === 'Root')).toBe(true)
+    // an arm that hangs is turned at rest
+    expect(file.nodes.filter((n) => n.rotation).length).toBeGreaterThan(10)
+    for (let i = 0; i < 3; i++) await j.click('undo')
+    await j.saved()
+    expect(await (await j.findAt(By.css('[data-test="target-bones"]'))).getText()).toContain('VRM')
+  })
+
+  it('ships a crowd in four formats as one zip', async () => {
+    await j.go('/crowd')
+    const field = await j.findAt(By.id('count'))
+    await field.sendKeys(Key.chord(Key.CONTROL, 'a'), '8', Key.TAB)
+    await j.saved()
+    await j.click('make')
+    await j.until(
+      'made',
+      async () => (await j.driver.findElements(By.css('[data-test="contact-sheet"] img'))).length === 8,
+    )
+    await j.clickOn(By.css('a.ship'))
+    for (const format of ['gltf', 'obj', 'bvh']) await j.click(`format-${format}`)
+    await j.click('ship-crowd')
+    await j.click('download-zip')
+    const zip = unzipSync(new Uint8Array(readFileSync(await j.downloaded('.zip', readdirSync(j.downloads)))))
+    const count = (ending: string) => Object.keys(zip).filter((n) => n.endsWith(ending)).length
+    expect(['.glb', '.gltf', '.bin', '.obj'].map(count)).toEqual([8, 8, 8, 8])
+    expect(count('.bvh')).toBeGreaterThanOrEqual(16)
+    for (const name of Object.keys(zip).filter((n) => /\.(?:glb|gltf|obj|bvh)$/.test(n))) {
+      const { problems } = await checkFile(zip[name]!, name, null, (uri) => zip[uri])
+      expect([name, problems.filter((p) => p.severity === 'error')]).toEqual([name, []])
+    }
+    expect(await j.errors()).toEqual([])
+  })
+})
