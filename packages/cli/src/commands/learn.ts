@@ -24,10 +24,17 @@ export async function learn(file: string, options: LearnOptions, { say, tell }: 
   const stem = (options.name ?? file.replace(/^.*[/\\]/, '').replace(/\.[^.]*$/, '')).slice(0, 80) || 'Game'
   const id = options.id ?? idOf(stem)
   const builder = new Builder(kits, await readShelf())
-  const learned = await learnFor(builder, kits, bytes.value, file, { ...base.value, id, name: stem }, {
-    ...(known.value && { match: known.value }),
-    beside: (uri) => besideOf(file, uri),
-  })
+  const learned = await learnFor(
+    builder,
+    kits,
+    bytes.value,
+    file,
+    { ...base.value, id, name: stem },
+    {
+      ...(known.value && { match: known.value }),
+      beside: (uri) => besideOf(file, uri),
+    },
+  )
   if (!learned.value) return tell(learned.problems)
   const { target, match, doubtful, left } = learned.value
   const written = tell([
