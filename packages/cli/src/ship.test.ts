@@ -76,6 +76,17 @@ describe('tinker ship', () => {
     expect((await tinker('check', at('all/near_tamsin-reke.glb'), '--target', 'nowhere')).err).toContain('no target')
   })
 
+  it('takes clips of one’s own along, in every format that holds clips', async () => {
+    await tinker('clips', at('tamsin-reke.recipe.json'), '--copy', 'wave', '--out', at('mine.clip.json'))
+    const clip = JSON.parse(readFileSync(at('mine.clip.json'), 'utf8')) as { name: string }
+    writeFileSync(at('mine.clip.json'), JSON.stringify({ ...clip, name: 'Harbour call' }))
+    const ship = (file: string) => tinker('ship', at('tamsin-reke.recipe.json'), '--format', 'glb', 'bvh', '--clips', at(file), '--out', at('called')) // prettier-ignore
+    expect((await ship('mine.clip.json')).code).toBe(0)
+    expect(readdirSync(at('called'))).toContain('tamsin-reke-harbour-call.bvh')
+    expect(readFileSync(at('called/tamsin-reke.glb')).toString('latin1')).toContain('"name":"Harbour call"')
+    expect((await ship('gone.clip.json')).code).toBe(1)
+  })
+
   it('refuses a VRM of nobody’s, a pattern that nobody knows, and what is found at fault unless one insists', async () => {
     const vrm = await tinker('ship', at('tamsin-reke.recipe.json'), '--format', 'vrm', '--out', at('none'))
     expect([vrm.code, vrm.err.includes('who made it')]).toEqual([1, true])

@@ -2,6 +2,7 @@ import { rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import {
   Builder,
+  clipsAlong,
   fileName,
   hasErrors,
   patternFaults,
@@ -13,6 +14,7 @@ import {
 } from '@idle-tinker/core'
 import { readKitFolders, readShelf, readText, writeWhole } from '../files.ts'
 import { findTarget } from '../findTarget.ts'
+import { readClips } from '../readClips.ts'
 import type { Voice } from '../Voice.ts'
 
 /** What a figure can leave as. */
@@ -26,6 +28,8 @@ export interface ShipOptions {
   kits: string[]
   name: string
   author?: string[]
+  /** Files of clips made of keys that go along. */
+  clips?: string[]
   insist: boolean
 }
 
@@ -40,6 +44,8 @@ export async function shipFigures(input: string, options: ShipOptions, { say, te
   const unknown = patternFaults(pattern, '--name')
   if (unknown.length) return tell(unknown)
   const { kits, problems } = await readKitFolders(options.kits)
+  const { clips: keyed, problems: unread } = await readClips(options.clips)
+  problems.push(...unread)
   if (hasErrors(problems)) return tell(problems)
   const builder = new Builder(kits, await readShelf())
   let code = tell(problems)
@@ -49,11 +55,14 @@ export async function shipFigures(input: string, options: ShipOptions, { say, te
   const date = new Date().toISOString().slice(0, 10)
   const stem = fileName(pattern, { name: recipe.value.name, target: wanted.id, date })
   const { lod: lods } = options
+  const { clips, problems: astray } = clipsAlong(kits, recipe.value, { motions: [], keyed, own: true })
   for (const { format, files, problems } of await shipFormats(builder, kits, recipe.value, wanted, options.format, {
     lods,
     stem,
+    clips,
   })) {
-    code = Math.max(code, tell(problems))
+    // what the clips came to
+    code = Math.max(code, tell([...astray.splice(0), ...problems]))
     if (!files || (hasErrors(problems) && !options.insist)) {
       code ||= 1
       continue
