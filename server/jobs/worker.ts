@@ -66,14 +66,29 @@ export default async function shipCrowd({
           report,
           problems: held.problems.map((p) => ({ ...p, where: `${recipe.name}: ${p.where}` })),
         }
-      for (const m of made) for (const [name, bytes] of m.files!) entries[name] = bytes
-      const [{ costs, passed, files: own }] = made as [ShippedAs]
-      const [file] = own!.keys()
+      const own = new Map(made.flatMap((m) => [...m.files!]))
+      const taken = [...own.keys()].find((name) => Object.hasOwn(entries, name))
+      if (taken !== undefined)
+        return {
+          zip: null,
+          report,
+          problems: [
+            problem(
+              'names-clash',
+              recipe.name,
+              `Another figure has a file “${taken}”.`,
+              'Put {number} into the names.',
+            ),
+          ],
+        }
+      for (const [name, bytes] of own) entries[name] = bytes
+      const [{ costs, passed }] = made as [ShippedAs]
+      const [file] = own.keys()
       variants.push({ file: file!, recipe, costs: costs! })
       report.push({
         ...{ file: file!, name: recipe.name, passed },
         ...{ triangles: costs!.triangles, bones: costs!.bones },
-        bytes: made.reduce((sum, m) => sum + [...m.files!.values()].reduce((n, b) => n + b.length, 0), 0),
+        bytes: [...own.values()].reduce((sum, b) => sum + b.length, 0),
       })
       port.postMessage(i + 1)
       // let a stop message in

@@ -75,7 +75,7 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .addOption(new Option('--format <format...>', 'what it is to leave as').choices(FORMATS).default(['glb']))
     .addOption(target('near'))
     .option('--lod', 'with its levels of detail', false)
-    .option('--name <pattern>', 'what files are called: {figure}, {target}, {date}', '{figure}')
+    .option('--name <pattern>', 'what files are called: {figure}, {target}, {date}; as the target says if not said')
     .addOption(clips)
     .option('--insist', 'write also what the checks found at fault', false)
     .option('--author <name...>', 'who made it, for formats that ask; else by the target’s license')

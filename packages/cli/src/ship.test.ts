@@ -76,6 +76,15 @@ describe('tinker ship', () => {
     expect((await tinker('check', at('all/near_tamsin-reke.glb'), '--target', 'nowhere')).err).toContain('no target')
   })
 
+  it('leaves what one format has written where another, which shares it, cannot be', async () => {
+    mkdirSync(at('half/tamsin-reke.mtl'), { recursive: true })
+    const told = await tinker('ship', at('tamsin-reke.recipe.json'), '--format', 'gltf', 'dae', 'obj', '--out', at('half')) // prettier-ignore
+    expect(told.code).toBe(1)
+    // the picture is glTF's and COLLADA's as well
+    expect(readdirSync(at('half'))).toEqual(expect.arrayContaining(['tamsin-reke.gltf', 'tamsin-reke.png']))
+    expect(readdirSync(at('half'))).not.toContain('tamsin-reke.obj')
+  })
+
   it('takes clips of one’s own along, in every format that holds clips', async () => {
     await tinker('clips', at('tamsin-reke.recipe.json'), '--copy', 'wave', '--out', at('mine.clip.json'))
     const clip = JSON.parse(readFileSync(at('mine.clip.json'), 'utf8')) as { name: string }

@@ -4,6 +4,7 @@ import {
   Builder,
   clipsAlong,
   fileName,
+  filePattern,
   hasErrors,
   patternFaults,
   readRecipe,
@@ -26,7 +27,8 @@ export interface ShipOptions {
   format: ShipFormat[]
   lod: boolean
   kits: string[]
-  name: string
+  /** What files are called; as the target says if not said. */
+  name?: string
   author?: string[]
   /** Files of clips made of keys that go along. */
   clips?: string[]
@@ -40,7 +42,7 @@ export async function shipFigures(input: string, options: ShipOptions, { say, te
   const recipe = readRecipe(text.value, input)
   const target = await findTarget(options.target, options.kits)
   if (!recipe.value || !target.value) return tell([...recipe.problems, ...target.problems])
-  const pattern = options.name
+  const pattern = options.name ?? filePattern(target.value)
   const unknown = patternFaults(pattern, '--name')
   if (unknown.length) return tell(unknown)
   const { kits, problems } = await readKitFolders(options.kits)
@@ -49,6 +51,8 @@ export async function shipFigures(input: string, options: ShipOptions, { say, te
   if (hasErrors(problems)) return tell(problems)
   const builder = new Builder(kits, await readShelf())
   let code = tell(problems)
+  /** Formats share their picture: what one has written another does not take away. */
+  const done = new Set<string>()
   const wanted = options.author
     ? { ...target.value, license: { ...target.value.license, authors: options.author } }
     : target.value
@@ -67,7 +71,7 @@ export async function shipFigures(input: string, options: ShipOptions, { say, te
       code ||= 1
       continue
     }
-    const unwritten = await writeAll(options.out, files)
+    const unwritten = await writeAll(options.out, files, done)
     if (unwritten.length) return tell(unwritten)
     const bytes = [...files.values()].reduce((sum, file) => sum + file.length, 0)
     const names = [...files.keys()]
@@ -79,7 +83,7 @@ export async function shipFigures(input: string, options: ShipOptions, { say, te
 }
 
 /** Writes files that belong together; where one cannot be written none is left behind. */
-async function writeAll(folder: string, files: ReadonlyMap<string, Uint8Array>): Promise<Problem[]> {
+async function writeAll(folder: string, files: ReadonlyMap<string, Uint8Array>, done: Set<string>): Promise<Problem[]> {
   const written: string[] = []
   for (const [name, bytes] of files) {
     const path = join(folder, name)
@@ -88,7 +92,8 @@ async function writeAll(folder: string, files: ReadonlyMap<string, Uint8Array>):
       for (const other of written) await rm(other, { force: true })
       return problems
     }
-    written.push(path)
+    if (!done.has(path)) written.push(path)
   }
+  for (const path of written) done.add(path)
   return []
 }

@@ -30,6 +30,16 @@ const JointSchema = Type.Object(
 )
 export type ConventionJoint = Static<typeof JointSchema>
 
+/** Units that games are commonly counted in: metres in one, and what COLLADA calls it. */
+export const UNITS = [
+  { metres: 1, name: 'Metres', collada: 'meter' },
+  { metres: 0.1, name: 'Decimetres', collada: 'decimeter' },
+  { metres: 0.01, name: 'Centimetres', collada: 'centimeter' },
+  { metres: 0.001, name: 'Millimetres', collada: 'millimeter' },
+  { metres: 0.0254, name: 'Inches', collada: 'inch' },
+  { metres: 0.3048, name: 'Feet', collada: 'foot' },
+] as const
+
 /** How a game wants its figures to lie, stand and be called. */
 export const ConventionSchema = Type.Object(
   {

@@ -124,25 +124,10 @@ export class GlbWriter {
       this.json.bufferViews = this.views.map(({ view }) => view)
       this.json.buffers = [{ byteLength: length }]
     }
-    const text = new TextEncoder().encode(JSON.stringify(this.json))
-    const json = fourths(text.length)
-    const out = new Uint8Array(12 + 8 + json + (length ? 8 + length : 0))
-    const header = new DataView(out.buffer)
-    const words = [0x46546c67, 2, out.length, json, 0x4e4f534a] // glTF, version, length; chunk: length, JSON
-    words.forEach((word, i) => header.setUint32(i * 4, word, true))
-    out.set(text, 20)
-    out.fill(0x20, 20 + text.length, 20 + json)
-    if (length === 0) return out
-    header.setUint32(20 + json, length, true)
-    header.setUint32(24 + json, 0x004e4942, true) // BIN
-    for (const { view, chunks } of this.views) {
-      let at = 28 + json + view.byteOffset!
-      for (const chunk of chunks) {
-        out.set(chunk, at)
-        at += fourths(chunk.length)
-      }
-    }
-    return out
+    return glbBytes(
+      this.json,
+      this.views.flatMap(({ chunks }) => chunks),
+    )
   }
 
   private run(name: string, view: Partial<GLTF.IBufferView> = {}): number {
@@ -165,8 +150,30 @@ export class GlbWriter {
   }
 }
 
+/** Binary glTF: a description, and chunks of its one buffer, each of which begins at a multiple of four bytes. */
+export function glbBytes(json: GLTF.IGLTF, chunks: readonly Uint8Array[]): Uint8Array {
+  const text = new TextEncoder().encode(JSON.stringify(json))
+  const size = fourths(text.length)
+  const length = chunks.reduce((sum, chunk) => sum + fourths(chunk.length), 0)
+  const out = new Uint8Array(12 + 8 + size + (length ? 8 + length : 0))
+  const header = new DataView(out.buffer)
+  const words = [0x46546c67, 2, out.length, size, 0x4e4f534a] // glTF, version, length; chunk: length, JSON
+  words.forEach((word, i) => header.setUint32(i * 4, word, true))
+  out.set(text, 20)
+  out.fill(0x20, 20 + text.length, 20 + size)
+  if (length === 0) return out
+  header.setUint32(20 + size, length, true)
+  header.setUint32(24 + size, 0x004e4942, true) // BIN
+  let at = 28 + size
+  for (const chunk of chunks) {
+    out.set(chunk, at)
+    at += fourths(chunk.length)
+  }
+  return out
+}
+
 /** The next multiple of four. */
-function fourths(length: number): number {
+export function fourths(length: number): number {
   return (length + 3) & ~3
 }
 

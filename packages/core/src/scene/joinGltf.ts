@@ -1,7 +1,9 @@
 import type { GLTF } from '@gltf-transform/core'
+import { toUint8Array } from 'js-base64'
 import { problem, type Read } from '../base/problem.ts'
 import { parseJson } from '../base/validate.ts'
 import { checkGltf } from './checkGltf.ts'
+import { fourths, glbBytes } from './GlbWriter.ts'
 
 type Beside = (uri: string) => Promise<Uint8Array | undefined> | Uint8Array | undefined
 
@@ -16,12 +18,14 @@ export async function joinGltf(text: string, where: string, beside: Beside): Pro
   const faults = checkGltf(value, where)
   if (faults.length) return { value: null, problems: faults }
   const json = structuredClone(value) as GLTF.IGLTF
+  if (!Array.isArray(json.images ?? []) || json.images?.some((image) => !isPicture(image)))
+    return { value: null, problems: [problem('gltf-broken', where, 'Its images are no pictures.', 'Export it again.')] }
   const chunks: Uint8Array[] = []
   let length = 0
   const append = (bytes: Uint8Array) => {
     const at = length
     chunks.push(bytes)
-    length = (length + bytes.length + 3) & ~3
+    length += fourths(bytes.length)
     return at
   }
   const lost = (uri: string): Read<Uint8Array> => ({
@@ -48,32 +52,15 @@ export async function joinGltf(text: string, where: string, beside: Beside): Pro
     delete image.uri
   }
   if (length > 0) json.buffers = [{ byteLength: length }]
-  const head = new TextEncoder().encode(JSON.stringify(json))
-  const size = (head.length + 3) & ~3
-  const out = new Uint8Array(20 + size + (length ? 8 + length : 0)).fill(0x20, 20, 20 + size)
-  const view = new DataView(out.buffer)
-  const words = [0x46546c67, 2, out.length, size, 0x4e4f534a] // glTF, version, length; chunk: length, JSON
-  words.forEach((word, i) => view.setUint32(i * 4, word, true))
-  out.set(head, 20)
-  if (length === 0) return { value: out, problems: [] }
-  view.setUint32(20 + size, length, true)
-  view.setUint32(24 + size, 0x004e4942, true) // BIN
-  let at = 28 + size
-  for (const chunk of chunks) {
-    out.set(chunk, at)
-    at += (chunk.length + 3) & ~3
-  }
-  return { value: out, problems: [] }
+  return { value: glbBytes(json, chunks), problems: [] }
 }
+
+/** Whether it names a file or a place in a buffer, as a picture must. */
+const isPicture = (image: unknown): boolean =>
+  typeof image === 'object' && image !== null && ['string', 'undefined'].includes(typeof (image as GLTF.IImage).uri)
 
 async function fetched(uri: string | undefined, beside: Beside): Promise<Uint8Array | undefined> {
   if (uri === undefined) return undefined
   const data = /^data:[^,]*;base64,(.*)$/s.exec(uri)?.[1]
-  if (data === undefined) return beside(uri)
-  try {
-    return Uint8Array.from(atob(data), (c) => c.charCodeAt(0))
-  } catch {
-    // what is no base64 is told as missing
-    return undefined
-  }
+  return data === undefined ? beside(uri) : toUint8Array(data)
 }

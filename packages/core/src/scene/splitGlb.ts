@@ -1,4 +1,5 @@
 import type { GLTF } from '@gltf-transform/core'
+import { fourths } from './GlbWriter.ts'
 
 /**
  * A binary glTF file as glTF with its files: the description as JSON, one buffer, and its pictures.
@@ -37,7 +38,7 @@ export function splitGlb(bytes: Uint8Array, stem: string): Map<string, Uint8Arra
     const chunk = bytesOf(own)
     const moved = { ...own, byteOffset: offset }
     chunks.push(chunk)
-    offset += (chunk.length + 3) & ~3
+    offset += fourths(chunk.length)
     return [moved]
   })
   for (const accessor of json.accessors ?? []) {

@@ -198,7 +198,14 @@ export class ShippedFile {
     return this.json.skins?.[skin]?.joints ?? []
   }
 
+  /** Read once: every check asks for them. */
   clips(): ShippedClip[] {
+    return (this.played ??= this.readClips())
+  }
+
+  private played: ShippedClip[] | null = null
+
+  private readClips(): ShippedClip[] {
     return (this.json.animations ?? []).map(({ name, channels, samplers, extras }) => {
       const read = channels.map(({ sampler, target }) => {
         const { input, output } = samplers[sampler]!

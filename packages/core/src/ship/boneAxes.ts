@@ -19,14 +19,9 @@ export function turnsAlong(bones: readonly Pick<Bone, 'at' | 'tail'>[]): Bone['t
   })
 }
 
-type Turn = ArrayLike<number>
-
-/** Puts one turn times another, the first undone if asked, into `out`; xyzw. */
-export function localTurn(above: Turn, turn: Turn): Quaternion {
-  return new Quaternion(...(above as unknown as Bone['turn']))
-    .invert()
-    .multiply(new Quaternion(...(turn as unknown as Bone['turn'])))
-}
+/** How a joint is turned from the one above it; both xyzw in the figure's space. */
+export const localTurn = (above: Bone['turn'], turn: Bone['turn']): Quaternion =>
+  new Quaternion(...above).invert().multiply(new Quaternion(...turn))
 
 /** Where a joint stands from the one above it, in that one's axes at rest. */
 export function localPlace(above: Pick<Bone, 'at' | 'turn'> | null, at: readonly number[]): [number, number, number] {

@@ -76,7 +76,7 @@ function matchFor(motion: ForeignMotion, plan: BodyPlan, known?: MotionMatch): R
 }
 
 /** Bones of a match that is not sure, and of which nothing else is said. */
-const unsureOf = ({ match, doubtful }: Matched, sure: ReadonlyMap<string, number>): Matched['doubtful'] =>
+export const unsureOf = ({ match, doubtful }: Matched, sure: ReadonlyMap<string, number>): Matched['doubtful'] =>
   [...sure].flatMap(([bone, share]) =>
     share < UNSURE_BONE && !doubtful.some((d) => d.bone === bone)
       ? [{ bone, why: `It follows “${match.bones[bone]!}”; another joint would do as well.` }]

@@ -88,6 +88,16 @@ describe('the check of a file of any format', () => {
     expect(await codes('hello', 'a.txt')).toEqual(['file-foreign'])
     expect(await codes('# nothing\n', 'a.obj')).toEqual(['obj-empty'])
     expect(await codes('{"asset":{"version":"2.0"}}', 'a.gltf')).toEqual(['mesh-missing'])
+    for (const odd of [
+      '"images":5',
+      '"images":[{"uri":7}]',
+      '"images":[null]',
+      '"buffers":[null]',
+      '"bufferViews":[{"buffer":9,"byteLength":4}]',
+    ])
+      expect(await codes(`{"asset":{"version":"2.0"},${odd}}`, 'a.gltf'), odd).toHaveLength(1)
+    const clash = { ...near, convention: { ...near.convention, front: '-y' as const } }
+    expect(await codes(textOf('bvh', 'm-walk.bvh'), 'm.bvh', clash)).toEqual(['axes-clash'])
     for (const [format, name] of FILES) {
       const bytes = shipped.get(`${format} 1`)!.get(name)!
       for (const share of [0.01, 0.3, 0.7, 0.97]) {

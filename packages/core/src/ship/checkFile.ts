@@ -1,5 +1,4 @@
 import { Vector3 } from 'three'
-import { allIn, readXml } from '../base/readXml.ts'
 import { problem, type Problem } from '../base/problem.ts'
 import { turnToOurs } from '../motion/foreign/matchMotion.ts'
 import type { ForeignMotion } from '../motion/foreign/ForeignMotion.ts'
@@ -10,6 +9,8 @@ import type { Target } from '../recipe/target.ts'
 import { isGlb } from '../scene/readScene.ts'
 import { joinGltf } from '../scene/joinGltf.ts'
 import { checkShipped } from './checkShipped.ts'
+import { colladaSays } from './colladaSays.ts'
+import { axesClash, conventionAxes } from './conventionAxes.ts'
 
 /** What a file was found to be, and what an importer would say to it. */
 export interface FileCheck {
@@ -35,6 +36,7 @@ export async function checkFile(
   beside: Beside = () => undefined,
 ): Promise<FileCheck> {
   if (bytes.length === 0 || isGlb(bytes)) return glbCheck(bytes, file, target)
+  if (target && !conventionAxes(target.convention)) return { passed: [], problems: [axesClash(target.convention)] }
   const text = new TextDecoder().decode(bytes).replace(/^\uFEFF/, '')
   if (/^\s*\{/.test(text)) {
     const { value, problems } = await joinGltf(text, file, beside)
@@ -114,7 +116,7 @@ async function skeletonCheck(bytes: Uint8Array, text: string, file: string, targ
   const motion = value[0]!
   const passed: string[] = []
   const found: Problem[] = [...problems]
-  const said = collada(text)
+  const said = /^\s*</.test(text) ? colladaSays(text) : null
   if (said && target && said.unit !== null && Math.abs(said.unit / target.convention.unit - 1) > 0.01)
     found.push(
       problem(
@@ -160,24 +162,6 @@ function namesMissing({ joints }: ForeignMotion, target: Target | null, file: st
   const few = missing.slice(0, 5).map((n) => `“${n}”`)
   const more = missing.length > few.length ? ` and ${missing.length - few.length} more` : ''
   return [problem('names-missing', file, `It has no ${few.join(', ')}${more}.`, 'Ship it for this target.', 'warning')]
-}
-
-/** What a COLLADA file says of itself; null of other files. */
-function collada(text: string) {
-  if (!/^\s*</.test(text)) return null
-  // it was read once already, so that it is XML
-  const whole = readXml(text, new Set(['library_animations', 'library_controllers']))
-  const meter = Number(allIn(whole, 'unit')[0]?.attributes.meter)
-  const up = { X_UP: '+x', Y_UP: '+y', Z_UP: '+z' }[allIn(whole, 'up_axis')[0]?.text.trim() ?? 'Y_UP'] ?? '+y'
-  const shown = allIn(whole, 'geometry')[0]
-  const triangles = shown
-    ? ['triangles', 'polylist', 'polygons'].reduce(
-        (sum, kind) => sum + allIn(shown, kind).reduce((n, e) => n + Number(e.attributes.count ?? 0), 0),
-        0,
-      )
-    : 0
-  const pictures = allIn(whole, 'image').flatMap((i) => allIn(i, 'init_from').map((f) => f.text.trim()))
-  return { unit: meter > 0 ? meter : null, up, triangles, pictures }
 }
 
 async function objCheck(text: string, file: string, target: Target | null, beside: Beside): Promise<FileCheck> {

@@ -71,7 +71,7 @@ export function keyClip(
     ...(face && { face }),
     kept: tracks.reduce((sum, t) => sum + t.times.length, face?.times.length ?? 0),
     of,
-    error: () => errorOf(made, tracks, bones),
+    error: once(() => errorOf(made, tracks, bones)),
   })
   if (motion.tolerance === undefined) return keyed(thinned(all, () => USUAL.turn, USUAL.place))
   const reach = reaches(bones)
@@ -83,6 +83,12 @@ export function keyClip(
     if (errorOf(whole, tracks, bones) * 1000 <= motion.tolerance) return keyed(tracks)
   }
   return keyed(all)
+}
+
+/** Works something out when it is first asked for. */
+function once(find: () => number): () => number {
+  let found: number | undefined
+  return () => (found ??= find())
 }
 
 /** The clip with fewer samples a second; one that has no more is left as it is. */

@@ -171,6 +171,15 @@ describe('a figure by the conventions of its game', () => {
     expect(apart(all.file!, few.file!)).toBeLessThan(SAME)
   })
 
+  it('calls meshes and clips by patterns, and is not written where nobody knows a word of them', async () => {
+    const { file } = await ship(asks({ names: { mesh: '{figure}_{level}', clip: '{target}-{clip}' } }))
+    expect(file!.drawn().map((d) => d.name)).toEqual(['Test figure_0', 'Test figure_1', 'Test figure_2'])
+    expect(file!.clips().map((c) => c.name)).toEqual(expect.arrayContaining(['near-Idle', 'near-Walk']))
+    expect((await ship(asks({ names: { clip: '{hat}' } }))).codes).toEqual(['pattern-unknown'])
+    // one name for all clips is seen before it leaves
+    expect((await ship(asks({ names: { clip: '{figure}' } }))).codes).toContain('clip-names')
+  })
+
   it('is not written where two bones would have one name, or joints hang on nothing of ours', async () => {
     const two = await ship(asks({ bones: { names: 'table', table: { spine: 'chest' } } }))
     expect([two.bytes, two.codes]).toEqual([null, ['bone-names']])
@@ -180,6 +189,11 @@ describe('a figure by the conventions of its game', () => {
     const lost = await ship(asks({ bones: { names: 'table', table: {}, joints } }))
     expect(lost.codes).toEqual(['joints-astray'])
     expect(apart(plain, lost.file!)).toBeLessThan(SAME)
+    const open = [
+      { name: 'hips', parent: 'gone', turn: [0, 0, 0, 1] },
+      { name: 'spine', parent: 'hips', turn: [0, 0, 0, 0] },
+    ] as Convention['bones']['joints']
+    expect((await ship(asks({ bones: { names: 'table', table: {}, joints: open } }))).codes).toEqual(['joints-astray'])
     const round = [
       { name: 'hips', parent: 'spine', turn: [0, 0, 0, 1] },
       { name: 'spine', parent: 'hips', turn: [0, 0, 0, 1] },

@@ -8,6 +8,7 @@ import type { HelperPoint } from '../rig/helperPoints.ts'
 import { createWorldPose, solveForward } from '../rig/Pose.ts'
 import type { Bone } from '../rig/Skeleton.ts'
 import { turnsAlong } from './boneAxes.ts'
+import { oneWay } from './restInPose.ts'
 
 /** What of a figure is written. */
 export type Leaving = Pick<Figure, 'name' | 'mesh' | 'lods' | 'movements' | 'atlas' | 'doubleSided'> & {
@@ -119,8 +120,9 @@ function hang(
   /** From a joint up to where nothing is above it; null where it goes round. */
   const wayUp = (name: string): string[] | null => {
     const way: string[] = []
-    for (let at: string | null = name; at !== null; at = theirs.get(at)?.parent ?? null) {
-      if (way.includes(at)) return null
+    for (let at: string | null = name; at !== null; at = theirs.get(at)!.parent) {
+      // what is not among them holds nothing
+      if (way.includes(at) || !theirs.has(at)) return null
       way.push(at)
     }
     return way
@@ -323,13 +325,7 @@ function clipOn(
       else if (above) turns[i]!.copy(above)
       own.copy(turns[i]!)
       if (above) own.premultiply(above.clone().invert())
-      own.normalize()
-      // the shorter way from the sample before
-      const at = s * 4
-      const r = rotations[i]!
-      if (s > 0 && own.x * r[at - 4]! + own.y * r[at - 3]! + own.z * r[at - 2]! + own.w * r[at - 1]! < 0)
-        own.set(-own.x, -own.y, -own.z, -own.w)
-      own.toArray(r, at)
+      own.normalize().toArray(rotations[i]!, s * 4)
       const from = parent < 0 ? -1 : ours[parent]!
       // where a joint is carried by what it hangs on now, and where it is
       if (ours[i]! < 0 || from < 0 || from === before[ours[i]!]!.parent) return
@@ -342,16 +338,10 @@ function clipOn(
   const still = moves.map((own) => own.every((v) => Math.abs(v) < STAYS))
   return {
     ...{ ...clip, root, travel },
-    rotations: rotations.map((r) => (isStill(r) ? null : r)),
+    rotations: rotations.map(oneWay),
     ...(still.includes(false) && { moves: moves.map((own, i) => (still[i] ? null : own)) }),
   }
 }
 
 /** A joint that is carried to within this of where it is needs no places, metres. */
 const STAYS = 1e-4
-
-function isStill(turns: Float32Array): boolean {
-  for (let i = 0; i < turns.length; i += 4)
-    if (Math.abs(turns[i]!) + Math.abs(turns[i + 1]!) + Math.abs(turns[i + 2]!) > 1e-6) return false
-  return true
-}

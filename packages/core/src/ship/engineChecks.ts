@@ -1,6 +1,7 @@
 import { decode } from 'fast-png'
 import { Vector3 } from 'three'
 import type { Check, Finding, Seen } from './checks.ts'
+import { HUMAN_BONES } from './humanoid.ts'
 import type { ShippedClip } from './ShippedFile.ts'
 
 /* What importers of games trip over, and players see, beyond what makes a file readable. */
@@ -78,12 +79,9 @@ const boneLengths: Check = (seen) => {
       )
 }
 
-const HUMAN = ['Foot', 'LowerLeg', 'UpperLeg', 'Hand', 'LowerArm', 'UpperArm']
-
 const humanoid: Check = (seen) => {
   const names = new Set(jointsOf(seen).map((j) => j.name))
-  const wanted = ['hips', 'spine', 'head', ...['left', 'right'].flatMap((s) => HUMAN.map((bone) => `${s}${bone}`))]
-  const missing = wanted.filter((bone) => !names.has(seen.called(bone)))
+  const missing = HUMAN_BONES.filter((bone) => !names.has(seen.called(bone)))
   if (missing.length === 0) return { good: 'All bones of a human are there.' }
   const other = (bone: string) => bone.replace(/^left|^right/, (side) => (side === 'left' ? 'right' : 'left'))
   const lopsided = missing.filter((bone) => other(bone) !== bone && names.has(seen.called(other(bone))))
@@ -94,7 +92,7 @@ const humanoid: Check = (seen) => {
       'Give both sides their bones.',
     )
   // of what has hardly any, nobody expects a human
-  if (missing.length > wanted.length / 2) return { good: 'It is no human: importers take it as it is.' }
+  if (missing.length > HUMAN_BONES.length / 2) return { good: 'It is no human: importers take it as it is.' }
   return { good: `Of a human’s bones it has not ${listed(missing)}.` }
 }
 

@@ -1,4 +1,5 @@
 import { Quaternion, Vector3 } from 'three'
+import { keysAround } from '../motion/foreign/ForeignMotion.ts'
 import type { KeyedClip, Track } from './clipKeys.ts'
 import type { Leaving } from './conform.ts'
 
@@ -36,50 +37,34 @@ export function framesOf(
   const times = Array.from({ length: count }, (_, i) => i * step)
   const joints = [...above, ...bones]
   const over = above.at(-1) ?? null
-  const rest = joints.map(({ at, parent }, j) => {
-    const from = j < above.length ? above[parent] : parent < 0 ? over : bones[parent]
-    return from ? at.map((v, k) => v - from.at[k]!) : at
-  })
-  const trackOf = (list: readonly Track[], bone: number, path: Track['path']) =>
-    list.find((t) => t.bone === bone && t.path === path)
-  const own = joints.map((_, j) => {
-    const [list, bone] = j < above.length ? [way, j] : [tracks, j - above.length]
-    return { turn: trackOf(list, bone, 'rotation'), place: trackOf(list, bone, 'translation') }
+  const own = joints.map(({ at, parent }, j) => {
+    const isAbove = j < above.length
+    const from = isAbove ? above[parent] : parent < 0 ? over : bones[parent]
+    const start = from ? new Vector3(...from.at) : new Vector3()
+    const list = (isAbove ? way : tracks).filter((t) => t.bone === (isAbove ? j : j - above.length))
+    return {
+      start,
+      rest: new Vector3(...at).sub(start),
+      turn: list.find((t) => t.path === 'rotation'),
+      place: list.find((t) => t.path === 'translation'),
+    }
   })
   const locals = times.map((time) =>
-    joints.map(({ parent }, j): Local => {
-      const { turn, place } = own[j]!
-      const at = new Vector3(...(rest[j] as [number, number, number]))
-      if (place) {
-        // tracks say where joints are, not how far from the one above
-        const from = j < above.length ? above[parent] : parent < 0 ? over : bones[parent]
-        at.copy(placeAt(place, time))
-        if (from) at.sub(new Vector3(...from.at))
-      }
-      return { at, turn: turn ? turnAt(turn, time) : new Quaternion() }
-    }),
+    own.map(({ start, rest, turn, place }): Local => ({
+      // tracks say where joints are, not how far from the one above
+      at: place ? placeAt(place, time).sub(start) : rest.clone(),
+      turn: turn ? turnAt(turn, time) : new Quaternion(),
+    })),
   )
   return { times, step, locals }
 }
 
-/** The keys a time lies between, and how far it is from the first to the second. */
-function keysAt({ times }: Track, time: number): [number, number, number] {
-  const last = times.length - 1
-  let i = 0
-  while (i < last && times[i + 1]! <= time) i++
-  const next = Math.min(last, i + 1)
-  const span = times[next]! - times[i]!
-  return [i, next, span > 0 ? Math.min(1, Math.max(0, (time - times[i]!) / span)) : 0]
+function placeAt({ times, values }: Track, time: number): Vector3 {
+  const { a, b, u } = keysAround(times, times.length, time)
+  return new Vector3().fromArray(values, a * 3).lerp(new Vector3().fromArray(values, b * 3), u)
 }
 
-function placeAt(track: Track, time: number): Vector3 {
-  const [i, next, share] = keysAt(track, time)
-  return new Vector3().fromArray(track.values, i * 3).lerp(new Vector3().fromArray(track.values, next * 3), share)
-}
-
-function turnAt(track: Track, time: number): Quaternion {
-  const [i, next, share] = keysAt(track, time)
-  return new Quaternion()
-    .fromArray(track.values, i * 4)
-    .slerp(new Quaternion().fromArray(track.values, next * 4), share)
+function turnAt({ times, values }: Track, time: number): Quaternion {
+  const { a, b, u } = keysAround(times, times.length, time)
+  return new Quaternion().fromArray(values, a * 4).slerp(new Quaternion().fromArray(values, b * 4), u)
 }

@@ -8,10 +8,11 @@ import { matchMotion, turnToOurs, type MotionMatch } from '../motion/foreign/mat
 import { matchSureness } from '../motion/foreign/matchSureness.ts'
 import type { Beside } from '../motion/foreign/readGlbMotion.ts'
 import { readMotion } from '../motion/foreign/readMotion.ts'
-import type { Convention, ConventionJoint, Target } from '../recipe/target.ts'
+import { UNITS, type Convention, type ConventionJoint, type Target } from '../recipe/target.ts'
 import type { Skeleton } from '../rig/Skeleton.ts'
+import { colladaSays } from './colladaSays.ts'
 import { isGlb } from '../scene/readScene.ts'
-import { isMatchOf, UNSURE_BONE } from './carryClips.ts'
+import { isMatchOf, unsureOf } from './carryClips.ts'
 
 /** What was learned of a game's file. */
 export interface Learned {
@@ -23,8 +24,6 @@ export interface Learned {
   left: string[]
 }
 
-/** Units that files are counted in, metres. */
-const UNITS = [1, 0.1, 0.01, 0.001, 0.0254, 0.3048]
 /** A figure that comes out between these times as tall as ours is counted in that unit: a child, and a giant. */
 const LIKELY = { least: 0.4, most: 2.5 }
 /** Names that a target can hold have so many characters. */
@@ -91,7 +90,8 @@ export async function learnTarget(
         'warning',
       ),
     )
-  const doubtful = known || said ? [] : [...found.value.doubtful, ...unsure(motion, match, figure.plan)]
+  const doubtful =
+    known || said ? [] : [...found.value.doubtful, ...unsureOf(found.value, matchSureness(motion, match, figure.plan))]
   const convention: Convention = {
     ...base.convention,
     unit: unitOf(bytes, motion, match, figure.skeleton),
@@ -121,11 +121,6 @@ function missingOf({ bones }: MotionMatch, { limbs }: BodyPlan): string[] {
   const wanted = limbs.filter((l) => l.kind === 'leg' || l.kind === 'arm').flatMap((l) => l.bones.slice(0, 3))
   return wanted.filter((b) => !Object.hasOwn(bones, b))
 }
-
-const unsure = (motion: ForeignMotion, match: MotionMatch, plan: BodyPlan): Learned['doubtful'] =>
-  [...matchSureness(motion, match, plan)].flatMap(([bone, share]) =>
-    share < UNSURE_BONE ? [{ bone, why: `It follows “${match.bones[bone]!}”; another joint would do as well.` }] : [],
-  )
 
 /** The joints that bones of ours follow, with all above them; and what each bone is called there. */
 function jointsOf(motion: ForeignMotion, match: MotionMatch, plan: BodyPlan) {
@@ -171,14 +166,17 @@ function unitOf(bytes: Uint8Array, motion: ForeignMotion, match: MotionMatch, ou
       .map((j) => new Vector3(...j.at).applyQuaternion(turn).y),
   )
   const own = spanOf(ours.bones.filter((b) => Object.hasOwn(bones, b.name)).map((b) => b.at[1]))
-  const said = saidUnit(bytes)
+  const text = new TextDecoder().decode(bytes)
+  const said = /^\uFEFF?\s*</.test(text) ? (colladaSays(text)?.unit ?? null) : null
   const likely = (unit: number) => {
     const times = (theirs * unit) / own
     return times >= LIKELY.least && times <= LIKELY.most
   }
   if (said !== null && likely(said)) return said
   const near = (unit: number) => Math.abs(Math.log((theirs * unit) / own))
-  return likely(1) ? 1 : UNITS.reduce((best, unit) => (near(unit) < near(best) ? unit : best))
+  return likely(1)
+    ? 1
+    : UNITS.map((u): number => u.metres).reduce((best, unit) => (near(unit) < near(best) ? unit : best))
 }
 
 /** Which joints are which bones of ours, as a VRM says itself; null of other files. */
@@ -199,13 +197,4 @@ function bonesSaid(bytes: Uint8Array, { joints }: ForeignMotion, plan: BodyPlan)
       return name !== undefined && ours.has(bone) && theirs.has(name) ? [[bone, name]] : []
     }),
   )
-}
-
-/** What a COLLADA file says of its unit; null where nothing is said. */
-function saidUnit(bytes: Uint8Array): number | null {
-  // it stands at the beginning, before anything large
-  const head = new TextDecoder().decode(bytes.subarray(0, 1 << 16))
-  if (!/^\uFEFF?\s*</.test(head)) return null
-  const said = Number(/<unit\b[^>]*\bmeter\s*=\s*["']([^"']+)["']/.exec(head)?.[1])
-  return said > 0 && Number.isFinite(said) ? said : null
 }

@@ -1,3 +1,4 @@
+import type { Target } from '../recipe/target.ts'
 import { problem, type Problem } from '../base/problem.ts'
 
 /** What stands for what in a pattern of names. */
@@ -43,6 +44,12 @@ export function patternFaults(pattern: string, where: string): Problem[] {
   )
 }
 
+/** What files are called by a target, where it says nothing else. */
+export const USUAL_NAME = '{figure}'
+
+/** The pattern by which a target calls files. */
+export const filePattern = ({ convention }: Pick<Target, 'convention'>): string => convention.names?.file ?? USUAL_NAME
+
 /** Names that some file systems keep for themselves. */
 const KEPT = /^(?:con|prn|aux|nul|com\d|lpt\d)$/
 
@@ -50,6 +57,8 @@ const KEPT = /^(?:con|prn|aux|nul|com\d|lpt\d)$/
 export function fileName(pattern: string, fill: Filling): string {
   const safe = fillPattern(pattern, fill)
     .normalize('NFKD')
+    // letters without what stands over them: “Jörg” is “jorg”
+    .replace(/\p{M}+/gu, '')
     .replace(/[^A-Za-z0-9_-]+/g, '-')
     .replace(/^-+|-+$/g, '')
     .toLowerCase()
@@ -65,6 +74,18 @@ export function fileNames(pattern: string, names: readonly string[], target: str
     let free = base
     for (let n = i + 1; taken.has(free); n++) free = `${base}-${n}`
     taken.add(free)
+    return free
+  })
+}
+
+/** A file's name without ending for each clip of a figure: “maren-walk”; a name that is taken gets a number. */
+export function clipStems(stem: string, clips: readonly { name: string }[], taken: Iterable<string> = []): string[] {
+  const used = new Set(taken)
+  return clips.map(({ name }) => {
+    const base = `${stem}-${fileName('{clip}', { name: stem, clip: name })}`
+    let free = base
+    for (let n = 2; used.has(free); n++) free = `${base}-${n}`
+    used.add(free)
     return free
   })
 }

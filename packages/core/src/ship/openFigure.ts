@@ -2,8 +2,8 @@ import { hasErrors, problem, type Read } from '../base/problem.ts'
 import { readRecipe } from '../recipe/read.ts'
 import { resolveRecipe, type Kits } from '../recipe/resolve.ts'
 import type { Recipe } from '../recipe/schema.ts'
-import { allIn, readXml } from '../base/readXml.ts'
 import { checkShipped } from './checkShipped.ts'
+import { colladaSays } from './colladaSays.ts'
 import { EXTRAS_KEY, type FileExtras } from './extras.ts'
 
 /** What a binary glTF file begins with. */
@@ -35,14 +35,14 @@ async function readFile(bytes: Uint8Array, where: string): Promise<Read<Recipe>>
 }
 
 function readText(text: string, where: string): Read<Recipe> {
-  if (/^\uFEFF?\s*</.test(text)) return fromExtras(recipeInCollada(text), where)
+  if (/^\uFEFF?\s*</.test(text)) return fromExtras(colladaSays(text)?.extras, where)
   // glTF as text holds the same as binary glTF; a recipe has no asset
   const inside = /"asset"/.test(text) ? inGltf(text) : undefined
   return inside === undefined ? readRecipe(text, where) : fromExtras(inside, where)
 }
 
 function fromExtras(extras: unknown, where: string): Read<Recipe> {
-  const recipe = (extras as Partial<FileExtras> | null)?.recipe
+  const recipe = (extras as Partial<FileExtras> | null | undefined)?.recipe
   if (recipe) return readRecipe(recipe, `${where}/recipe`)
   const remedy = 'Only files shipped from here can be opened as figures.'
   return { value: null, problems: [problem('recipe', where, 'There is no readable recipe in the file.', remedy)] }
@@ -55,17 +55,5 @@ function inGltf(text: string): unknown {
   } catch {
     // what is no JSON is told by whoever reads it as a recipe
     return undefined
-  }
-}
-
-/** What stands in a COLLADA file of what it was made from; null where there is nothing, or it is no XML. */
-function recipeInCollada(text: string): unknown {
-  const passed = new Set(['library_geometries', 'library_controllers', 'library_animations', 'library_visual_scenes'])
-  try {
-    const extra = allIn(readXml(text, passed), 'extra').find((e) => e.attributes.type === EXTRAS_KEY)
-    const said = extra && allIn(extra, 'recipe')[0]?.text
-    return said ? (JSON.parse(said) as unknown) : null
-  } catch {
-    return null
   }
 }

@@ -10,7 +10,7 @@ import type { HelperPoint } from '../rig/helperPoints.ts'
 import { keyClip, type KeyedClip } from './clipKeys.ts'
 import { clipsOf } from './clips.ts'
 import { conform, type Conformed, type Leaving } from './conform.ts'
-import { fillPattern } from './names.ts'
+import { fillPattern, patternFaults } from './names.ts'
 import { restInPose } from './restInPose.ts'
 import { restOf } from './restOf.ts'
 
@@ -47,6 +47,9 @@ export async function prepare(
   target: Target,
   { lods, clips: chosen }: PrepareOptions,
 ): Promise<{ prepared: Prepared | null; problems: Problem[] }> {
+  const { names = {} } = target.convention
+  const unknown = Object.entries(names).flatMap(([of, p]) => patternFaults(p, `target/convention/names/${of}`))
+  if (unknown.length) return { prepared: null, problems: unknown }
   await reducerReady
   const { figure: built, problems } = builder.build(recipe, target, { reduce: true, lods })
   if (!built || hasErrors(problems)) return { prepared: null, problems }
@@ -58,14 +61,12 @@ export async function prepare(
   const told = [...problems, ...restless, ...unmet]
   if (!conformed) return { prepared: null, problems: told }
   const { figure: leaving, place } = conformed
-  const { names = {} } = target.convention
   const clips = (chosen?.(built) ?? clipsOf(built, kits, recipe, wantedBy(target))).map((clip) => {
     const own = conformed.clip(rested?.clip(clip) ?? clip)
     const keyed = keyClip(own, leaving.bones, target, leaving.above.length > 0)
     const fill = { name: recipe.name, target: target.id, clip: keyed.name }
     return names.clip ? { ...keyed, name: fillPattern(names.clip, fill) } : keyed
   })
-  // the workshop's own is not asked for what the builder remembers
   const points = target.helperPoints === false ? [] : builder.helperPoints(recipe, target)
   return {
     prepared: {

@@ -121,7 +121,7 @@ function clipFrom(clip: Clip, bones: Figure['skeleton']['bones'], { turns }: Wor
 }
 
 /** Turns that follow each other by the shorter way, as engines go from key to key; null where there are none. */
-function oneWay(turns: Float32Array): Float32Array | null {
+export function oneWay(turns: Float32Array): Float32Array | null {
   let still = true
   for (let i = 0; i < turns.length; i += 4) {
     let dot = 0

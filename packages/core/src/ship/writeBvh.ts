@@ -3,7 +3,7 @@ import { problem, type Read } from '../base/problem.ts'
 import type { Bone } from '../rig/Skeleton.ts'
 import { axesClash, conventionAxes } from './conventionAxes.ts'
 import { framesOf, USUAL_RATE } from './frames.ts'
-import { fileName } from './names.ts'
+import { clipStems } from './names.ts'
 import type { Prepared } from './prepare.ts'
 
 /**
@@ -44,7 +44,8 @@ export function writeBvh({ leaving, clips, target }: Prepared, stem: string): Re
   joint(0, '')
   const skeleton = lines.join('\n')
   const files = new Map<string, Uint8Array>()
-  for (const clip of clips) {
+  const stems = clipStems(stem, clips)
+  for (const [c, clip] of clips.entries()) {
     const { times, step, locals } = framesOf(clip, leaving, motion?.rate ?? USUAL_RATE)
     const rows = locals.map((local) => {
       const root = rootOf(local, above)
@@ -59,8 +60,7 @@ export function writeBvh({ leaving, clips, target }: Prepared, stem: string): Re
         .join(' ')
     })
     const head = ['MOTION', `Frames: ${times.length}`, `Frame Time: ${(step || 1 / USUAL_RATE).toFixed(7)}`]
-    const name = free(files, `${stem}-${fileName('{clip}', { name: stem, clip: clip.name })}`)
-    files.set(name, new TextEncoder().encode(`${[skeleton, ...head, ...rows].join('\n')}\n`))
+    files.set(`${stems[c]!}.bvh`, new TextEncoder().encode(`${[skeleton, ...head, ...rows].join('\n')}\n`))
   }
   const astray = clips.some((c) => c.tracks.some((t) => t.path === 'translation' && t.bone > 0))
   return { value: files, problems: astray ? [placesLost(stem)] : [] }
@@ -77,12 +77,6 @@ const placesLost = (where: string) =>
 
 /** A name in a format in which white space ends it. */
 const wordOf = (name: string) => name.replace(/\s+/g, '_')
-
-function free(files: ReadonlyMap<string, unknown>, stem: string): string {
-  let name = `${stem}.bvh`
-  for (let n = 2; files.has(name); n++) name = `${stem}-${n}.bvh`
-  return name
-}
 
 /** The first bone in the world, with all it hangs on. */
 function rootOf(

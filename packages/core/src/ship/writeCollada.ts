@@ -1,13 +1,14 @@
 import { Matrix4, Quaternion, Vector3 } from 'three'
 import { problem, type Problem, type Read } from '../base/problem.ts'
 import type { Mesh } from '../mesh/Mesh.ts'
+import { UNITS } from '../recipe/target.ts'
 import type { Bone } from '../rig/Skeleton.ts'
 import type { KeyedClip } from './clipKeys.ts'
 import type { Leaving } from './conform.ts'
 import { axesClash, conventionAxes, type Converted } from './conventionAxes.ts'
 import { EXTRAS_KEY, type FileExtras } from './extras.ts'
 import { framesOf, USUAL_RATE } from './frames.ts'
-import { fileName } from './names.ts'
+import { clipStems } from './names.ts'
 import type { Prepared } from './prepare.ts'
 import { atlasPng, meshName } from './writeFigure.ts'
 import { element, escaped } from './xml.ts'
@@ -46,12 +47,13 @@ export function writeCollada(prepared: Prepared, stem: string): Read<Map<string,
     files.set(`${stem}${level ? `-lod${level}` : ''}.dae`, figure({ ...mesh, morphs: [] }, level, level ? '' : made))
   if (leaving.mesh.morphs.length) files.set(`${stem}-morphs.dae`, figure(leaving.mesh, 0, made))
   files.set(`${stem}.png`, atlasPng(leaving))
-  for (const clip of clips) {
-    const base = `${stem}-${fileName('{clip}', { name: stem, clip: clip.name })}`
-    let name = base
-    for (let n = 2; files.has(`${name}.dae`); n++) name = `${base}-${n}`
-    files.set(`${name}.dae`, text(whole(clipOf(clip, leaving, rig, axes, target.motion?.rate ?? USUAL_RATE))))
-  }
+  const stems = clipStems(
+    stem,
+    clips,
+    [...files.keys()].map((name) => name.replace(/\.dae$/, '')),
+  )
+  const rate = target.motion?.rate ?? USUAL_RATE
+  clips.forEach((clip, c) => files.set(`${stems[c]!}.dae`, text(whole(clipOf(clip, leaving, rig, axes, rate)))))
   const told = [
     ...(leaving.movements.some((m) => m.kind === 'slider') ? [SLIDERS] : []),
     ...(clips.some((c) => c.face) ? [FACES] : []),
@@ -136,7 +138,6 @@ const scene = (...content: string[]) =>
   element('library_visual_scenes', {}, element('visual_scene', { id: 'scene' }, ...content))
 
 function document(up: string, unit: number, content: string, inside: string): string {
-  const names: Record<string, string> = { '1': 'meter', '0.01': 'centimeter', '0.001': 'millimeter', '0.0254': 'inch' }
   const asset = element(
     'asset',
     {},
@@ -144,7 +145,7 @@ function document(up: string, unit: number, content: string, inside: string): st
     // the same figure gives the same bytes: no time of writing
     element('created', {}, '2000-01-01T00:00:00Z'),
     element('modified', {}, '2000-01-01T00:00:00Z'),
-    element('unit', { name: names[String(unit)] ?? 'unit', meter: String(unit) }),
+    element('unit', { name: UNITS.find((u) => u.metres === unit)?.collada ?? 'unit', meter: String(unit) }),
     element('up_axis', {}, up),
   )
   const shown = element('scene', {}, element('instance_visual_scene', { url: '#scene' }))

@@ -4,20 +4,14 @@ import type { License } from '../recipe/license.ts'
 import type { Target } from '../recipe/target.ts'
 import type { GlbWriter } from '../scene/GlbWriter.ts'
 import { localPlace } from './boneAxes.ts'
+import { HUMAN_BONES } from './humanoid.ts'
 import type { Prepared } from './prepare.ts'
 import { glbOf } from './writeFigure.ts'
 
-/** Bones that every humanoid of VRM 1.0 has. */
-const REQUIRED = [
-  ...['hips', 'spine', 'head'],
-  ...['left', 'right'].flatMap((side) =>
-    ['UpperLeg', 'LowerLeg', 'Foot', 'UpperArm', 'LowerArm', 'Hand'].map((bone) => `${side}${bone}`),
-  ),
-]
 const DIGITS = ['Thumb', 'Index', 'Middle', 'Ring', 'Little']
 /** All that it knows. */
 const HUMANOID = new Set([
-  ...REQUIRED,
+  ...HUMAN_BONES,
   ...['chest', 'upperChest', 'neck', 'leftEye', 'rightEye', 'jaw'],
   ...['left', 'right'].flatMap((side) => [
     ...['Toes', 'Shoulder'].map((bone) => `${side}${bone}`),
@@ -34,13 +28,13 @@ const PRESETS = new Set([
 ])
 const LOOKS = ['lookUp', 'lookDown', 'lookLeft', 'lookRight']
 
-/** The target by which a figure is made a VRM: arms straight out, the finest level alone, with all its faces. */
+/** The target by which a figure is made a VRM: arms straight out, the finest level alone, with all its faces and no clips. */
 export function vrmTarget(target: Target): Target {
   const { convention } = target
   return {
     ...target,
     convention: { ...convention, rest: 't' },
-    ...{ lods: [], keepSliders: [], keepExpressions: target.keepExpressions ?? 'all' },
+    ...{ lods: [], keepSliders: [], keepClips: [], keepExpressions: target.keepExpressions ?? 'all' },
   }
 }
 
@@ -56,7 +50,7 @@ export function writeVrm(prepared: Prepared): Read<Uint8Array> {
     value: null,
     problems: [problem(code, recipe.name, message, fix)],
   })
-  const missing = REQUIRED.filter((bone) => !place.has(bone))
+  const missing = HUMAN_BONES.filter((bone) => !place.has(bone))
   if (missing.length)
     return fault(
       'vrm-humanoid',
