@@ -1,17 +1,9 @@
-import type { Convention } from '@idle-tinker/core'
-
-const UNITS: Readonly<Record<string, string>> = {
-  '1': 'Metres',
-  '0.01': 'Centimetres',
-  '0.001': 'Millimetres',
-  '0.0254': 'Inches',
-  '0.3048': 'Feet',
-}
+import { UNITS, type Convention } from '@idle-tinker/core'
 
 /** A convention's unit and axes in words: “Metres, +Y up, facing +Z”. */
 export function axesWords({ unit, up, front }: Pick<Convention, 'unit' | 'up' | 'front'>): string {
   const axis = (a: string) => a.toUpperCase().replace('-', '−')
-  return `${UNITS[String(unit)] ?? `Units of ${unit} m`}, ${axis(up)} up, facing ${axis(front)}`
+  return `${UNITS.find((u) => u.metres === unit)?.name ?? `Units of ${unit} m`}, ${axis(up)} up, facing ${axis(front)}`
 }
 
 /** What bones are called, and how they are turned, in words. */

@@ -1,17 +1,7 @@
 <script setup lang="ts">
-import {
-  fileName,
-  heldClip,
-  restOf,
-  SHIP_FORMATS,
-  type License,
-  type Problem,
-  type ShipFormat,
-  type Target,
-} from '@idle-tinker/core'
+import { fileName, filePattern, type License, type Problem, type Target } from '@idle-tinker/core'
 import type { Entry } from '../documents/Keeper'
 import { useLocalStorage } from '@vueuse/core'
-import { theBooth } from '../stage/Booth'
 import { useCrowd } from '../stores/crowd'
 import { useFigure } from '../stores/figure'
 import { useProject } from '../stores/project'
@@ -26,9 +16,8 @@ const figure = useFigure()
 const crowd = useCrowd()
 const ship = useShip()
 const limits = useTarget()
-const plan = usePlan()
 const view = useView()
-const pattern = ref('{figure}')
+const ownPattern = ref('')
 const lods = ref(false)
 const preparing = ref(false)
 const message = ref('')
@@ -39,17 +28,17 @@ const withheld = ref(false)
 /** What the open VRM standard asks of a file; the same for all that this browser ships. */
 const license = useLocalStorage<License>('tinker.license', { authors: [] })
 
-const FORMATS = (Object.keys(SHIP_FORMATS) as ShipFormat[]).map((id) => ({
-  id,
-  name: { glb: 'GLB', gltf: 'glTF', vrm: 'VRM', obj: 'OBJ', dae: 'COLLADA', bvh: 'BVH' }[id],
-  words: SHIP_FORMATS[id].name,
-}))
+/** A target with what is said here of who made what ships; where nobody is named, as it says itself. */
+const licensed = (of: Target): Target =>
+  plain(license.value.authors.length > 0 ? { ...of, license: license.value } : of)
 
 const busy = computed(() => preparing.value || ship.busy)
 const what = computed(() => ship.what)
 const target = computed<Target>(() => (what.value === 'crowd' ? crowd.target : view.target))
 const editing = computed(() => limits.id !== null)
 const crowdName = computed(() => crowd.mix?.name ?? project.mixes[0]?.name ?? 'Crowd')
+/** As it is said here, else as the target says. */
+const pattern = computed(() => ownPattern.value.trim() || filePattern(target.value))
 const example = computed(() => {
   const name =
     what.value === 'crowd' ? (crowd.cards[0]?.recipe.name ?? crowdName.value) : (figure.recipe?.name ?? 'figure')
@@ -59,21 +48,6 @@ const example = computed(() => {
   return `${stem}.${!only || more || only === 'glb' ? (more ? 'zip' : 'glb') : only}`
 })
 const today = () => new Date().toISOString().slice(0, 10)
-/** As many of a crowd as stand beside the form on a large screen. */
-const MOST_PICTURES = 60
-/** What is about to leave, as it looks. */
-const pictures = computed(() => {
-  if (what.value === 'crowd') return crowd.cards.flatMap((c) => c.picture ?? []).slice(0, MOST_PICTURES)
-  const { view: built } = figure
-  const rest = built && plan.value && restOf({ skeleton: built }, plan.value, target.value).value
-  // as it will stand, where that is said; as people stand where it is not
-  const color = getComputedStyle(document.documentElement).getPropertyValue('--ink-soft').trim() || '#555'
-  const seen = { turn: 0.4, level: true, rule: { times: target.value.convention.scale ?? 1, color } }
-  const framing = rest ? { ...seen, clip: heldClip(built.bones, rest) } : { ...seen, armsDown: true }
-  const taken = built && theBooth().take(built, 340, 540, framing)
-  return taken ? [taken.toDataURL()] : []
-})
-
 /** Clips that were made here and motions that were brought in, and those of them that the figure takes along. */
 const motions = computed(() => project.documents.motion)
 const clips = computed(() => project.documents.clip)
@@ -166,39 +140,21 @@ const shipOne = (insist = false) =>
   attempt(async () => {
     if (!figure.recipe) return
     const { name } = figure.recipe
-    const { file, shipped } = await workshop('bench').ship({
+    const answer = await workshop('bench').ship({
       recipe: plain(figure.recipe),
-      target: { ...plain(target.value), license: plain(license.value) },
+      target: licensed(target.value),
       formats: [...ship.formats],
       lods: lods.value,
       stem: fileName(pattern.value, { name, number: 1, target: target.value.id, date: today() }),
       ...{ motions: along(motions.value), keyed: along(clips.value), insist },
     })
-    const nameOf = (id: ShipFormat) => FORMATS.find((f) => f.id === id)!.name
-    const several = shipped.length > 1
-    // of several formats each says whose it is, unless all say the same
-    const told = shipped.flatMap((s) => s.problems.map((p) => ({ ...p, of: nameOf(s.format) })))
-    const same = (a: Problem, b: Problem) => a.code === b.code && a.message === b.message
-    problems.value = told
-      .filter((p, i) => told.findIndex((q) => same(p, q)) === i)
-      .map(({ of, ...p }) =>
-        several && told.filter((q) => same(p, q)).length < shipped.length
-          ? { ...p, message: `${of}: ${p.message}` }
-          : p,
-      )
-    // those of the first one by one; of others how many
-    passed.value = shipped.flatMap((s, i) =>
-      i === 0 || s.passed.length === 0
-        ? s.passed
-        : [`${nameOf(s.format)}: read again; ${s.passed.length} things were found good.`],
-    )
-    withheld.value = shipped.some((s) => s.files.length === 0 && s.costs !== null && s.passed.length > 0)
-    if (!file) return
-    download(new Blob([file.bytes as BlobPart]), file.name)
-    const { costs } = shipped.find((s) => s.files.length > 0)!
-    const left = shipped.filter((s) => s.files.length > 0).map((s) => nameOf(s.format))
-    const size = `${Math.ceil(file.bytes.length / 1024).toLocaleString('en')} KB`
-    message.value = `${file.name}: ${several ? `${left.join(', ')}; ` : ''}${costs!.triangles.toLocaleString('en')} triangles, ${costs!.bones} bones, ${size}.`
+    const told = shippedWords(answer.shipped)
+    problems.value = told.problems
+    passed.value = told.passed
+    withheld.value = told.withheld
+    if (!answer.file) return
+    download(new Blob([answer.file.bytes as BlobPart]), answer.file.name)
+    message.value = fileWords(answer)
   })
 
 /** Whether what is told is of a file that was learned from. */
@@ -216,16 +172,7 @@ const learnFrom = (file: File) =>
     const { id, name } = await project.addNamed('target', value.target)
     choose(id)
     limits.open(id)
-    const { bones } = value.match
-    passed.value = [
-      `${Object.keys(bones).length} bones were found among its joints; figures shipped to it take its clips by name.`,
-      ...value.doubtful.map(({ bone, why }) => `Look at “${bone}”: ${why}`),
-      ...(value.left.length
-        ? [
-            `Left out, as nothing of ours is there: ${value.left.slice(0, 12).join(', ')}${value.left.length > 12 ? ' …' : ''}.`,
-          ]
-        : []),
-    ]
+    passed.value = learnedWords(value)
     message.value = `“${name}” is a target now.`
   })
 
@@ -248,7 +195,7 @@ const shipCrowd = (insist = false) =>
       name: crowdName.value,
       recipes: crowd.cards.map((c) => plain(c.recipe)),
       mix: plain(crowd.madeFrom),
-      target: { ...plain(crowd.target), license: plain(license.value) },
+      target: licensed(crowd.target),
       formats: [...ship.formats],
       insist,
       pattern: pattern.value,
@@ -270,9 +217,7 @@ function cancel(): void {
 
 <template>
   <div class="ship scroll">
-    <div class="pictures" :class="what" aria-hidden="true">
-      <img v-for="(p, i) in pictures" :key="i" :src="p" alt="" />
-    </div>
+    <ShipPictures :what="what" :target="target" />
     <div class="column">
       <h2 class="title">What leaves</h2>
       <div class="form">
@@ -351,7 +296,13 @@ function cancel(): void {
         </template>
         <span>File names</span>
         <span class="pattern"
-          ><InputText v-model="pattern" maxlength="80" aria-label="File name pattern" data-test="pattern" />
+          ><InputText
+            v-model="ownPattern"
+            :placeholder="filePattern(target)"
+            maxlength="80"
+            aria-label="File name pattern"
+            data-test="pattern"
+          />
           <span class="soft"
             >{figure}, {target}, {number}, {date} are filled in:
             <b class="number" data-test="example">{{ example }}</b></span
@@ -426,7 +377,7 @@ function cancel(): void {
           >Download crowd.zip</a
         >
       </p>
-      <p v-if="withheld || (what === 'crowd' && ship.job?.error?.some((p) => p.code !== 'canceled'))" class="message">
+      <p v-if="withheld || (what === 'crowd' && ship.job?.error?.some((p) => p.code === 'withheld'))" class="message">
         What is at fault stayed here.
         <Button
           text
@@ -437,15 +388,12 @@ function cancel(): void {
           @click="what === 'figure' ? shipOne(true) : shipCrowd(true)"
         />
       </p>
-      <section v-if="result.passed.length || result.problems.length" data-test="checks">
-        <h3>{{ learning ? 'What was learned' : 'Checks before leaving' }}</h3>
-        <ul>
-          <li v-for="p in result.problems" :key="p.where + p.code" :class="p.severity">
-            <b>{{ p.message }}</b> {{ p.remedy }}
-          </li>
-          <li v-for="p in result.passed" :key="p" class="good">{{ p }}</li>
-        </ul>
-      </section>
+      <ShipChecks
+        v-if="result.passed.length || result.problems.length"
+        :title="learning ? 'What was learned' : 'Checks before leaving'"
+        :passed="result.passed"
+        :problems="result.problems"
+      />
     </div>
   </div>
 </template>
@@ -464,40 +412,6 @@ function cancel(): void {
 
 .column {
   min-width: 0;
-}
-
-.pictures {
-  display: grid;
-  justify-items: center;
-  align-content: center;
-  padding: var(--s4) 0;
-  border-right: 1px solid var(--rule);
-}
-
-.pictures.figure {
-  position: sticky;
-  top: 0;
-  align-self: start;
-  height: calc(100vh - 52px - 46px - 2 * var(--s5));
-}
-
-.pictures.crowd {
-  grid-template-columns: repeat(auto-fill, minmax(94px, 1fr));
-  grid-auto-rows: 146px;
-  align-content: start;
-  gap: var(--s2) 0;
-  /* whole rows only, as many as there is room for */
-  height: calc(round(down, 100vh - 52px - 46px - 2 * var(--s5), 146px + var(--s2)) - var(--s2));
-  overflow: hidden;
-  padding: 0;
-}
-
-.pictures.figure img {
-  height: min(540px, 62vh);
-}
-
-.pictures.crowd img {
-  height: 146px;
 }
 
 .form {
@@ -549,60 +463,10 @@ function cancel(): void {
   color: var(--act);
 }
 
-ul {
-  list-style: none;
-  padding: 0;
-}
-
-section ul {
-  columns: 2;
-  column-gap: var(--s4);
-}
-
-li {
-  break-inside: avoid;
-  padding: 4px 0 4px 22px;
-  position: relative;
-  border-bottom: 1px solid var(--rule);
-}
-
-li::before {
-  position: absolute;
-  left: 2px;
-}
-
-li.good::before {
-  content: '✓';
-  color: var(--act);
-}
-
-li.error::before,
-li.warning::before {
-  content: '!';
-  font-weight: 700;
-}
-
-li.error,
-li.warning {
-  column-span: all;
-}
-
-li.error {
-  color: var(--over);
-}
-
-li.warning {
-  color: var(--care);
-}
-
 @media (max-width: 959px) {
   .ship {
     grid-template-columns: minmax(0, 1fr);
     padding: var(--s4);
-  }
-
-  .pictures {
-    display: none;
   }
 }
 </style>

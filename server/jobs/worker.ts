@@ -64,7 +64,11 @@ export default async function shipCrowd({
         return {
           zip: null,
           report,
-          problems: held.problems.map((p) => ({ ...p, where: `${recipe.name}: ${p.where}` })),
+          problems: [
+            ...held.problems.map((p) => ({ ...p, where: `${recipe.name}: ${p.where}` })),
+            // what could be written goes if one insists
+            ...(held.files ? [problem('withheld', 'job', 'It was kept back for that.', '', 'info')] : []),
+          ],
         }
       const own = new Map(made.flatMap((m) => [...m.files!]))
       const taken = [...own.keys()].find((name) => Object.hasOwn(entries, name))

@@ -57,15 +57,19 @@ beforeAll(async () => {
 })
 
 /**
- * Places are the same to a tenth of a millimetre. One thing was mended since: parts with clearance 0
+ * Places are the same to a tenth of a millimetre. Two things were mended since. Parts with clearance 0
  * (eyes, hair, hats) are left where their makers put them; points of theirs up to 6 mm under the skin
- * used to be pulled out of it, and those pressed under them with them.
+ * used to be pulled out of it, and those pressed under them with them. And the inner wall of thick cloth
+ * was taken for a surface that had come through the outer one, and pushed out past it: two parts of that
+ * time lay so, inside out.
  */
 const SAME = 1e-4
 const NO_LONGER_PUSHED = 0.009
-const isCloth = (kit: string, id: string) => {
+const NO_LONGER_INSIDE_OUT: Readonly<Record<string, number>> = { scarf: 0.007, 'apron-net': 0.015 }
+const apart = (kit: string, id: string) => {
   const def = kits.get(kit)!.parts.get(id)?.def
-  return def?.how !== 'worn' || def.clearance > 0
+  const isCloth = def?.how !== 'worn' || def.clearance > 0
+  return NO_LONGER_INSIDE_OUT[id] ?? (isCloth ? SAME : NO_LONGER_PUSHED)
 }
 
 describe('a kit of version 1', () => {
@@ -116,7 +120,7 @@ describe('a recipe of version 1', () => {
         const p = piece.points[0] + Math.floor((k * count) / sample.length)
         place.forEach((v, axis) => (worst = Math.max(worst, Math.abs(figure!.mesh.positions[p * 3 + axis]! - v))))
       })
-      expect(worst, piece.id).toBeLessThan(isCloth(piece.kit, piece.id) ? SAME : NO_LONGER_PUSHED)
+      expect(worst, piece.id).toBeLessThan(apart(piece.kit, piece.id))
     }
   })
 })

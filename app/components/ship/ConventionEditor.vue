@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Convention, Target } from '@idle-tinker/core'
+import { UNITS, type Convention, type Target } from '@idle-tinker/core'
 
 /** How a game wants its figures to lie, stand and be called: unit, axes, bones, names. */
 const props = defineProps<{ target: Target }>()
@@ -13,27 +13,27 @@ const AXES = (['+x', '-x', '+y', '-y', '+z', '-z'] as const).map((id) => ({
 const fronts = computed(() => AXES.filter(({ id }) => id[1] !== convention.value.up[1]))
 /** What files count in; another that was learned stays among them. */
 const units = computed(() => {
-  const known = [
-    { id: 1, name: 'Metres' },
-    { id: 0.01, name: 'Centimetres' },
-    { id: 0.001, name: 'Millimetres' },
-    { id: 0.0254, name: 'Inches' },
-    { id: 0.3048, name: 'Feet' },
-  ]
+  const known: { id: number; name: string }[] = UNITS.map(({ metres: id, name }) => ({ id, name }))
   const { unit } = convention.value
   return known.some((u) => u.id === unit) ? known : [...known, { id: unit, name: `${unit} m` }]
 })
 const learned = computed(() => (convention.value.bones.joints ?? []).length > 0)
-const names = computed(() => [
+const names = computed((): { id: Convention['bones']['names']; name: string }[] => [
   { id: 'vrm', name: 'Open VRM standard' },
   { id: 'numbered', name: 'Numbered' },
-  ...(Object.keys(convention.value.bones.table).length ? [{ id: 'table', name: 'As the game has them' }] : []),
+  ...(Object.keys(convention.value.bones.table).length ? [{ id: 'table' as const, name: 'As the game has them' }] : []),
 ])
-const turns = computed(() => [
+const turns = computed((): { id: NonNullable<Convention['bones']['axes']>; name: string }[] => [
   { id: 'unturned', name: 'Unturned' },
   { id: 'along', name: 'Along their bones' },
-  ...(learned.value ? [{ id: 'joints', name: 'As the game has them' }] : []),
+  ...(learned.value ? [{ id: 'joints' as const, name: 'As the game has them' }] : []),
 ])
+
+const NAMED = [
+  { key: 'file', name: 'Files', usual: '{figure}' },
+  { key: 'mesh', name: 'Meshes', usual: '{figure} LOD{level}' },
+  { key: 'clip', name: 'Clips', usual: '{clip}' },
+] as const
 
 function set(change: Partial<Convention>): void {
   emit('change', { ...convention.value, ...change })
@@ -47,52 +47,34 @@ function setUp(up: Convention['up']): void {
 function setBones(change: Partial<Convention['bones']>): void {
   set({ bones: { ...convention.value.bones, ...change } })
 }
-function setName(key: 'mesh' | 'clip', pattern: string): void {
+function setName(key: (typeof NAMED)[number]['key'], pattern: string): void {
   const { [key]: _before, ...others } = convention.value.names ?? {}
   set({ names: { ...others, ...(pattern.trim() && { [key]: pattern.trim() }) } })
 }
 </script>
 
 <template>
-  <label
-    >Counted in
-    <Select
-      :model-value="convention.unit"
-      :options="units"
-      option-label="name"
-      option-value="id"
-      size="small"
-      fluid
-      aria-label="Counted in"
-      data-test="target-unit"
-      @update:model-value="set({ unit: $event as number })"
-  /></label>
-  <label
-    >Up
-    <Select
-      :model-value="convention.up"
-      :options="AXES"
-      option-label="name"
-      option-value="id"
-      size="small"
-      fluid
-      aria-label="Up"
-      data-test="target-up"
-      @update:model-value="setUp($event as Convention['up'])"
-  /></label>
-  <label
-    >Facing
-    <Select
-      :model-value="convention.front"
-      :options="fronts"
-      option-label="name"
-      option-value="id"
-      size="small"
-      fluid
-      aria-label="Facing"
-      data-test="target-front"
-      @update:model-value="set({ front: $event as Convention['front'] })"
-  /></label>
+  <FieldSelect
+    name="Counted in"
+    :options="units"
+    :model-value="convention.unit"
+    data-test="target-unit"
+    @update:model-value="set({ unit: $event })"
+  />
+  <FieldSelect
+    name="Up"
+    :options="AXES"
+    :model-value="convention.up"
+    data-test="target-up"
+    @update:model-value="setUp($event)"
+  />
+  <FieldSelect
+    name="Facing"
+    :options="fronts"
+    :model-value="convention.front"
+    data-test="target-front"
+    @update:model-value="set({ front: $event })"
+  />
   <label
     >Times as large
     <InputNumber
@@ -106,32 +88,22 @@ function setName(key: 'mesh' | 'clip', pattern: string): void {
       data-test="target-scale"
       @update:model-value="set({ scale: $event ?? 1 })"
   /></label>
-  <label class="two"
-    >Bones are called
-    <Select
-      :model-value="convention.bones.names"
-      :options="names"
-      option-label="name"
-      option-value="id"
-      size="small"
-      fluid
-      aria-label="Bones are called"
-      data-test="target-bones"
-      @update:model-value="setBones({ names: $event as Convention['bones']['names'] })"
-  /></label>
-  <label class="two"
-    >Bones are turned
-    <Select
-      :model-value="convention.bones.axes ?? 'unturned'"
-      :options="turns"
-      option-label="name"
-      option-value="id"
-      size="small"
-      fluid
-      aria-label="Bones are turned"
-      data-test="target-axes"
-      @update:model-value="setBones({ axes: $event as 'unturned' | 'along' | 'joints' })"
-  /></label>
+  <FieldSelect
+    name="Bones are called"
+    :options="names"
+    :columns="2"
+    :model-value="convention.bones.names"
+    data-test="target-bones"
+    @update:model-value="setBones({ names: $event })"
+  />
+  <FieldSelect
+    name="Bones are turned"
+    :options="turns"
+    :columns="2"
+    :model-value="convention.bones.axes ?? 'unturned'"
+    data-test="target-axes"
+    @update:model-value="setBones({ axes: $event })"
+  />
   <label
     >Bone on the ground
     <InputText
@@ -144,27 +116,16 @@ function setName(key: 'mesh' | 'clip', pattern: string): void {
       data-test="target-root"
       @change="set({ root: ($event.target as HTMLInputElement).value.trim() })"
   /></label>
-  <label
-    >Meshes are called
+  <label v-for="n in NAMED" :key="n.key"
+    >{{ n.name }} are called
     <InputText
-      :model-value="convention.names?.mesh ?? ''"
+      :model-value="convention.names?.[n.key] ?? ''"
       maxlength="120"
       size="small"
       fluid
-      placeholder="{figure} LOD{level}"
-      data-test="target-meshes"
-      @change="setName('mesh', ($event.target as HTMLInputElement).value)"
-  /></label>
-  <label
-    >Clips are called
-    <InputText
-      :model-value="convention.names?.clip ?? ''"
-      maxlength="120"
-      size="small"
-      fluid
-      placeholder="{clip}"
-      data-test="target-clips"
-      @change="setName('clip', ($event.target as HTMLInputElement).value)"
+      :placeholder="n.usual"
+      :data-test="`target-${n.key}`"
+      @change="setName(n.key, ($event.target as HTMLInputElement).value)"
   /></label>
   <label class="wide line"
     ><Checkbox
@@ -193,10 +154,6 @@ label {
   display: flex;
   align-items: center;
   gap: var(--s2);
-}
-
-.two {
-  grid-column: span 2;
 }
 
 .wide {

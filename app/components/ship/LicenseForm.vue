@@ -72,19 +72,15 @@ const authorsOf = (text: string): string[] =>
         data-test="license-authors"
         @change="set({ authors: authorsOf(($event.target as HTMLInputElement).value) })"
     /></label>
-    <label v-for="c in CHOICES" :key="c.key"
-      >{{ c.name }}
-      <Select
-        :model-value="license[c.key] ?? c.options[0].id"
-        :options="[...c.options]"
-        option-label="name"
-        option-value="id"
-        size="small"
-        fluid
-        :aria-label="c.name"
-        :data-test="`license-${c.key}`"
-        @update:model-value="set({ [c.key]: $event })"
-    /></label>
+    <FieldSelect
+      v-for="c in CHOICES"
+      :key="c.key"
+      :name="c.name"
+      :options="c.options as readonly { id: string; name: string }[]"
+      :model-value="license[c.key] ?? c.options[0].id"
+      :data-test="`license-${c.key}`"
+      @update:model-value="set({ [c.key]: $event })"
+    />
     <span class="wide toggles" role="group" aria-label="What else is allowed">
       <label v-for="a in ALLOWED" :key="a.key" class="line"
         ><Checkbox

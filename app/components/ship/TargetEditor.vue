@@ -13,8 +13,9 @@ const open = useTarget()
 const busy = ref(false)
 const message = ref('')
 
-const ATLASES = [64, 128, 256, 512, 1024, 2048] as const
-const INFLUENCES = [1, 2, 4] as const
+const numbers = <N extends number>(...all: N[]) => all.map((id) => ({ id, name: String(id) }))
+const ATLASES = numbers(64, 128, 256, 512, 1024, 2048)
+const INFLUENCES = numbers(1, 2, 4)
 const LEVELS = DETAILS.map(({ id, name, words }) => ({ id, name: `${name}: ${words}` }))
 const COUNTS = [
   { key: 'triangles', name: 'Triangles', most: 200_000 },
@@ -167,26 +168,18 @@ onMounted(() => void attempt(() => project.loadDeleted('target')))
         :input-id="`limit-${c.key}`"
         @update:model-value="setLimit(c.key, $event, 1024)"
     /></label>
-    <label
-      >Influences a vertex
-      <Select
-        :model-value="target.influences"
-        :options="[...INFLUENCES]"
-        size="small"
-        fluid
-        aria-label="Influences a vertex"
-        @update:model-value="set({ influences: $event as Target['influences'] })"
-    /></label>
-    <label
-      >Color atlas, pixels
-      <Select
-        :model-value="target.atlas"
-        :options="[...ATLASES]"
-        size="small"
-        fluid
-        aria-label="Color atlas, pixels"
-        @update:model-value="set({ atlas: $event as Target['atlas'] })"
-    /></label>
+    <FieldSelect
+      name="Influences a vertex"
+      :options="INFLUENCES"
+      :model-value="target.influences"
+      @update:model-value="set({ influences: $event })"
+    />
+    <FieldSelect
+      name="Color atlas, pixels"
+      :options="ATLASES"
+      :model-value="target.atlas"
+      @update:model-value="set({ atlas: $event })"
+    />
     <label class="wide line"
       ><Checkbox
         :model-value="keepsFaces"
@@ -247,31 +240,21 @@ onMounted(() => void attempt(() => project.loadDeleted('target')))
         @update:model-value="setMotion({ tolerance: $event ?? undefined })"
     /></label>
     <label class="wide">Clips that go along <ClipChoice :target="target" @change="set({ keepClips: $event })" /></label>
-    <label class="wide"
-      >Skeleton
-      <Select
-        :model-value="target.detail"
-        :options="LEVELS"
-        option-label="name"
-        option-value="id"
-        size="small"
-        fluid
-        aria-label="Skeleton"
-        @update:model-value="set({ detail: $event as Target['detail'] })"
-    /></label>
-    <label class="wide"
-      >Stands at rest
-      <Select
-        :model-value="target.convention.rest"
-        :options="rests"
-        option-label="name"
-        option-value="id"
-        size="small"
-        fluid
-        aria-label="Stands at rest"
-        data-test="target-rest"
-        @update:model-value="setRest($event as string)"
-    /></label>
+    <FieldSelect
+      name="Skeleton"
+      columns="all"
+      :options="LEVELS"
+      :model-value="target.detail"
+      @update:model-value="set({ detail: $event })"
+    />
+    <FieldSelect
+      name="Stands at rest"
+      columns="all"
+      :options="rests"
+      :model-value="target.convention.rest as string"
+      data-test="target-rest"
+      @update:model-value="setRest"
+    />
     <ConventionEditor :target="target" @change="set({ convention: $event })" />
     <p v-for="[kind, count] in chains" :key="kind" class="wide soft" data-test="target-chain">
       Bones of {{ CHAIN_NAMES[kind] }}: {{ count }}
