@@ -1,7 +1,19 @@
 import { describe, expect, it } from 'vitest'
 import { problem, type Costs } from '@idle-tinker/core'
 import type { ShipAnswer } from '../workers/protocol'
-import { fileWords, learnedWords, shippedWords } from './shipWords.ts'
+import type { PieceReport } from '../../server/jobs/shipmentReport.ts'
+import {
+  fileWords,
+  goodWords,
+  learnedWords,
+  mayInsist,
+  pieceOf,
+  pieceWords,
+  reportWords,
+  shipmentWords,
+  shippedWords,
+  stateWords,
+} from './shipWords.ts'
 
 const costs = { triangles: 3491, bones: 45 } as Costs
 const of = (format: 'glb' | 'vrm' | 'dae', problems = [problem('wide', 'a', 'It is wide.', 'Look.')], files = ['a'], passed = ['good']): ShipAnswer['shipped'][0] => ({ format, problems, files, passed, costs }) // prettier-ignore
@@ -41,5 +53,63 @@ describe('what is told of what was shipped', () => {
     expect(words[1]).toBe('Look at “head”: Two would do.')
     expect(words[2]).toMatch(/j11 and 2 more\.$/)
     expect(learnedWords({ match, doubtful: [], left: [] })).toHaveLength(1)
+  })
+})
+
+describe('what is told of shipments', () => {
+  const about = {
+    ...{ name: 'Quay', formats: ['glb', 'bvh'] as const, lods: false, insist: false, pattern: '', folders: '' },
+    ...{ date: '', file: 'quay.zip', kits: {} },
+    parcels: (['figure', 'figure', 'crowd'] as const).map((kind) => ({ kind, name: 'a', of: null, hash: '' })),
+    targets: [
+      { id: 'near', name: 'Near', hash: '' },
+      { id: 'far', name: 'Far', hash: '' },
+    ],
+  }
+  const piece = (files: number, figures: number, withheld = false): PieceReport => ({
+    ...{ kind: 'crowd', name: 'Quay', target: 'Far', files, bytes: files * 2000, withheld, passed: [], problems: [] },
+    figures: Array.from({ length: figures }, (_, i) => ({ file: '', name: '', triangles: 800 + i * 300, bones: 1, bytes: 1 })),
+  }) // prettier-ignore
+
+  it('is what, for which targets, as what', () => {
+    expect(shipmentWords({ ...about, formats: [...about.formats] })).toBe('2 figures, 1 crowd · Near, Far · GLB, BVH')
+  })
+
+  it('is what each came to, and what stayed', () => {
+    expect(stateWords({ state: 'done', files: 1, bytes: 700, stayed: 0 })).toBe('1 file, 1 KB')
+    expect(stateWords({ state: 'done', files: 12, bytes: 3.5 * 2 ** 20, stayed: 2 })).toBe('12 files, 3.5 MB; 2 stayed')
+    expect(stateWords({ state: 'failed', files: null, bytes: null, stayed: null })).toBe('It stayed here')
+    expect(pieceWords(piece(5, 3))).toBe('Quay, Far: 3 figures, 5 files, 10 KB')
+    expect(pieceWords(piece(0, 0))).toBe('Quay, Far: it stayed here')
+    expect([[], ['a'], ['a', 'b']].map((passed) => goodWords({ passed }))).toEqual([
+      [],
+      ['1 thing was looked at and found good.'],
+      ['2 things were looked at and found good.'],
+    ])
+    expect(reportWords({ pieces: [piece(5, 3), piece(0, 0)], files: 5, bytes: 9000, stayed: 1 })).toBe(
+      '3 figures of at most 1,400 triangles, every file read again and checked: 5 files, 9 KB. 1 piece stayed here.',
+    )
+    expect(reportWords({ pieces: [piece(40, 0)], files: 40, bytes: 9000, stayed: 0 })).toBe('40 files, 9 KB.')
+  })
+
+  it('is whether insisting would help', () => {
+    expect(mayInsist({ error: [problem('withheld', 'job', '', '')], result: null })).toBe(true)
+    expect(mayInsist({ error: [problem('wide', 'a', '', '')], result: null })).toBe(false)
+    const report = (withheld: boolean) => ({
+      pieces: [piece(1, 1), piece(0, 0, withheld)],
+      files: 1,
+      bytes: 1,
+      stayed: 1,
+    })
+    expect([true, false].map((w) => mayInsist({ error: null, result: report(w) }))).toEqual([true, false])
+  })
+
+  it('is of a figure made here the same as of one of the server', () => {
+    const file = { name: 'a.zip', bytes: new Uint8Array(5000) }
+    const answer = { file, shipped: [of('glb', [], ['a.glb']), of('vrm', [], [], []), of('dae', [], ['a.dae', 'a.png'])] } // prettier-ignore
+    expect(pieceOf(answer, 'Maren', 'Near')).toMatchObject({
+      ...{ kind: 'figure', name: 'Maren', target: 'Near', files: 3, bytes: 5000, withheld: false },
+      figures: [{ file: 'a.glb', triangles: 3491, bones: 45 }],
+    })
   })
 })

@@ -1,4 +1,7 @@
 import { SHIP_FORMATS, type Learned, type Problem, type ShipFormat } from '@idle-tinker/core'
+import type { ShipmentAbout } from '../../server/jobs/shipmentOrder'
+import type { PieceReport, ShipmentReport } from '../../server/jobs/shipmentReport'
+import type { Shipped, ShipJob } from '../stores/ship'
 import type { ShipAnswer } from '../workers/protocol'
 
 const NAMES: Readonly<Record<ShipFormat, string>> = {
@@ -64,4 +67,73 @@ export function learnedWords({ match, doubtful, left }: Pick<Learned, 'match' | 
     ...doubtful.map(({ bone, why }) => `Look at “${bone}”: ${why}`),
     ...(left.length ? [`Left out, as nothing of ours is there: ${left.slice(0, FEW).join(', ')}${more}.`] : []),
   ]
+}
+
+const counted = (n: number, one: string, many: string) => (n === 1 ? `1 ${one}` : `${n} ${many}`)
+const sizeWords = (bytes: number) =>
+  bytes < 1 << 20 ? `${Math.ceil(bytes / 1024)} KB` : `${(bytes / (1 << 20)).toFixed(1)} MB`
+
+/** “2 figures, 1 crowd; Lantern Tide, far; GLB, BVH”. */
+export function shipmentWords({ parcels, targets, formats }: ShipmentAbout): string {
+  const of = (kind: string) => parcels.filter((p) => p.kind === kind).length
+  const what = [
+    [of('figure'), counted(of('figure'), 'figure', 'figures')],
+    [of('crowd'), counted(of('crowd'), 'crowd', 'crowds')],
+    [of('picks'), counted(of('picks'), 'package', 'packages')],
+  ] as const
+  return [
+    what.flatMap(([n, words]) => (n ? [words] : [])).join(', '),
+    targets.map((t) => t.name).join(', '),
+    formats.map((f) => NAMES[f]).join(', '),
+  ].join(' · ')
+}
+
+/** What a shipment that is over came to. */
+export function stateWords(row: Pick<Shipped, 'state' | 'files' | 'bytes' | 'stayed'>): string {
+  if (row.state === 'canceled') return 'Canceled'
+  if (row.state === 'failed') return 'It stayed here'
+  const gone = `${counted(row.files ?? 0, 'file', 'files')}, ${sizeWords(row.bytes ?? 0)}`
+  return row.stayed ? `${gone}; ${row.stayed} stayed` : gone
+}
+
+/** “Maren Quill, Lantern Tide, far: 3 files, 120 KB.” */
+export function pieceWords({ name, target, files, bytes, figures }: PieceReport): string {
+  if (files === 0) return `${name}, ${target}: it stayed here`
+  const many = figures.length > 1 ? `${figures.length} figures, ` : ''
+  return `${name}, ${target}: ${many}${counted(files, 'file', 'files')}, ${sizeWords(bytes)}`
+}
+
+/** Of one piece of many, that its checks were good. */
+export const goodWords = ({ passed }: Pick<PieceReport, 'passed'>): string[] =>
+  passed.length ? [`${counted(passed.length, 'thing was', 'things were')} looked at and found good.`] : []
+
+/** What a shipment made by the server came to, in a line. */
+export function reportWords({ pieces, files, bytes, stayed }: ShipmentReport): string {
+  const figures = pieces.flatMap((p) => p.figures)
+  const most = Math.max(0, ...figures.map((f) => f.triangles)).toLocaleString('en')
+  const many = figures.length
+    ? `${counted(figures.length, 'figure', 'figures')} of at most ${most} triangles, every file read again and checked: `
+    : ''
+  const left = stayed ? ` ${counted(stayed, 'piece', 'pieces')} stayed here.` : ''
+  return `${many}${counted(files, 'file', 'files')}, ${sizeWords(bytes)}.${left}`
+}
+
+/** Whether something stayed that goes if one insists. */
+export const mayInsist = ({ error, result }: Pick<ShipJob, 'error' | 'result'>): boolean =>
+  (error ?? []).some((p) => p.code === 'withheld') || (result?.pieces ?? []).some((p) => p.withheld)
+
+/** “29 Nov, 16:50”, in the time and the words of who reads it. */
+export const dayWords = (at: string): string =>
+  new Date(at).toLocaleString('en', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit', hour12: false }) // prettier-ignore
+
+/** A figure that was made here, as a piece of a shipment. */
+export function pieceOf({ file, shipped }: ShipAnswer, name: string, target: string): PieceReport {
+  const { passed, problems, withheld } = shippedWords(shipped)
+  const gone = shipped.filter((s) => s.files.length > 0)
+  const bytes = file?.bytes.length ?? 0
+  const figures = gone.flatMap((s, i) =>
+    i === 0 && s.costs ? [{ file: s.files[0]!, name, triangles: s.costs.triangles, bones: s.costs.bones, bytes }] : [],
+  )
+  const files = gone.reduce((sum, s) => sum + s.files.length, 0)
+  return { ...{ kind: 'figure', name, target, files, bytes, withheld, figures }, passed, problems }
 }

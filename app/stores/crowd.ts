@@ -3,6 +3,7 @@ import {
   fullName,
   newTarget,
   readMix,
+  withinMix,
   type Costs,
   type Crowd,
   type Mix,
@@ -85,11 +86,7 @@ export const useCrowd = defineStore('crowd', {
     },
     /** That target, with the mix's own limit where it is lower. */
     target(): Target {
-      const { limits, ...base } = this.baseTarget
-      return {
-        ...base,
-        limits: { ...limits, triangles: Math.min(limits.triangles, this.mix?.triangles ?? Infinity) },
-      }
+      return withinMix(this.baseTarget, this.mix)
     },
     /** Costs of the figures that were built for the target as it is now. */
     measured(): Costs[] {

@@ -1,6 +1,7 @@
 import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { newTarget, type Recipe, type Target } from '@idle-tinker/core'
+import type { ShipmentOrder } from '../../server/jobs/shipmentOrder.ts'
 import type { Entry } from '../documents/Keeper.ts'
 import { Refused } from './api.ts'
 import { forgetPool, inPool, useProject, type FigureEntry } from './project.ts'
@@ -315,9 +316,9 @@ describe('shipping a crowd', () => {
       this.onmessage?.({ data: JSON.stringify(data) })
     }
   }
-  const ORDER = {
-    ...{ name: 'Quay', recipes: [], mix: null, target: {} as never },
-    ...{ pattern: '{name}', lods: false, motions: [], keyed: [] },
+  const ORDER: ShipmentOrder = {
+    ...{ name: 'Quay', parcels: [], targets: [], formats: ['glb'], pattern: '', folders: '' },
+    ...{ lods: false, insist: false },
   }
   beforeEach(() => {
     streams.length = 0
@@ -396,5 +397,46 @@ describe('shipping a crowd', () => {
     expect(ask).toHaveBeenLastCalledWith('/api/jobs/j1/cancel', 'POST')
     expect(ship.busy).toBe(false)
     expect(streams[0]!.closed).toBe(true)
+  })
+
+  it('ships again what it shipped, as it is now, and as it was where that is gone', async () => {
+    const project = useProject()
+    const now = { ...recipe, name: 'Maren now' }
+    project.documents.figure = [{ ...entry('f1'), content: now }]
+    project.documents.target = [of({ ...newTarget('far', 'Far'), name: 'Far now' })]
+    const order: ShipmentOrder = {
+      ...ORDER,
+      parcels: [
+        { kind: 'figure', of: 'f1', recipe: { name: 'Maren then' } },
+        { kind: 'figure', of: 'f2', recipe: { name: 'Gone' } },
+        { kind: 'crowd', of: null, name: 'Pair', mix: null, recipes: [{ name: 'By hand' }] },
+      ],
+      targets: [
+        { id: 'far', name: 'Far' },
+        { id: 'lost', name: 'Lost' },
+      ],
+    }
+    ask.mockResolvedValueOnce({ ...order, date: '2020-01-01' }).mockResolvedValueOnce({ id: 'j2' })
+    await useShip().again('j1', true)
+    expect(ask).toHaveBeenNthCalledWith(1, '/api/jobs/j1/order')
+    expect(ask).toHaveBeenLastCalledWith('/api/shipments', 'POST', {
+      ...order,
+      parcels: [{ ...order.parcels[0], recipe: now }, ...order.parcels.slice(1)],
+      targets: [{ ...newTarget('far', 'Far'), name: 'Far now' }, order.targets[1]],
+      insist: true,
+    })
+    expect(streams[0]!.url).toBe('/api/jobs/j2/events')
+  })
+
+  it('forgets a shipment, also as the one it would take up again', async () => {
+    const ship = useShip()
+    ask.mockResolvedValueOnce({ id: 'j1' })
+    await ship.start(ORDER)
+    streams[0]!.say(job('done', 3))
+    ship.list = [{ id: 'j1' }, { id: 'j0' }] as never
+    ask.mockResolvedValueOnce(undefined)
+    await ship.forget('j1')
+    expect(ask).toHaveBeenLastCalledWith('/api/jobs/j1', 'DELETE')
+    expect([ship.list.map((s) => s.id), ship.job, kept.has('tinker.job')]).toEqual([['j0'], null, false])
   })
 })

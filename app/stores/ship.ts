@@ -1,53 +1,111 @@
 import { defineStore } from 'pinia'
-import type { KeptClip, Mix, Motion, Recipe, ShipFormat, Target } from '@idle-tinker/core'
+import type { Problem, ShipFormat } from '@idle-tinker/core'
+import { fromUint8Array } from 'js-base64'
+import type { ShipmentAbout, ShipmentOrder } from '../../server/jobs/shipmentOrder'
+import type { PieceReport, ShipmentReport } from '../../server/jobs/shipmentReport'
 import { ask } from './api'
 import { isBusy, JobFollower, type Job } from './followJob'
+import { useProject } from './project'
 
-export type ShipJob = Job<
-  { file: string; name: string; triangles: number; bones: number; bytes: number; passed: string[] }[]
->
+export interface ShipJob extends Job<ShipmentReport> {
+  about: ShipmentAbout | null
+}
 
-export interface ShipOrder {
-  name: string
-  recipes: Recipe[]
-  mix: Mix | null
-  target: Target
-  pattern: string
-  lods: boolean
-  formats?: ShipFormat[]
-  insist?: boolean
-  motions: Motion[]
-  keyed: KeptClip[]
+/** A shipment as the list shows it. */
+export interface Shipped extends Pick<ShipJob, 'id' | 'state' | 'done' | 'total'> {
+  error: Problem[] | null
+  about: ShipmentAbout
+  createdAt: string
+  files: number | null
+  bytes: number | null
+  stayed: number | null
 }
 
 const LAST = 'tinker.job'
-const follower: JobFollower<NonNullable<ShipJob['result']>> = new JobFollower(
+const follower: JobFollower<ShipmentReport> = new JobFollower(
   () => useShip(),
   () => localStorage.removeItem(LAST),
 )
 
-/** The crowd being made into files by the server. The job outlives the page: it is found again after a reload. */
+/** Documents that a parcel can be of. */
+const OF = { figure: 'figure', crowd: 'mix', picks: 'picks' } as const
+
+/** An order with every document as it is now; one that is gone stays as it was. */
+function asOfNow(order: ShipmentOrder): ShipmentOrder {
+  const { documents } = useProject()
+  const now = (kind: 'figure' | 'mix' | 'picks' | 'target', id: string | null | undefined) =>
+    documents[kind].find((d) => d.id === id)?.content
+  return {
+    ...order,
+    parcels: order.parcels.map((parcel) => {
+      const content = now(OF[parcel.kind], parcel.of)
+      if (!content) return parcel
+      if (parcel.kind === 'figure') return { ...parcel, recipe: content }
+      return parcel.kind === 'picks' ? { ...parcel, picks: content } : { ...parcel, mix: content, name: content.name }
+    }),
+    targets: order.targets.map((target) => now('target', (target as { id: string }).id) ?? target),
+  }
+}
+
+/** What leaves, and what has left. The server makes it; its work outlives the page: it is found again after a reload. */
 export const useShip = defineStore('ship', {
   /**
-   * `away`: how it stands cannot be told at the moment. `what`: which of the two is about to leave. `formats`: what a figure leaves as. `motions`: what else
-   * than the clips of their kits figures take along, by id.
+   * `away`: how it stands cannot be told at the moment. `what`: what is about to leave. `several`: the parcels of a
+   * shipment, “figure:id”; `targets`: those it is for, by id. `formats`: what figures leave as. `motions`: what else than
+   * the clips of their kits figures take along, by id. `list`: all shipments, the latest first.
    */
   state: () => ({
     job: null as ShipJob | null,
     away: false,
-    what: 'figure' as 'figure' | 'crowd',
+    what: 'figure' as 'figure' | 'crowd' | 'several',
+    several: [] as string[],
+    targets: [] as string[],
     motions: [] as string[],
     formats: ['glb'] as ShipFormat[],
+    list: [] as Shipped[],
   }),
   getters: {
     busy: (s) => isBusy(s.job),
+    /** Whether anything in the list is still to be made. */
+    underWay: (s) => s.list.some(isBusy),
   },
   actions: {
-    async start(order: ShipOrder) {
+    async load() {
+      this.list = await ask<Shipped[]>('/api/shipments')
+    },
+    async start(order: ShipmentOrder) {
       this.job = null
-      const { id } = await ask<{ id: string }>('/api/jobs', 'POST', order)
+      const { id } = await ask<{ id: string }>('/api/shipments', 'POST', order)
       localStorage.setItem(LAST, id)
       follower.follow(id)
+    },
+    /** Puts what was made here among the shipments, with its file. */
+    async keep(order: ShipmentOrder, piece: PieceReport, file: { name: string; bytes: Uint8Array }) {
+      const sent = { name: file.name, base64: fromUint8Array(file.bytes) }
+      await ask('/api/shipments/kept', 'POST', { order, pieces: [piece], file: sent })
+      await this.load()
+    },
+    /** Ships the same as it is now; where one insists, with what is at fault. */
+    async again(id: string, insist?: boolean) {
+      const order = asOfNow(await ask<ShipmentOrder>(`/api/jobs/${id}/order`))
+      // it leaves today
+      const { date: _, ...rest } = order
+      await this.start({ ...rest, insist: insist ?? order.insist })
+    },
+    /** What came of a shipment, piece by piece. */
+    details: (id: string) => ask<ShipJob>(`/api/jobs/${id}`),
+    async cancelOne(id: string) {
+      if (id === this.job?.id) await follower.cancel()
+      else await ask(`/api/jobs/${id}/cancel`, 'POST')
+      await this.load()
+    },
+    async forget(id: string) {
+      await ask(`/api/jobs/${id}`, 'DELETE')
+      if (id === this.job?.id) {
+        this.job = null
+        localStorage.removeItem(LAST)
+      }
+      this.list = this.list.filter((s) => s.id !== id)
     },
     /** Takes up the last job of this browser, if the server still has it. */
     async resume() {

@@ -61,7 +61,8 @@ export async function dropBlob(hash: string): Promise<void> {
     `DELETE FROM blobs WHERE hash = ?
        AND hash NOT IN (SELECT hash FROM kit_files)
        AND hash NOT IN (SELECT hash FROM kit_version_files)
-       AND hash NOT IN (SELECT result_hash FROM jobs WHERE result_hash IS NOT NULL)`,
+       AND hash NOT IN (SELECT result_hash FROM jobs WHERE result_hash IS NOT NULL)
+       AND hash NOT IN (SELECT hash FROM job_pieces WHERE hash IS NOT NULL)`,
     [hash],
   )
 }
@@ -79,7 +80,8 @@ export function sweepBlobs(age = 60): Promise<number> {
      WHERE created_at <= CURRENT_TIMESTAMP(3) - INTERVAL ? MINUTE
        AND hash NOT IN (SELECT hash FROM kit_files)
        AND hash NOT IN (SELECT hash FROM kit_version_files)
-       AND hash NOT IN (SELECT result_hash FROM jobs WHERE result_hash IS NOT NULL)`,
+       AND hash NOT IN (SELECT result_hash FROM jobs WHERE result_hash IS NOT NULL)
+       AND hash NOT IN (SELECT hash FROM job_pieces WHERE hash IS NOT NULL)`,
     [age],
   )
 }

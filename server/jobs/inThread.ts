@@ -17,17 +17,24 @@ export interface ThreadTask {
   port: MessagePort
 }
 
+/** What a task is given besides, and what is done with each part of its work that it sends before it is through. */
+interface Parts<P> {
+  with: object
+  onPart: (part: P) => void
+}
+
 /**
  * Works an order off in a thread, with all kits of the project.
  *
  * @param name what the module of the threads calls it
  * @returns null where it was stopped before it began
  */
-export async function inThread<R>(
+export async function inThread<R, P extends object = never>(
   name: string,
   order: string,
   total: number,
   { threads, progress, signal }: Parameters<JobHandler>[2],
+  parts?: Parts<P>,
 ): Promise<R | null> {
   const kits: ThreadTask['kits'] = {}
   // all of them: slots and colors of one kit may be another's
@@ -44,9 +51,9 @@ export async function inThread<R>(
   const stop = () => port1.postMessage('stop')
   signal.addEventListener('abort', stop)
   if (signal.aborted) stop()
-  port1.on('message', (done: number) => progress(done, total))
+  port1.on('message', (told: number | P) => (typeof told === 'number' ? progress(told, total) : parts?.onPart(told)))
   try {
-    return await run<R>(threads, name, { order, kits, prepared, port: port2 })
+    return await run<R>(threads, name, { ...parts?.with, order, kits, prepared, port: port2 })
   } finally {
     signal.removeEventListener('abort', stop)
     port1.close()

@@ -2,6 +2,7 @@ import { EventEmitter } from 'node:events'
 import { Piscina } from 'piscina'
 import { problem } from '@idle-tinker/core'
 import { dropBlob, putBlob } from '../db/blobs.ts'
+import { dropPieces, keepPiece, listPieces } from '../db/jobPieces.ts'
 import {
   cancelJob,
   failJob,
@@ -16,11 +17,13 @@ import {
 } from '../db/jobs.ts'
 import { buildPicks } from './buildPicks.ts'
 import type { JobEnd, JobHandler } from './JobHandler.ts'
-import { shipCrowd } from './shipCrowd.ts'
+import { ship } from './ship.ts'
 
 /** A new kind is a handler and its entry here. */
 const HANDLERS: Readonly<Record<string, JobHandler>> = {
-  'ship-crowd': shipCrowd,
+  ship,
+  // orders of before there were shipments
+  'ship-crowd': ship,
   'build-picks': buildPicks,
 }
 
@@ -90,8 +93,16 @@ async function run({ id, kind, input, total }: WaitingJob): Promise<void> {
       // a number that was not told is no loss
       .catch((error: unknown) => console.error('progress:', messageOf(error)))
   }
+  const pieces: Parameters<JobHandler>[2]['pieces'] = {
+    list: () => listPieces(id),
+    // one of a job that was canceled meanwhile is of no use
+    keep: (number, file, report) =>
+      controller.signal.aborted
+        ? Promise.resolve()
+        : keepPiece(id, number, file, report).catch((error: unknown) => console.error('pieces:', messageOf(error))),
+  }
   try {
-    const end = await work(kind, input, total, { threads: threads!, progress, signal: controller.signal })
+    const end = await work(kind, input, total, { threads: threads!, progress, signal: controller.signal, pieces })
     if (threads) await steadily(() => keep(id, end))
   } finally {
     running.delete(id)
@@ -116,9 +127,12 @@ async function work(kind: string, input: string, total: number, tools: Parameter
 
 /** Keeps what a job has come to; the file of one that was canceled meanwhile goes again. */
 async function keep(id: string, end: JobEnd): Promise<void> {
-  if ('problems' in end) return failJob(id, end.problems)
-  const hash = await putBlob(end.file)
-  if (!(await finishJob(id, end.result, hash))) await dropBlob(hash)
+  if ('problems' in end) await failJob(id, end.problems)
+  else {
+    const hash = await putBlob(end.file)
+    if (!(await finishJob(id, end.result, hash))) await dropBlob(hash)
+  }
+  await dropPieces(id)
 }
 
 /** What is done must not be lost to a database that is away for a moment: it is tried until it is kept, or we stop. */

@@ -1,7 +1,19 @@
 import { Type, type TSchema } from '@sinclair/typebox'
-import { parseJson, SHIP_FORMATS, validate, type Problem, type Read, type ShipFormat } from '@idle-tinker/core'
+import {
+  fileName,
+  LicenseSchema,
+  parseJson,
+  patternFaults,
+  problem,
+  SHIP_FORMATS,
+  validate,
+  type Problem,
+  type Read,
+  type ShipFormat,
+} from '@idle-tinker/core'
 import { readBuildPicks, STEPS } from '../jobs/buildPicksTask.ts'
-import { readShipCrowd } from '../jobs/shipCrowdInput.ts'
+import { aboutShipment, piecesOf, readShipment, type ShipmentAbout, type ShipmentOrder } from '../jobs/shipmentOrder.ts'
+import { reportOf, type PieceReport, type ShipmentReport } from '../jobs/shipmentReport.ts'
 import { KINDS, type Kind } from './kinds.ts'
 
 /** Why something sent to us is not taken, as the answer says it. */
@@ -40,7 +52,21 @@ export interface OrderBody {
   total: number
 }
 
+/** Figures a shipment may have, over all its targets. */
+const MOST_FIGURES = 2000
+
 const Token = Type.String({ pattern: '^[0-9a-f-]{36}(\\.[0-9]{1,9})?$' })
+/** … of a shipment, with what a list says of it. */
+export interface ShipmentBody extends OrderBody {
+  about: ShipmentAbout
+}
+
+/** … that was made elsewhere, with its one file. */
+export interface KeptShipmentBody extends ShipmentBody {
+  bytes: Uint8Array
+  report: ShipmentReport
+}
+
 const Save = Type.Object(
   {
     version: Type.Integer({ minimum: 1 }),
@@ -51,26 +77,77 @@ const Save = Type.Object(
   { additionalProperties: false },
 )
 const FORMATS = Object.keys(SHIP_FORMATS) as ShipFormat[]
+const Name = Type.String({ minLength: 1, maxLength: 80 })
+const closed = { additionalProperties: false }
+const Of = Type.Optional(Type.Union([Type.Null(), Type.String({ maxLength: 64 })]))
+const ParcelSchema = Type.Union([
+  Type.Object({ kind: Type.Literal('figure'), of: Of, recipe: Type.Unknown() }, closed),
+  Type.Object(
+    {
+      ...{ kind: Type.Literal('crowd'), of: Of, name: Name, mix: Type.Unknown() },
+      recipes: Type.Optional(
+        Type.Union([Type.Null(), Type.Array(Type.Unknown(), { minItems: 1, maxItems: MOST_FIGURES })]),
+      ),
+    },
+    closed,
+  ),
+  Type.Object({ kind: Type.Literal('picks'), of: Of, picks: Type.Unknown() }, closed),
+])
 const Order = Type.Object(
   {
-    name: Type.String({ minLength: 1, maxLength: 80 }),
-    recipes: Type.Array(Type.Unknown(), { minItems: 1, maxItems: 2000 }),
-    mix: Type.Unknown(),
-    target: Type.Unknown(),
-    pattern: Type.String({ minLength: 1, maxLength: 80 }),
+    name: Name,
+    parcels: Type.Array(ParcelSchema, { minItems: 1, maxItems: 200 }),
+    targets: Type.Array(Type.Unknown(), { minItems: 1, maxItems: 12 }),
+    /** As each target says where it is empty. */
+    pattern: Type.String({ maxLength: 80 }),
+    folders: Type.String({ maxLength: 80 }),
     lods: Type.Boolean(),
-    formats: Type.Optional(
-      Type.Array(Type.Union(FORMATS.map((f) => Type.Literal(f))), {
-        minItems: 1,
-        maxItems: FORMATS.length,
-        uniqueItems: true,
-      }),
-    ),
-    insist: Type.Optional(Type.Boolean()),
+    formats: Type.Array(Type.Union(FORMATS.map((f) => Type.Literal(f))), {
+      ...{ minItems: 1, maxItems: FORMATS.length, uniqueItems: true },
+    }),
+    insist: Type.Boolean(),
+    license: Type.Optional(Type.Union([Type.Null(), LicenseSchema])),
     motions: Type.Optional(Type.Array(Type.Unknown(), { maxItems: 40 })),
     keyed: Type.Optional(Type.Array(Type.Unknown(), { maxItems: 40 })),
   },
-  { additionalProperties: false },
+  closed,
+)
+
+const Count = Type.Integer({ minimum: 0 })
+const Lines = Type.Array(Type.String(), { maxItems: 200 })
+/** A shipment that was made in the browser, with what came of it. */
+const Kept = Type.Object(
+  {
+    order: Order,
+    pieces: Type.Array(
+      Type.Object(
+        {
+          kind: Type.Literal('figure'),
+          ...{ name: Name, target: Name, files: Count, bytes: Count, withheld: Type.Boolean(), passed: Lines },
+          problems: Type.Array(
+            Type.Object(
+              {
+                ...{ code: Type.String(), where: Type.String(), message: Type.String(), remedy: Type.String() },
+                severity: Type.Union([Type.Literal('error'), Type.Literal('warning'), Type.Literal('info')]),
+              },
+              closed,
+            ),
+            { maxItems: 1000 },
+          ),
+          figures: Type.Array(
+            Type.Object({ file: Type.String(), name: Name, triangles: Count, bones: Count, bytes: Count }, closed),
+          ),
+        },
+        closed,
+      ),
+      { minItems: 1, maxItems: 1 },
+    ),
+    file: Type.Object(
+      { name: Type.String({ pattern: '^[A-Za-z0-9_-]{1,120}\\.[a-z]{3,4}$' }), base64: Type.String({ minLength: 4 }) },
+      closed,
+    ),
+  },
+  closed,
 )
 
 const PicksOrder = Type.Object(
@@ -94,10 +171,13 @@ export const BODIES = {
       const { value, problems } = documentOf(kind, content, 'body/content')
       return { value: value && { ...save, ...value }, problems }
     }),
-  order: (text: string): Taken<OrderBody> =>
-    read(text, Order, (body) => {
-      const { value, problems } = readShipCrowd(body, 'body')
-      return { value: value && { text: JSON.stringify(value), total: value.recipes.length }, problems }
+  shipment: (text: string): Taken<ShipmentBody> => read(text, Order, (order) => shipmentOf(order, 'body')),
+  keptShipment: (text: string): Taken<KeptShipmentBody> =>
+    read(text, Kept, ({ order, pieces, file }) => {
+      const { value, problems } = shipmentOf(order, 'body/order')
+      const bytes = Buffer.from(file.base64, 'base64')
+      const report = reportOf(pieces as PieceReport[], bytes.length)
+      return { value: value && { ...value, about: { ...value.about, file: file.name }, bytes, report }, problems }
     }),
   picksOrder: (text: string): Taken<OrderBody> =>
     read(text, PicksOrder, (body) => {
@@ -122,6 +202,23 @@ function read<S extends TSchema, T>(text: string, schema: S, use: (body: S['stat
   return value === null
     ? refused(422, 'Not valid', 'The document does not have the expected form.', problems)
     : { value, refusal: null }
+}
+
+function shipmentOf(order: ShipmentOrder, where: string): Read<ShipmentBody> {
+  const unknown = [
+    ...patternFaults(order.pattern, `${where}/pattern`),
+    ...patternFaults(order.folders, `${where}/folders`),
+  ]
+  if (unknown.length) return { value: null, problems: unknown }
+  const { value, problems } = readShipment(order, where)
+  if (!value) return { value, problems }
+  const total = piecesOf(value).reduce((sum, piece) => sum + piece.steps, 0)
+  if (total > MOST_FIGURES * 5) {
+    const many = `It would be ${total.toLocaleString('en')} figures.`
+    return { value: null, problems: [problem('too-many', where, many, 'Ship it in several parts.')] }
+  }
+  const about = aboutShipment(value, `${fileName('{figure}', { name: value.name })}.zip`)
+  return { value: { text: JSON.stringify(value), total, about }, problems: [] }
 }
 
 function documentOf(kind: Kind, content: unknown, where: string): Read<DocumentText> {

@@ -288,6 +288,10 @@ async function sowAgain(address: string): Promise<void> {
       await ask(`documents/${kind}/${id}`, 'PUT', save)
     }
   }
+  for (const { id, state } of await ask<{ id: string; state: string }[]>('shipments')) {
+    if (state === 'waiting' || state === 'running') await ask(`jobs/${id}/cancel`, 'POST')
+    await ask(`jobs/${id}`, 'DELETE')
+  }
   // what an earlier journey saved is nobody's step
   const base = await createConnection(inject('database'))
   await base.query(

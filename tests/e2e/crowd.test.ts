@@ -76,7 +76,7 @@ describe('a crowd', () => {
     expect(await j.text('checks')).toContain('One material, one draw call')
     await j.go('/ship')
     await j.press('//*[@data-test="what"]//*[contains(text(), "Quay at noon")]')
-    await j.until('the job', async () => (await j.text('ship-message')).includes('60 files'))
+    await j.until('the job', async () => (await j.text('ship-message')).includes('60 figures'))
     await j.find('download-zip')
     expect(await j.errors()).toEqual([])
   })

@@ -164,7 +164,7 @@ describe('when things go wrong', () => {
       'a new stream',
       async () => (await j.driver.executeScript<number>('return window.streams.length')) >= 2,
     )
-    await j.until('done', async () => (await j.text('ship-message')).includes('12 files'))
+    await j.until('done', async () => (await j.text('ship-message')).includes('12 figures'))
     await j.find('download-zip')
   })
 })

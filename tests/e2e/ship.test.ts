@@ -118,4 +118,55 @@ describe('Ship', () => {
     }
     expect(await j.errors()).toEqual([])
   })
+
+  it('ships several things for two targets, keeps them, and ships them again as they are now', async () => {
+    const choose = async (field: string, ...names: string[]) => {
+      await j.click(field)
+      for (const name of names) await j.press(`//li[contains(., "${name}")]`)
+      await j.driver.actions().sendKeys(Key.ESCAPE).perform()
+    }
+    await j.press('//*[@data-test="what"]//*[contains(text(), "Several")]')
+    await choose('several', 'Brother Eel')
+    await choose('several-targets', 'far')
+    await j.click('format-bvh')
+    await j.click('ship-several')
+    await j.click('download-zip')
+    const files = unzipSync(new Uint8Array(readFileSync(await j.downloaded('.zip', readdirSync(j.downloads)))))
+    const glbs = Object.keys(files).filter((n) => n.endsWith('.glb'))
+    expect(glbs.sort()).toEqual(['far', 'near'].flatMap((t) => [`${t}/brother-eel.glb`, `${t}/maren-quill.glb`]))
+    for (const name of glbs) expect(await glbFaults(files[name]!)).toEqual([])
+    expect(await j.text('ship-message')).toContain('4 figures')
+    // each by itself, with what was found
+    await j.click('shipment-name')
+    expect(await j.text('shipment-details')).toMatch(/Brother Eel, Lantern Tide, far: \d+ files/)
+    expect(await j.driver.findElements(By.css('[data-test="shipment-changed"]'))).toEqual([])
+    // a figure is changed: it is said, and what ships again is as it is now
+    await j.walk('/bench')
+    await j.click('rename')
+    await (await j.find('rename-field')).sendKeys(Key.chord(Key.CONTROL, 'a'), 'Maren Later', Key.ENTER)
+    await j.saved()
+    await j.walk('/ship')
+    await j.until('what changed', async () => (await j.text('shipment-changed')).includes('Maren Quill'))
+    await j.click('shipment-again')
+    await j.until('two', async () => (await j.driver.findElements(By.css('[data-test="shipment-done"]'))).length === 2)
+    const again = await j.driver.findElements(By.css('[data-test="shipment-file"]'))
+    const before = readdirSync(j.downloads)
+    await again[0]!.click()
+    const now = unzipSync(new Uint8Array(readFileSync(await j.downloaded('.zip', before))))
+    expect(Object.keys(now)).toContain('near/maren-later.glb')
+    // and forgotten
+    await j.click('shipment-forget')
+    await j.until('one', async () => (await j.driver.findElements(By.css('[data-test="shipment-done"]'))).length === 1)
+    expect(await j.errors()).toEqual([])
+  })
+
+  it('keeps a figure that was shipped here, and has its file again after a reload', async () => {
+    const bytes = await ship('.glb')
+    await j.find('shipment-done')
+    await j.go('/ship')
+    const before = readdirSync(j.downloads)
+    await j.click('shipment-file')
+    const kept = new Uint8Array(readFileSync(await j.downloaded('.glb', before)))
+    expect(Buffer.compare(kept, bytes)).toBe(0)
+  })
 })

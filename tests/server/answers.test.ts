@@ -68,7 +68,7 @@ describe('bad input', () => {
       ['/api/documents/figure/1', 'GET', undefined],
       ['/api/documents/mix/quay-at-noon', 'PUT', { version: 1 }],
       ['/api/documents/nothing', 'GET', undefined],
-      ['/api/jobs', 'POST', { name: 'x' }],
+      ['/api/shipments', 'POST', { name: 'x' }],
       ['/api/kits', 'POST', 'x'],
     ] as const) {
       const text = JSON.stringify((await ask(path, method, body)).body)

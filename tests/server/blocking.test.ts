@@ -38,12 +38,8 @@ async function standsStill(work: () => Promise<unknown>, tries = 3): Promise<num
 }
 
 const orderOf = (recipes: unknown[]) => ({
-  name: 'Many',
-  recipes,
-  mix: null,
-  target: demoTarget('crowd'),
-  pattern: '{name}',
-  lods: false,
+  ...{ name: 'Many', parcels: [{ kind: 'crowd', name: 'Many', mix: null, recipes }], targets: [demoTarget('crowd')] },
+  ...{ pattern: '', folders: '', formats: ['glb'], lods: false, insist: false },
 })
 const many = (n: number) => Array.from({ length: n }, (_, i) => ({ ...maren.content, name: `Quay ${i + 1}` }))
 const zipped = (manifest: unknown, more: Record<string, Uint8Array> = {}) =>
@@ -52,7 +48,7 @@ const zipped = (manifest: unknown, more: Record<string, Uint8Array> = {}) =>
 describe('the server answers all the while', () => {
   const cases: Record<string, () => Promise<unknown>> = {
     'it takes an order of two thousand figures, works on it and is told to stop': async () => {
-      const { body, status } = await ask('/api/jobs', 'POST', orderOf(many(2000)))
+      const { body, status } = await ask('/api/shipments', 'POST', orderOf(many(2000)))
       expect(status).toBe(202)
       const { id } = body as { id: string }
       for (let i = 0; i < 100; i++) {
@@ -62,7 +58,7 @@ describe('the server answers all the while', () => {
       await ask(`/api/jobs/${id}/cancel`, 'POST')
     },
     'it makes and keeps the files of a crowd': async () => {
-      const { id } = (await ask('/api/jobs', 'POST', orderOf(many(20)))).body as { id: string }
+      const { id } = (await ask('/api/shipments', 'POST', orderOf(many(20)))).body as { id: string }
       // how long it takes is not what is asked here
       for (let i = 0; i < 1200; i++) {
         const { state } = (await ask(`/api/jobs/${id}`)).body as { state: string }
@@ -73,7 +69,7 @@ describe('the server answers all the while', () => {
     },
     'it refuses an order of three million empty figures': async () => {
       const text = JSON.stringify(orderOf([])).replace('"recipes":[]', `"recipes":[${'{},'.repeat(3_000_000)}{}]`)
-      expect((await ask('/api/jobs', 'POST', text)).status).toBe(422)
+      expect((await ask('/api/shipments', 'POST', text)).status).toBe(422)
     },
     'it keeps a mix with its pinned figures': async () => {
       const [mix] = (await ask('/api/documents/mix')).body as Row<object>[]

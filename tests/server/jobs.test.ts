@@ -9,6 +9,7 @@ import { demoTarget } from '../../packages/core/src/testing/demoKits.ts'
 import { getBlob, putBlob } from '../../server/db/blobs.ts'
 import { addJob, cancelJob, forgetJobs, getJob, putBackJob, requeueJobs, takeJob } from '../../server/db/jobs.ts'
 import { database, select } from '../../server/db/pool.ts'
+import type { ShipmentReport } from '../../server/jobs/shipmentReport.ts'
 import { type Figure, ask, maren, useWorkshop, workshop } from './api.ts'
 
 useWorkshop()
@@ -37,24 +38,23 @@ describe('blobs and jobs in the database', () => {
 
 describe('shipping a crowd', () => {
   const target = demoTarget('crowd')
-  const input = (n: number) => ({
-    name: 'Pair',
-    recipes: Array.from({ length: n }, (_, i) => ({
+  const recipes = (n: number) =>
+    Array.from({ length: n }, (_, i) => ({
       ...structuredClone(maren.content),
       name: `Quay ${i + 1}`,
       sliders: { build: i / n },
-    })),
-    mix: null,
-    target,
-    pattern: '{name}-{target}',
-    lods: false,
+    }))
+  const orderOf = (parcel: object) => ({
+    ...{ name: 'Pair', parcels: [parcel], targets: [target], pattern: '{name}-{target}', folders: '' },
+    ...{ formats: ['glb'], lods: false, insist: false },
   })
+  const input = (n: number) => orderOf({ kind: 'crowd', name: 'Pair', mix: null, recipes: recipes(n) })
 
   async function wait(id: string) {
     for (let i = 0; i < 300; i++) {
       const job = (await ask(`/api/jobs/${id}`)).body as {
         state: string
-        result: { triangles: number }[]
+        result: ShipmentReport
         error: unknown
       }
       if (job.state !== 'waiting' && job.state !== 'running') return job
@@ -64,7 +64,7 @@ describe('shipping a crowd', () => {
   }
 
   it('makes a zip of checked GLBs in a worker thread, with progress as events', async () => {
-    const { status, body } = await ask('/api/jobs', 'POST', input(3))
+    const { status, body } = await ask('/api/shipments', 'POST', input(3))
     expect(status).toBe(202)
     const { id } = body as { id: string }
     const events = await fetch(`${workshop.address}/api/jobs/${id}/events`)
@@ -73,9 +73,13 @@ describe('shipping a crowd', () => {
     expect(seen).toContain('"state":"done"')
     const job = await wait(id)
     expect(job.state).toBe('done')
-    expect(job.result.every((r) => r.triangles <= 900)).toBe(true)
+    expect(job.result).toMatchObject({ files: 5, stayed: 0 })
+    expect(job.result.pieces[0]!.figures).toHaveLength(3)
+    expect(job.result.pieces[0]!.figures.every((r) => r.triangles <= 900)).toBe(true)
     const zip = unzipSync(new Uint8Array(await (await fetch(`${workshop.address}/api/jobs/${id}/file`)).arrayBuffer()))
-    expect(Object.keys(zip).sort()).toEqual(['crowd.json', 'quay-1-crowd.glb', 'quay-2-crowd.glb', 'quay-3-crowd.glb'])
+    expect(Object.keys(zip).sort()).toEqual([
+      ...['crowd.csv', 'crowd.json', 'quay-1-crowd.glb', 'quay-2-crowd.glb', 'quay-3-crowd.glb'],
+    ])
     const table = JSON.parse(new TextDecoder().decode(zip['crowd.json'])) as {
       mix: null
       target: { id: string }
@@ -93,39 +97,40 @@ describe('shipping a crowd', () => {
   })
 
   it('takes motions and clips of keys along beside the clips of its kits; one that cannot be read is refused', async () => {
-    const { body } = await ask('/api/jobs', 'POST', { ...input(2), motions: [stroll], keyed: [pointing] })
+    const { body } = await ask('/api/shipments', 'POST', { ...input(2), motions: [stroll], keyed: [pointing] })
     const { id } = body as { id: string }
     expect((await wait(id)).state).toBe('done')
     const zip = unzipSync(new Uint8Array(await (await fetch(`${workshop.address}/api/jobs/${id}/file`)).arrayBuffer()))
     const names = new ShippedFile(zip['quay-2-crowd.glb']!).clips().map((c) => c.name)
     expect(names).toEqual(['Idle', 'Walk', pointing.name, stroll.name])
-    const odd = await ask('/api/jobs', 'POST', { ...input(1), motions: [{ ...stroll, data: '' }] })
+    const odd = await ask('/api/shipments', 'POST', { ...input(1), motions: [{ ...stroll, data: '' }] })
     expect(odd.status).toBe(422)
-    const late = await ask('/api/jobs', 'POST', { ...input(1), keyed: [{ ...pointing, duration: 0.2 }] })
+    const late = await ask('/api/shipments', 'POST', { ...input(1), keyed: [{ ...pointing, duration: 0.2 }] })
     expect(late.status).toBe(422)
   })
 
   it('tells what is wrong with a recipe and makes no file', async () => {
-    const bad = input(1)
-    const [first] = bad.recipes
-    Object.assign(first!, setPart(first!, 'hat', { ...partIn(first!, 'hat')!, id: 'gone' }))
-    const { id } = (await ask('/api/jobs', 'POST', bad)).body as { id: string }
+    const [first] = recipes(1)
+    const bad = { ...first!, ...setPart(first!, 'hat', { ...partIn(first!, 'hat')!, id: 'gone' }) }
+    const order = orderOf({ kind: 'crowd', name: 'Pair', mix: null, recipes: [bad] })
+    const { id } = (await ask('/api/shipments', 'POST', order)).body as { id: string }
     const job = await wait(id)
     expect(job.state).toBe('failed')
     expect(JSON.stringify(job.error)).toContain('gone')
     expect((await ask(`/api/jobs/${id}/file`)).status).toBe(404)
-    expect((await ask('/api/jobs', 'POST', { ...input(1), recipes: [] })).status).toBe(422)
+    const none = orderOf({ kind: 'crowd', name: 'Pair', mix: null, recipes: [] })
+    expect((await ask('/api/shipments', 'POST', none)).status).toBe(422)
   })
 
   it('can be canceled', async () => {
-    const { id } = (await ask('/api/jobs', 'POST', input(60))).body as { id: string }
+    const { id } = (await ask('/api/shipments', 'POST', input(60))).body as { id: string }
     expect((await ask(`/api/jobs/${id}/cancel`, 'POST')).body).toMatchObject({ state: 'canceled' })
     expect((await wait(id)).state).toBe('canceled')
     expect((await ask(`/api/jobs/${randomUUID()}/cancel`, 'POST')).status).toBe(404)
   })
 
   it('stops the work itself when it is canceled, and leaves no file', async () => {
-    const { id } = (await ask('/api/jobs', 'POST', input(1000))).body as { id: string }
+    const { id } = (await ask('/api/shipments', 'POST', input(1000))).body as { id: string }
     const done = async () => ((await ask(`/api/jobs/${id}`)).body as { done: number }).done
     for (let i = 0; i < 200 && (await done()) < 2; i++) await new Promise((resolve) => setTimeout(resolve, 50))
     const blobs = async () => Number((await select<{ n: number }>('SELECT COUNT(*) AS n FROM blobs'))[0]!.n)
@@ -133,10 +138,10 @@ describe('shipping a crowd', () => {
     await ask(`/api/jobs/${id}/cancel`, 'POST')
     // the next order begins as soon as the thread is free: a thousand figures take longer than this on the fastest machine, one does not on the slowest
     const begin = Date.now()
-    const { id: next } = (await ask('/api/jobs', 'POST', input(1))).body as { id: string }
+    const { id: next } = (await ask('/api/shipments', 'POST', input(1))).body as { id: string }
     expect((await wait(next)).state).toBe('done')
     expect(Date.now() - begin).toBeLessThan(25_000)
-    const full = await ask('/api/jobs', 'POST', input(1))
+    const full = await ask('/api/shipments', 'POST', input(1))
     await wait((full.body as { id: string }).id)
     expect(await ask(`/api/jobs/${id}`)).toMatchObject({ body: { state: 'canceled', resultHash: null } })
     // the same single figure twice: one file
@@ -145,7 +150,7 @@ describe('shipping a crowd', () => {
 
   it('of a kind that nobody knows fails in words', async () => {
     const id = await addJob('weave-nets', '{}', 1)
-    await wait(((await ask('/api/jobs', 'POST', input(1))).body as { id: string }).id)
+    await wait(((await ask('/api/shipments', 'POST', input(1))).body as { id: string }).id)
     expect((await wait(id)).error).toMatchObject([{ code: 'job-unknown' }])
   })
 
@@ -174,21 +179,21 @@ describe('shipping a crowd', () => {
   })
 
   it('goes on after the server has been stopped in the middle of it', async () => {
-    const { id } = (await ask('/api/jobs', 'POST', input(12))).body as { id: string }
+    const { id } = (await ask('/api/shipments', 'POST', input(12))).body as { id: string }
     for (let i = 0; i < 200 && ((await ask(`/api/jobs/${id}`)).body as { done: number }).done < 2; i++)
       await new Promise((resolve) => setTimeout(resolve, 50))
     expect((await ask(`/api/jobs/${id}`)).body).toMatchObject({ state: 'running', total: 12 })
     await workshop.restart()
     const job = await wait(id)
     expect(job.state).toBe('done')
-    expect(job.result).toHaveLength(12)
+    expect(job.result.pieces[0]!.figures).toHaveLength(12)
     const zip = unzipSync(new Uint8Array(await (await fetch(`${workshop.address}/api/jobs/${id}/file`)).arrayBuffer()))
-    expect(Object.keys(zip)).toHaveLength(13)
+    expect(Object.keys(zip)).toHaveLength(14)
   })
 
   it('works off several orders one after another, each with its own files', async () => {
     const orders = await Promise.all(
-      [1, 2, 3].map(async (n) => (await ask('/api/jobs', 'POST', { ...input(n), pattern: `${n}-{number}` })).body),
+      [1, 2, 3].map(async (n) => (await ask('/api/shipments', 'POST', { ...input(n), pattern: `${n}-{number}` })).body),
     )
     for (const [i, { id }] of (orders as { id: string }[]).entries()) {
       expect((await wait(id)).error).toBeNull()
@@ -203,7 +208,10 @@ describe('shipping a crowd', () => {
     const figures = (await ask('/api/documents/figure')).body as Figure[]
     const ottern = figures.find((f) => f.content.body.id === 'ottern')!
     const { id } = (
-      await ask('/api/jobs', 'POST', { ...input(2), recipes: [...input(2).recipes, ottern.content], pattern: '{name}' })
+      await ask('/api/shipments', 'POST', {
+        ...orderOf({ kind: 'crowd', name: 'Two', mix: null, recipes: [...recipes(2), ottern.content] }),
+        pattern: '',
+      })
     ).body as { id: string }
     expect((await wait(id)).state).toBe('done')
     const file = await fetch(`${workshop.address}/api/jobs/${id}/file`)
@@ -213,8 +221,12 @@ describe('shipping a crowd', () => {
   })
 
   it('refuses orders whose mix, pattern or target is none', async () => {
-    for (const wrong of [{ mix: { name: 'none' } }, { pattern: '' }, { target: { id: 'x' } }, { lods: 'yes' }]) {
-      const answer = await ask('/api/jobs', 'POST', { ...input(1), ...wrong })
+    const mixed = { parcels: [{ kind: 'crowd', name: 'Odd', mix: { name: 'none' } }] }
+    for (const wrong of [
+      ...[mixed, { pattern: '{hat}' }, { folders: '{constructor}/{target}' }, { targets: [{ id: 'x' }] }],
+      ...[{ lods: 'yes' }, { formats: ['fbx'] }, { parcels: [] }, { parcels: [{ kind: 'boat' }] }],
+    ]) {
+      const answer = await ask('/api/shipments', 'POST', { ...input(1), ...wrong })
       expect(answer.status).toBe(422)
       expect(answer.type).toContain('application/problem+json')
       expect(JSON.stringify(answer.body)).toContain(Object.keys(wrong)[0])

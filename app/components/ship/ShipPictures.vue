@@ -3,9 +3,16 @@ import { heldClip, restOf, type Target } from '@idle-tinker/core'
 import { theBooth } from '../../stage/Booth'
 import { useCrowd } from '../../stores/crowd'
 import { useFigure } from '../../stores/figure'
+import { useProject } from '../../stores/project'
 
 /** What is about to leave, as it will arrive: a figure beside a rule of one metre, or a crowd. */
-const props = defineProps<{ what: 'figure' | 'crowd'; target: Target }>()
+const props = defineProps<{
+  what: 'figure' | 'crowd' | 'several'
+  target: Target
+  /** Of several, which: “figure:id”. */
+  chosen: readonly string[]
+}>()
+const project = useProject()
 const figure = useFigure()
 const crowd = useCrowd()
 const plan = usePlan()
@@ -13,6 +20,7 @@ const plan = usePlan()
 /** As many of a crowd as stand beside the form on a large screen. */
 const MOST_PICTURES = 60
 const pictures = computed(() => {
+  if (props.what === 'several') return severalOf()
   if (props.what === 'crowd') return crowd.cards.flatMap((c) => c.picture ?? []).slice(0, MOST_PICTURES)
   const { view: built } = figure
   const rest = built && plan.value && restOf({ skeleton: built }, plan.value, props.target).value
@@ -23,6 +31,20 @@ const pictures = computed(() => {
   const taken = built && theBooth().take(built, 340, 540, framing)
   return taken ? [taken.toDataURL()] : []
 })
+
+/** The figures among what is chosen, as the list of figures shows them. */
+function severalOf(): string[] {
+  const figures = project.figures.filter((f) => f.hasPicture && props.chosen.includes(`figure:${f.id}`))
+  return figures
+    .slice(0, MOST_PICTURES)
+    .map((f) => `/api/documents/figure/${f.id}/picture?${f.savedAt}${project.pictureVersion}`)
+}
+// those that have no picture yet get one
+watch(
+  () => props.what,
+  (what) => void (what === 'several' && project.takeMissingPictures()),
+  { immediate: true },
+)
 </script>
 
 <template>
@@ -47,7 +69,7 @@ const pictures = computed(() => {
   height: calc(100vh - 52px - 46px - 2 * var(--s5));
 }
 
-.pictures.crowd {
+.pictures:not(.figure) {
   grid-template-columns: repeat(auto-fill, minmax(94px, 1fr));
   grid-auto-rows: 146px;
   align-content: start;
@@ -64,6 +86,11 @@ const pictures = computed(() => {
 
 .pictures.crowd img {
   height: 146px;
+}
+
+.pictures.several img {
+  /* as large as they were drawn */
+  height: 120px;
 }
 
 @media (max-width: 959px) {

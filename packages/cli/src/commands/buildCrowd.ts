@@ -1,6 +1,7 @@
 import { rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import {
+  crowdCsv,
   crowdTable,
   fileNames,
   hasErrors,
@@ -8,6 +9,7 @@ import {
   readMix,
   resolveRecipe,
   selectCrowd,
+  withinMix,
   type Mix,
   type Problem,
   type ShippedVariant,
@@ -61,7 +63,6 @@ export async function buildCrowd(input: string, options: CrowdOptions, { say, te
   const names = fileNames(
     '{name}',
     crowd.variants.map((v) => v.recipe.name),
-    limited.id,
   ).map((name) => `${name}.glb`)
   problems.push(...(await makeFolder(options.out)))
   if (hasErrors(problems)) return tell(problems)
@@ -81,6 +82,7 @@ export async function buildCrowd(input: string, options: CrowdOptions, { say, te
       costs: shipped[i]!.costs!,
     }))
     problems.push(...(await writeWhole(join(options.out, 'crowd.json'), crowdTable(mix, limited, variants, kits))))
+    problems.push(...(await writeWhole(join(options.out, 'crowd.csv'), crowdCsv(variants))))
   } finally {
     await workers.close()
   }
@@ -118,8 +120,7 @@ async function readMixOf(input: string, options: CrowdOptions): Promise<{ mix: M
 
 /** Of the target's and the mix's limits of triangles the lesser holds; which one that is, is said. */
 function withMixLimit(target: Target, mix: Mix): { limited: Target; note: Problem[] } {
-  const triangles = Math.min(target.limits.triangles, mix.triangles)
-  const limited = { ...target, limits: { ...target.limits, triangles } }
+  const limited = withinMix(target, mix)
   if (mix.triangles === target.limits.triangles) return { limited, note: [] }
   const [holds, other] =
     mix.triangles < target.limits.triangles

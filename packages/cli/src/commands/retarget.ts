@@ -31,7 +31,7 @@ export async function retarget(files: readonly string[], options: RetargetOption
   const builder = new Builder(kits, await readShelf())
   const { plan } = kits.get(recipe.body.kit)!.bodies.get(recipe.body.id)!
   const titles = files.map((file) => `${recipe.name} ${basename(file).replace(/\.[^.]*$/, '')}`)
-  const names = fileNames('{name}', titles, target.id)
+  const names = fileNames('{name}', titles)
   const { from, to } = options
   const times = {
     ...(options.loop || options.once ? { loop: options.loop === true } : {}),

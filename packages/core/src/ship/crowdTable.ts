@@ -1,7 +1,9 @@
+import { csvFormat } from 'd3-dsv'
 import type { Costs } from '../budget/costs.ts'
 import { compareVariants } from '../crowd/compareVariants.ts'
 import { createPortraitist } from '../crowd/distance.ts'
 import type { Mix } from '../crowd/mix.ts'
+import { fullName } from '../kit/library.ts'
 import type { Kits } from '../recipe/resolve.ts'
 import type { Recipe } from '../recipe/schema.ts'
 import type { Target } from '../recipe/target.ts'
@@ -39,4 +41,31 @@ export function crowdTable(mix: Mix | null, target: Target, variants: readonly S
   }
   const rows = variants.map((variant, i) => ({ ...variant, nearest: nearest[i] }))
   return `${JSON.stringify({ mix, target, variants: rows, twins }, null, 2)}\n`
+}
+
+/**
+ * The same for a spreadsheet, as RFC 4180: a row a figure with its file, name, body, costs, a column for each slot that
+ * any of them fills, by the ids of its parts, and one for each slider that any of them moves.
+ */
+export function crowdCsv(variants: readonly ShippedVariant[]): string {
+  const columns = new Set(['file', 'name', 'body', 'triangles', 'vertices', 'bones', 'bytes'])
+  const rows = variants.map(({ file, recipe, costs }) => {
+    const { triangles, vertices, bones, fileBytes: bytes } = costs
+    const row: Record<string, string | number> = {
+      ...{ file, name: recipe.name, body: fullName(recipe.body) },
+      ...{ triangles, vertices, bones, bytes },
+    }
+    for (const { slot, part } of recipe.parts) {
+      const column = `slot ${slot}`
+      row[column] = Object.hasOwn(row, column) ? `${row[column]} ${fullName(part)}` : fullName(part)
+    }
+    for (const [id, value] of Object.entries(recipe.sliders))
+      row[`slider ${id}`] = typeof value === 'number' ? value : value.join(' / ')
+    return row
+  })
+  const kinds = ['slot ', 'slider ']
+  for (const kind of kinds)
+    for (const name of rows.flatMap((row) => Object.keys(row).filter((k) => k.startsWith(kind))).sort())
+      columns.add(name)
+  return `${csvFormat(rows, [...columns])}\n`
 }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { clipStems, fileName, fillPattern, patternFaults } from './names.ts'
+import { clipStems, fileName, fillPattern, folderPath, patternFaults } from './names.ts'
 
 describe('names by a pattern', () => {
   it('have what is known filled in, and tell what is not', () => {
@@ -30,5 +30,14 @@ describe('names by a pattern', () => {
   it('of clips are each one, also beside other files', () => {
     const clips = ['Walk', 'walk!', 'morphs', '走'].map((name) => ({ name }))
     expect(clipStems('a', clips, ['a', 'a-morphs'])).toEqual(['a-walk', 'a-walk-2', 'a-morphs-2', 'a-figure'])
+  })
+
+  it('of folders lie in each other; what has no name is no folder, and none leads out', () => {
+    const fill = { name: 'Maren Quill', target: 'near', crowd: 'Quay at noon' }
+    expect(folderPath('{target}/{crowd}', fill)).toBe('near/quay-at-noon/')
+    expect(folderPath('{target}/{crowd}', { ...fill, crowd: undefined })).toBe('near/')
+    expect(folderPath('', fill)).toBe('')
+    expect(folderPath('../..//./a\\b/{figure}/', fill)).toBe('a-b/maren-quill/')
+    expect(folderPath('con/{target}', { ...fill, target: '..' })).toBe('con-figure/')
   })
 })

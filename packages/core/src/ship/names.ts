@@ -10,6 +10,8 @@ export interface Filling {
   /** Of many figures, which. */
   number?: number
   project?: string
+  /** The crowd's that the figure is of; empty for one by itself. */
+  crowd?: string
   clip?: string
   /** Of its levels of detail, which; 0 for the finest. */
   level?: number
@@ -17,9 +19,9 @@ export interface Filling {
   date?: string
 }
 
-const WORDS = ['name', 'figure', 'target', 'number', 'project', 'clip', 'level', 'date'] as const
+const WORDS = ['name', 'figure', 'target', 'number', 'project', 'crowd', 'clip', 'level', 'date'] as const
 
-/** Fills in a pattern: {figure} or {name}, {target}, {number}, {project}, {clip}, {level}, {date}; the rest stays. */
+/** Fills in a pattern: {figure} or {name}, {target}, {number}, {project}, {crowd}, {clip}, {level}, {date}; the rest stays. */
 export function fillPattern(pattern: string, fill: Filling): string {
   const values: Record<(typeof WORDS)[number], string> = {
     name: fill.name,
@@ -27,6 +29,7 @@ export function fillPattern(pattern: string, fill: Filling): string {
     target: fill.target ?? '',
     number: String(fill.number ?? 1).padStart(3, '0'),
     project: fill.project ?? '',
+    crowd: fill.crowd ?? '',
     clip: fill.clip ?? '',
     level: String(fill.level ?? 0),
     date: fill.date ?? '',
@@ -53,9 +56,9 @@ export const filePattern = ({ convention }: Pick<Target, 'convention'>): string 
 /** Names that some file systems keep for themselves. */
 const KEPT = /^(?:con|prn|aux|nul|com\d|lpt\d)$/
 
-/** A file's name from a pattern, without ending: letters, digits, - and _, small, so that every file system and archive takes it. */
-export function fileName(pattern: string, fill: Filling): string {
-  const safe = fillPattern(pattern, fill)
+/** Letters, digits, - and _, small, so that every file system and archive takes it; empty where nothing is left. */
+function safeName(text: string): string {
+  const safe = text
     .normalize('NFKD')
     // letters without what stands over them: “Jörg” is “jorg”
     .replace(/\p{M}+/gu, '')
@@ -63,14 +66,30 @@ export function fileName(pattern: string, fill: Filling): string {
     .replace(/^-+|-+$/g, '')
     .toLowerCase()
     .slice(0, 80)
-  return KEPT.test(safe) ? `${safe}-figure` : safe || 'figure'
+  return KEPT.test(safe) ? `${safe}-figure` : safe
+}
+
+/** A file's name from a pattern, without ending. */
+export const fileName = (pattern: string, fill: Filling): string => safeName(fillPattern(pattern, fill)) || 'figure'
+
+/**
+ * Folders from a pattern with a / between each, “near/quay-at-noon/”; those of which nothing is left are not there,
+ * so that {target}/{crowd} is one folder for a figure by itself.
+ */
+export function folderPath(pattern: string, fill: Filling): string {
+  const folders = pattern.split('/').map((part) => safeName(fillPattern(part, fill)))
+  return folders.flatMap((folder) => (folder ? [`${folder}/`] : [])).join('')
 }
 
 /** One name for each of many figures; a name that is taken gets its number behind it. */
-export function fileNames(pattern: string, names: readonly string[], target: string): string[] {
+export function fileNames(
+  pattern: string,
+  names: readonly string[],
+  fill: Omit<Filling, 'name' | 'number'> = {},
+): string[] {
   const taken = new Set<string>()
   return names.map((name, i) => {
-    const base = fileName(pattern, { name, number: i + 1, target })
+    const base = fileName(pattern, { ...fill, name, number: i + 1 })
     let free = base
     for (let n = i + 1; taken.has(free); n++) free = `${base}-${n}`
     taken.add(free)

@@ -206,14 +206,13 @@ describe('small things of shipping', () => {
   })
 
   it('gives every figure of a crowd a name of its own', () => {
-    expect(fileNames('{name}', ['Pim', 'Pim', 'Oda', 'Pim'], 'crowd')).toEqual(['pim', 'pim-2', 'oda', 'pim-4'])
-    expect(fileNames('{target}', ['a', 'b', 'c'], 'crowd')).toEqual(['crowd', 'crowd-2', 'crowd-3'])
+    expect(fileNames('{name}', ['Pim', 'Pim', 'Oda', 'Pim'])).toEqual(['pim', 'pim-2', 'oda', 'pim-4'])
+    expect(fileNames('{target}', ['a', 'b', 'c'], { target: 'crowd' })).toEqual(['crowd', 'crowd-2', 'crowd-3'])
     expect(
       new Set(
         fileNames(
           'x',
           Array.from({ length: 200 }, () => 'y'),
-          't',
         ),
       ).size,
     ).toBe(200)

@@ -45,7 +45,6 @@ export function optionsOf(
   const files = fileNames(
     '{name}',
     options.map((o) => o.name),
-    '',
   )
   return options.map(({ name, part: { part } }, i) => {
     const slot = choices.groups.findIndex((g) => g.options.includes(name))

@@ -1,0 +1,215 @@
+import { fileName, filePattern, folderPath, type License, type Target } from '@idle-tinker/core'
+import { useLocalStorage } from '@vueuse/core'
+import type { ParcelOrder, ShipmentOrder } from '../../server/jobs/shipmentOrder'
+import type { Entry } from '../documents/Keeper'
+import { useCrowd } from '../stores/crowd'
+import { useFigure } from '../stores/figure'
+import { useProject } from '../stores/project'
+import { useShip } from '../stores/ship'
+import { useTarget } from '../stores/target'
+import { useView } from '../stores/view'
+import { workshop } from '../workers'
+import { plain } from '../workers/plain'
+
+/** Folders of a shipment of several things, where nothing else is said. */
+export const USUAL_FOLDERS = '{target}/{crowd}'
+
+const NOTHING: Told = { passed: [], problems: [], withheld: false }
+
+/** What is about to leave, how, and what came of it: a figure is made here and comes at once, all else is the server's work. */
+export function useShipping() {
+  const project = useProject()
+  const figure = useFigure()
+  const crowd = useCrowd()
+  const ship = useShip()
+  const limits = useTarget()
+  const view = useView()
+
+  const ownPattern = ref('')
+  const ownFolders = ref('')
+  const lods = ref(false)
+  const preparing = ref(false)
+  const message = ref('')
+  const told = ref<Told>(NOTHING)
+  /** Whether what is told is of a file that was learned from. */
+  const learning = ref(false)
+  /** What the open VRM standard asks of a file; the same for all that this browser ships. */
+  const license = useLocalStorage<License>('tinker.license', { authors: [] })
+  /** Where nobody is named, a target's own holds. */
+  const said = computed(() => (license.value.authors.length > 0 ? plain(license.value) : null))
+
+  const what = computed(() => ship.what)
+  const target = computed<Target>(() => (what.value === 'crowd' ? crowd.target : view.target))
+  const busy = computed(() => preparing.value || (what.value !== 'figure' && ship.busy))
+  const today = () => new Date().toISOString().slice(0, 10)
+  /** As it is said here, else as the target says. */
+  const pattern = computed(() => ownPattern.value.trim() || filePattern(target.value))
+  const folders = computed(() => (what.value === 'several' ? ownFolders.value.trim() || USUAL_FOLDERS : ''))
+
+  /** Clips that were made here and motions that were brought in, and those of them that go along. */
+  const motions = computed(() => project.documents.motion)
+  const clips = computed(() => project.documents.clip)
+  const along = <T extends object>(all: readonly Entry<T>[]): T[] =>
+    plain(all.filter((m) => ship.motions.includes(m.id)).map((m) => m.content))
+
+  /** All that a shipment can be put together from. */
+  const choices = computed(() => {
+    const group = (kind: string, name: string, all: readonly Entry<object>[]) => ({
+      name,
+      items: all.map((d) => ({ id: `${kind}:${d.id}`, name: d.name })),
+    })
+    const { figure: figures, mix, picks } = project.documents
+    const groups = [group('figure', 'Figures', figures), group('crowd', 'Crowds', mix), group('picks', 'Picks', picks)]
+    return groups.filter((g) => g.items.length > 0)
+  })
+
+  const several = computed(() =>
+    ship.several.flatMap((chosen): ParcelOrder[] => {
+      const [kind, id] = [chosen.slice(0, chosen.indexOf(':')), chosen.slice(chosen.indexOf(':') + 1)]
+      const of = { of: id }
+      const found = <T extends object>(all: readonly Entry<T>[]) => all.find((d) => d.id === id)
+      if (kind === 'figure') {
+        const entry = found(project.documents.figure)
+        return entry ? [{ kind: 'figure', ...of, recipe: plain(entry.content) }] : []
+      }
+      if (kind === 'picks') {
+        const entry = found(project.documents.picks)
+        return entry ? [{ kind: 'picks', ...of, picks: plain(entry.content) }] : []
+      }
+      const entry = found(project.documents.mix)
+      return entry ? [{ kind: 'crowd', ...of, name: entry.name, mix: plain(entry.content) }] : []
+    }),
+  )
+  const severalTargets = computed(() => project.targets.filter((t) => ship.targets.includes(t.id)))
+
+  /** What the first file will be called. */
+  const example = computed(() => {
+    const fill = { number: 1, target: target.value.id, date: today(), project: '' }
+    const name =
+      what.value === 'crowd'
+        ? (crowd.cards[0]?.recipe.name ?? crowd.mix?.name ?? 'crowd')
+        : (figure.recipe?.name ?? 'figure')
+    const stem = fileName(pattern.value, { ...fill, name })
+    const [only, more] = ship.formats
+    if (what.value !== 'figure') return `${folderPath(folders.value, { ...fill, name })}${stem}.${only ?? 'glb'}`
+    return `${stem}.${more ? 'zip' : !only || only === 'glb' ? 'glb' : only}`
+  })
+
+  /** One piece of work at a time; what goes wrong is said where the result would stand. */
+  async function attempt(work: () => Promise<void>): Promise<void> {
+    preparing.value = true
+    message.value = ''
+    told.value = NOTHING
+    learning.value = false
+    try {
+      await work()
+    } catch (error) {
+      message.value = error instanceof Error ? error.message : String(error)
+    } finally {
+      preparing.value = false
+    }
+  }
+
+  const order = (name: string, parcels: ParcelOrder[], targets: readonly Target[], insist: boolean): ShipmentOrder => ({
+    ...{ name: name.slice(0, 80), parcels, targets: plain([...targets]), formats: [...ship.formats] },
+    ...{ lods: lods.value, insist, pattern: ownPattern.value.trim(), folders: folders.value },
+    ...{ license: said.value, motions: along(motions.value), keyed: along(clips.value) },
+  })
+
+  /** Ships the figure of the Bench at once; it is among the shipments afterwards. */
+  const shipOne = (insist = false) =>
+    attempt(async () => {
+      if (!figure.recipe) return
+      const recipe = plain(figure.recipe)
+      const { name } = recipe
+      const own = plain(said.value ? { ...target.value, license: said.value } : target.value)
+      const answer = await workshop('bench').ship({
+        ...{ recipe, target: own, formats: [...ship.formats], lods: lods.value },
+        stem: fileName(pattern.value, { name, number: 1, target: own.id, date: today() }),
+        ...{ motions: along(motions.value), keyed: along(clips.value), insist },
+      })
+      told.value = shippedWords(answer.shipped)
+      const { file } = answer
+      if (!file) return
+      download(new Blob([file.bytes as BlobPart]), file.name)
+      message.value = fileWords(answer)
+      const parcel: ParcelOrder = { kind: 'figure', of: figure.id, recipe }
+      try {
+        await ship.keep(order(name, [parcel], [target.value], insist), pieceOf(answer, name, target.value.name), file)
+      } catch (error) {
+        message.value += ` It could not be put among the shipments: ${error instanceof Error ? error.message : String(error)}`
+      }
+    })
+
+  const shipCrowd = (insist = false) =>
+    attempt(async () => {
+      const { mix, id } = crowd
+      if (!mix) return
+      const parcel: ParcelOrder = { kind: 'crowd', of: id, name: mix.name, mix: plain(mix) }
+      await ship.start(order(mix.name, [parcel], [crowd.baseTarget], insist))
+    })
+
+  const shipSeveral = () =>
+    attempt(async () => {
+      const [first, ...others] = several.value
+      if (!first) return
+      const named = project.documents
+      const names = ship.several.slice(0, 2).flatMap((chosen) => {
+        const [kind, id] = chosen.split(':') as ['figure' | 'crowd' | 'picks', string]
+        return named[kind === 'crowd' ? 'mix' : kind].find((d) => d.id === id)?.name ?? []
+      })
+      const more = several.value.length - names.length
+      const name = `${names.join(', ')}${more > 0 ? ` and ${more} more` : ''}`
+      await ship.start(order(name, [first, ...others], severalTargets.value, false))
+    })
+
+  /** Learns from a file of a game what its figures are like, as a target of its own. */
+  const learnFrom = (file: File, choose: (id: string) => void) =>
+    attempt(async () => {
+      learning.value = true
+      const bytes = new Uint8Array(await file.arrayBuffer())
+      const base = { ...plain(target.value), name: (file.name.replace(/\.[^.]*$/, '') || 'Game').slice(0, 72) }
+      const { value, problems } = await workshop('bench').learn(bytes, file.name, base)
+      told.value = { ...NOTHING, problems }
+      if (!value) throw new Error(`Nothing could be learned from ${file.name}.`)
+      const { id, name } = await project.addNamed('target', value.target)
+      choose(id)
+      limits.open(id)
+      told.value = { ...NOTHING, problems, passed: learnedWords(value) }
+      message.value = `“${name}” is a target now.`
+    })
+
+  function cancel(): void {
+    void ship.cancel().catch((error: unknown) => {
+      message.value = error instanceof Error ? error.message : String(error)
+    })
+  }
+
+  function forget(): void {
+    message.value = ''
+    told.value = NOTHING
+  }
+
+  /** What the figure or the last job of the server came to. */
+  const result = computed((): Told & { message: string } => {
+    const { job } = ship
+    if (what.value === 'figure' || learning.value || !job || ship.busy) return { ...told.value, message: message.value }
+    if (!job.result)
+      return { ...told.value, message: message.value, problems: job.error ?? [], withheld: mayInsist(job) }
+    const { pieces } = job.result
+    const one = pieces.length === 1 ? pieces[0]! : null
+    return {
+      message: message.value || reportWords(job.result),
+      passed: one?.passed ?? [],
+      // of several, what came of each stands among the shipments
+      problems: one?.problems ?? [],
+      withheld: false,
+    }
+  })
+
+  return {
+    ...{ what, target, pattern, folders, ownPattern, ownFolders, lods, license, example, busy, preparing, learning },
+    ...{ motions, clips, choices, several, severalTargets, result },
+    ...{ shipOne, shipCrowd, shipSeveral, learnFrom, cancel, forget },
+  }
+}
