@@ -11,6 +11,8 @@ const NAMES: Readonly<Record<ShipFormat, string>> = {
   obj: 'OBJ',
   dae: 'COLLADA',
   bvh: 'BVH',
+  png: 'Pictures',
+  json: 'Recipe',
 }
 
 /** The formats figures can leave as. */

@@ -1,5 +1,6 @@
 import { Quaternion, Vector3 } from 'three'
 import type { BodyPlan } from '../kit/plan.ts'
+import { Winding } from '../mesh/Winding.ts'
 import { boundsOf, type Mesh } from '../mesh/Mesh.ts'
 import { createWorldPose, skinPoints, solveForward, type Pose } from '../rig/Pose.ts'
 import { bonesBelow, type Skeleton } from '../rig/Skeleton.ts'
@@ -200,42 +201,25 @@ function lookInBody(
   }
   if (looked.length === 0 || triangles.length === 0) return
   const body = [...new Set(triangles)]
+  const winding = new Winding(triangles)
+  const places = new Float32Array(body.length * 3)
   const world = createWorldPose(bones)
   const posed = new Float32Array(mesh.positions.length)
   for (let i = 0; i < LOOKS; i++) {
     const time = (clip.duration * (i + 0.5)) / LOOKS
     skinPoints(bones, solveForward(bones, poseAt(clip, time), world), mesh.positions, mesh.joints, mesh.weights, posed)
     // what is outside of the box round the body is not in it
-    const { min, max } = boundsOf(takePlaces(posed, body))
+    const { min, max } = boundsOf(takePlaces(posed, body, places))
     const inBox = (p: number) => [0, 1, 2].every((k) => posed[p * 3 + k]! > min[k]! && posed[p * 3 + k]! < max[k]!)
-    const inside = looked.filter((p) => inBox(p) && windingAt(posed, triangles, p) > 0.5).length / looked.length
+    const goesRound = (p: number) => winding.at(posed, posed[p * 3]!, posed[p * 3 + 1]!, posed[p * 3 + 2]!) > 0.5
+    const inside = looked.filter((p) => inBox(p) && goesRound(p)).length / looked.length
     out.mean += inside / LOOKS
     worse(out, inside, time)
   }
 }
 
-const takePlaces = (positions: Float32Array, points: readonly number[]) =>
-  Float32Array.from(points.flatMap((p) => [...positions.subarray(p * 3, p * 3 + 3)]))
-
-/** Solid angles of all triangles seen from a point, in whole turns (van Oosterom and Strackee, 1983). */
-function windingAt(positions: Float32Array, triangles: readonly number[], point: number): number {
-  const [px, py, pz] = [positions[point * 3]!, positions[point * 3 + 1]!, positions[point * 3 + 2]!]
-  let sum = 0
-  for (let t = 0; t < triangles.length; t += 3) {
-    const [i, j, k] = [triangles[t]! * 3, triangles[t + 1]! * 3, triangles[t + 2]! * 3]
-    const [ax, ay, az] = [positions[i]! - px, positions[i + 1]! - py, positions[i + 2]! - pz]
-    const [bx, by, bz] = [positions[j]! - px, positions[j + 1]! - py, positions[j + 2]! - pz]
-    const [cx, cy, cz] = [positions[k]! - px, positions[k + 1]! - py, positions[k + 2]! - pz]
-    const a = Math.sqrt(ax * ax + ay * ay + az * az)
-    const b = Math.sqrt(bx * bx + by * by + bz * bz)
-    const c = Math.sqrt(cx * cx + cy * cy + cz * cz)
-    const volume = ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx)
-    const rest =
-      a * b * c +
-      (ax * bx + ay * by + az * bz) * c +
-      (bx * cx + by * cy + bz * cz) * a +
-      (cx * ax + cy * ay + cz * az) * b
-    sum += Math.atan2(volume, rest)
-  }
-  return sum / (2 * Math.PI)
+/** Places of some points alone, into a list that is used again. */
+function takePlaces(positions: Float32Array, points: readonly number[], out: Float32Array): Float32Array {
+  for (let i = 0; i < points.length; i++) for (let k = 0; k < 3; k++) out[i * 3 + k] = positions[points[i]! * 3 + k]!
+  return out
 }

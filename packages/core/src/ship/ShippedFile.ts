@@ -161,6 +161,12 @@ export class ShippedFile {
 
   /** Every node with a mesh, the ones of the scene first, then coarser levels of detail. */
   drawn(): Drawn[] {
+    return (this.shown ??= this.readDrawn())
+  }
+
+  private shown: Drawn[] | null = null
+
+  private readDrawn(): Drawn[] {
     return this.nodes.flatMap((node, n) => {
       const mesh = node.mesh === undefined ? undefined : this.json.meshes?.[node.mesh]
       const primitive = mesh?.primitives[0]
@@ -267,13 +273,38 @@ export class ShippedFile {
     const m = this.skinMatrices(drawn, moment)
     const from = this.morphed(drawn, moment)
     const { joints, weights } = drawn
+    const skinned = drawn.skin !== null && joints && weights
     const out = new Float64Array(from.length)
-    for (let v = 0; v < out.length / 3; v++)
-      for (let k = 0; k < 3; k++)
-        out[v * 3 + k] =
-          drawn.skin === null || !joints || !weights
-            ? coordinate(m, 0, from, v * 3, k)
-            : blend(joints, weights, m, from, v, k)
+    // as faces meet in it, a vertex is there several times: it is worked out once
+    const first = from === drawn.positions ? firstAlike(drawn) : null
+    // for every vertex at many moments: written out
+    for (let v = 0, i = 0; i < from.length; v += 4, i += 3) {
+      const like = first ? first[v >> 2]! * 3 : i
+      if (like < i) {
+        out[i] = out[like]!
+        out[i + 1] = out[like + 1]!
+        out[i + 2] = out[like + 2]!
+        continue
+      }
+      const x = from[i]!
+      const y = from[i + 1]!
+      const z = from[i + 2]!
+      let px = 0
+      let py = 0
+      let pz = 0
+      for (let j = v; j < v + (skinned ? 4 : 1); j++) {
+        const w = skinned ? weights[j]! : 1
+        const o = skinned ? joints[j]! * 16 : 0
+        // a joint that is not there moves nothing
+        if (w === 0 || o >= m.length) continue
+        px += w * (m[o]! * x + m[o + 4]! * y + m[o + 8]! * z + m[o + 12]!)
+        py += w * (m[o + 1]! * x + m[o + 5]! * y + m[o + 9]! * z + m[o + 13]!)
+        pz += w * (m[o + 2]! * x + m[o + 6]! * y + m[o + 10]! * z + m[o + 14]!)
+      }
+      out[i] = px
+      out[i + 1] = py
+      out[i + 2] = pz
+    }
     return out
   }
 
@@ -284,8 +315,10 @@ export class ShippedFile {
     const { joints, weights } = drawn
     const skinned = drawn.skin !== null && joints && weights
     let lowest = Infinity
+    const first = from === drawn.positions ? firstAlike(drawn) : null
     // for every vertex at many moments: written out
     for (let v = 0, i = 0; i < from.length; v += 4, i += 3) {
+      if (first && first[v >> 2]! * 3 < i) continue
       const x = from[i]!
       const y = from[i + 1]!
       const z = from[i + 2]!
@@ -345,30 +378,6 @@ export class ShippedFile {
   }
 }
 
-/** One coordinate of a vertex after skinning: the sum over its joints of weight times matrix times place. */
-function blend(
-  joints: Float64Array,
-  weights: Float64Array,
-  m: Float64Array,
-  from: Float64Array,
-  v: number,
-  k: number,
-): number {
-  let sum = 0
-  for (let j = v * 4; j < v * 4 + 4; j++) {
-    const w = weights[j]!
-    if (w === 0) continue
-    const o = joints[j]! * 16
-    if (o < m.length) sum += w * coordinate(m, o, from, v * 3, k)
-  }
-  return sum
-}
-
-/** One coordinate of a place, at `i` of a list, turned and moved by the matrix at `o` of another. */
-function coordinate(m: Float64Array, o: number, from: Float64Array, i: number, k: number): number {
-  return m[o + k]! * from[i]! + m[o + 4 + k]! * from[i + 1]! + m[o + 8 + k]! * from[i + 2]! + m[o + 12 + k]!
-}
-
 /** Linear between keys, turns by spherical interpolation, held before the first and after the last. */
 function sample(times: Float64Array, values: Float64Array, stride: number, time: number, isTurn: boolean): number[] {
   const key = (i: number) => [...values.subarray(i * stride, (i + 1) * stride)]
@@ -381,4 +390,23 @@ function sample(times: Float64Array, values: Float64Array, stride: number, time:
   const [a, b] = [key(from), key(next)]
   if (isTurn) return new Quaternion().fromArray(a).slerp(new Quaternion().fromArray(b), f).toArray()
   return a.map((v, k) => v * (1 - f) + b[k]! * f)
+}
+
+const alike = new WeakMap<Drawn, Uint32Array>()
+
+/** Of each vertex the first with its place, joints and weights, which is posed as it is: itself, if there is none before. */
+function firstAlike(drawn: Drawn): Uint32Array {
+  const known = alike.get(drawn)
+  if (known) return known
+  const { positions, joints, weights } = drawn
+  const found = new Map<string, number>()
+  const first = Uint32Array.from({ length: positions.length / 3 }, (_, v) => {
+    const skin = joints && weights ? [...joints.subarray(v * 4, v * 4 + 4), ...weights.subarray(v * 4, v * 4 + 4)] : []
+    const key = [...positions.subarray(v * 3, v * 3 + 3), ...skin].join()
+    const before = found.get(key)
+    if (before === undefined) found.set(key, v)
+    return before ?? v
+  })
+  alike.set(drawn, first)
+  return first
 }

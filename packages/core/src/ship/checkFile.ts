@@ -1,3 +1,4 @@
+import { decode, type DecodedPng } from 'fast-png'
 import { Vector3 } from 'three'
 import { problem, type Problem } from '../base/problem.ts'
 import { turnToOurs } from '../motion/foreign/matchMotion.ts'
@@ -5,6 +6,8 @@ import type { ForeignMotion } from '../motion/foreign/ForeignMotion.ts'
 import type { Beside } from '../motion/foreign/readGlbMotion.ts'
 import { readMotion } from '../motion/foreign/readMotion.ts'
 import { readObj } from '../pack/readObj.ts'
+import { readRecipe } from '../recipe/read.ts'
+import { RECIPE_FORMAT } from '../recipe/schema.ts'
 import type { Target } from '../recipe/target.ts'
 import { isGlb } from '../scene/readScene.ts'
 import { joinGltf } from '../scene/joinGltf.ts'
@@ -36,9 +39,11 @@ export async function checkFile(
   beside: Beside = () => undefined,
 ): Promise<FileCheck> {
   if (bytes.length === 0 || isGlb(bytes)) return glbCheck(bytes, file, target)
+  if (bytes[0] === 0x89 && bytes[1] === 0x50) return pictureCheck(bytes, file)
   if (target && !conventionAxes(target.convention)) return { passed: [], problems: [axesClash(target.convention)] }
   const text = new TextDecoder().decode(bytes).replace(/^\uFEFF/, '')
   if (/^\s*\{/.test(text)) {
+    if (text.includes(`"${RECIPE_FORMAT}"`) && !text.includes('"asset"')) return recipeCheck(text, file)
     const { value, problems } = await joinGltf(text, file, beside)
     return value ? glbCheck(value, file, target) : { passed: [], problems: problems.map(asError) }
   }
@@ -47,11 +52,35 @@ export async function checkFile(
   const said = 'This is no format that figures leave in.'
   return {
     passed: [],
-    problems: [problem('file-foreign', file, said, 'Name a .glb, .gltf, .vrm, .dae, .bvh or .obj.')],
+    problems: [problem('file-foreign', file, said, 'Name a .glb, .gltf, .vrm, .dae, .bvh, .obj, .png or a recipe.')],
   }
 }
 
 const asError = (p: Problem): Problem => ({ ...p, severity: 'error' })
+
+/** A recipe, as it is read when it is opened. */
+function recipeCheck(text: string, file: string): FileCheck {
+  const { value, problems } = readRecipe(text, file)
+  return { passed: value ? [`It opens as “${value.name}”, with ${value.parts.length} parts.`] : [], problems }
+}
+
+/** A picture, which is to show something. */
+function pictureCheck(bytes: Uint8Array, file: string): FileCheck {
+  const bad = (message: string) => ({ passed: [], problems: [problem('picture', file, message, 'Ship it again.')] })
+  let picture: DecodedPng
+  try {
+    picture = decode(bytes)
+  } catch (error) {
+    return bad(`The picture cannot be read: ${error instanceof Error ? error.message : String(error)}.`)
+  }
+  const { width, height, data, channels } = picture
+  const seen = new Set<string>()
+  for (let i = 0; i < data.length; i += channels)
+    if (channels < 4 || data[i + 3]! > 0) seen.add(data.subarray(i, i + Math.min(3, channels)).join())
+  if (seen.size === 0) return bad('The picture is empty.')
+  if (seen.size === 1 && seen.has('0,0,0')) return bad('The picture is all black.')
+  return { passed: [`A picture of ${width} by ${height} pixels, ${seen.size} colors.`], problems: [] }
+}
 
 async function glbCheck(bytes: Uint8Array, file: string, target: Target | null): Promise<FileCheck> {
   const names = target?.convention.bones.names === 'table' ? target.convention.bones.table : {}

@@ -16,6 +16,7 @@ import { writeBvh } from './writeBvh.ts'
 import { writeCollada } from './writeCollada.ts'
 import { writeFigure } from './writeFigure.ts'
 import { writeObj } from './writeObj.ts'
+import { writePictures } from './writePictures.ts'
 
 type Files = Map<string, Uint8Array>
 
@@ -61,6 +62,19 @@ export const SHIP_FORMATS = {
   },
   dae: { name: 'COLLADA 1.4.1', ending: 'dae', moves: true, write: writeCollada },
   bvh: { name: 'BVH, a file for each clip', ending: 'bvh', moves: true, write: writeBvh },
+  png: {
+    name: 'Pictures: its colors, four sides of it, an icon',
+    ending: 'png',
+    write: (prepared, stem) => ({ value: writePictures(prepared, stem), problems: [] }),
+  },
+  json: {
+    name: 'The recipe, which opens here as the figure',
+    ending: 'json',
+    write: ({ recipe }, stem) => {
+      const text = new TextEncoder().encode(`${JSON.stringify(recipe, null, 2)}\n`)
+      return { value: new Map([[`${stem}.recipe.json`, text]]), problems: [] }
+    },
+  },
 } satisfies Record<string, FormatOf>
 
 export type ShipFormat = keyof typeof SHIP_FORMATS

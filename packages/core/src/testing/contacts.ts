@@ -34,7 +34,8 @@ export function measure(file: ShippedFile, clip: ShippedClip, def: ClipDef): Con
   const frames = Array.from({ length: FRAMES + 1 }, (_, i) =>
     file.posed(first, file.at({ clip, time: Math.min(clip.duration, (clip.duration * i) / FRAMES) })),
   )
-  const lowest = Math.min(...frames.map((p) => p.reduce((m, v, i) => (i % 3 === 1 ? Math.min(m, v) : m), Infinity)))
+  let lowest = Infinity
+  for (const p of frames) for (let i = 1; i < p.length; i += 3) if (p[i]! < lowest) lowest = p[i]!
   let slide = 0
   for (const side of [1, -1]) {
     let way = 0

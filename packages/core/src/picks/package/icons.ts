@@ -1,5 +1,5 @@
 import { hiddenOfBody } from '../../dress/cover.ts'
-import { axesOf, drawIcon, type Drawn, type IconView } from './drawIcon.ts'
+import { axesOf, drawMesh, type Drawn, type MeshView } from '../../color/drawMesh.ts'
 import type { Standing } from './standing.ts'
 
 /** What an icon's bust is drawn in. */
@@ -20,22 +20,22 @@ export function drawIcons(standing: Standing, size: number, colorOf: (region: nu
   const { mesh } = merged
   return options.map(({ piece, layer }) => {
     const { bound } = outfit.layers[layer]!
-    const own: Drawn = { mesh, triangles: piece.triangles, colorOf }
+    const own: Drawn = { mesh, triangles: piece.triangles, look: colorOf }
     const bust: Drawn = {
       mesh,
       triangles: merged.pieces[0]!.triangles,
       without: hiddenOfBody(body, bound),
-      colorOf: () => BUST,
+      look: () => BUST,
     }
     const points = mesh.indices.slice(piece.triangles[0] * 3, piece.triangles[1] * 3).map((c) => mesh.cornerPoints[c]!)
     const views = TURNS.map((turn) => viewOf(mesh.positions, points, turn, LEAST * body.scale))
     const seen = views.map((view) => seenOf(own, bust, view))
     const best = seen.reduce((at, n, i) => (n > seen[at]! * BETTER ? i : at), 0)
-    return drawIcon([bust, own], views[best]!, size)
+    return drawMesh([bust, own], views[best]!, size)
   })
 }
 
-function viewOf(positions: Float32Array, points: ArrayLike<number>, turn: number, least: number): IconView {
+function viewOf(positions: Float32Array, points: ArrayLike<number>, turn: number, least: number): MeshView {
   const axes = axesOf({ turn, tilt: TILT })
   const low = [Infinity, Infinity, Infinity]
   const high = [-Infinity, -Infinity, -Infinity]
@@ -52,9 +52,9 @@ function viewOf(positions: Float32Array, points: ArrayLike<number>, turn: number
 }
 
 /** In a small picture, how many pixels show the part and not the bust: it alone is white. */
-function seenOf(own: Drawn, bust: Drawn, view: IconView): number {
-  const flat = (thing: Drawn, color: string): Drawn => ({ ...thing, colorOf: () => color })
-  const pixels = drawIcon([flat(bust, '#000000'), flat(own, '#ffffff')], view, 24)
+function seenOf(own: Drawn, bust: Drawn, view: MeshView): number {
+  const flat = (thing: Drawn, color: string): Drawn => ({ ...thing, look: () => color })
+  const pixels = drawMesh([flat(bust, '#000000'), flat(own, '#ffffff')], view, 24)
   let seen = 0
   for (let i = 0; i < pixels.length; i += 4) if (pixels[i]! > 60) seen++
   return seen

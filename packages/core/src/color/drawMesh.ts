@@ -1,18 +1,18 @@
-import type { Mesh } from '../../mesh/Mesh.ts'
-import { rgbOf } from '../../color/atlas.ts'
+import type { Mesh } from '../mesh/Mesh.ts'
+import { rgbOf, type Atlas } from './atlas.ts'
 
-/** Some of a mesh's triangles, in one color for all or each region in its own. */
+/** Some of a mesh's triangles, each region in a color of its own, or as its atlas has them. */
 export interface Drawn {
-  mesh: Pick<Mesh, 'positions' | 'indices' | 'cornerPoints' | 'regions' | 'shades'>
+  mesh: Pick<Mesh, 'positions' | 'indices' | 'cornerPoints' | 'regions' | 'shades' | 'uvs'>
   /** First and last triangle. */
   triangles: readonly [number, number]
   /** Triangles that are left out, by 1, counted from the first. */
   without?: Uint8Array
-  colorOf: (region: number) => string
+  look: ((region: number) => string) | Pick<Atlas, 'size' | 'pixels'>
 }
 
 /** A view without perspective: how far it is turned to the side and from above, what it looks at, and how much it shows. */
-export interface IconView {
+export interface MeshView {
   turn: number // degrees, to the figure's left
   tilt: number // degrees, from above
   middle: readonly [number, number, number]
@@ -30,7 +30,7 @@ const AMBIENT = 0.58
  * Draws triangles to a picture with a clear background: RGBA, 8 bits, sRGB, rows from the top. Plain z-buffer, flat light;
  * the same bytes on every machine.
  */
-export function drawIcon(things: readonly Drawn[], view: IconView, size: number): Uint8Array {
+export function drawMesh(things: readonly Drawn[], view: MeshView, size: number): Uint8Array {
   const side = size * SAMPLES
   const depth = new Float32Array(side * side).fill(-Infinity)
   const colors = new Uint8Array(side * side * 3)
@@ -54,7 +54,7 @@ export function drawIcon(things: readonly Drawn[], view: IconView, size: number)
 }
 
 /** The axes of a view in the figure's space: to the right, up, and towards the one who looks. */
-export function axesOf({ turn, tilt }: Pick<IconView, 'turn' | 'tilt'>): readonly [number[], number[], number[]] {
+export function axesOf({ turn, tilt }: Pick<MeshView, 'turn' | 'tilt'>): readonly [number[], number[], number[]] {
   const [a, b] = [(turn * Math.PI) / 180, (tilt * Math.PI) / 180]
   const towards = [Math.sin(a) * Math.cos(b), Math.sin(b), Math.cos(a) * Math.cos(b)]
   const right = [Math.cos(a), 0, -Math.sin(a)]
@@ -63,8 +63,8 @@ export function axesOf({ turn, tilt }: Pick<IconView, 'turn' | 'tilt'>): readonl
 }
 
 function drawThing(
-  { mesh, triangles: [from, to], without, colorOf }: Drawn,
-  view: IconView,
+  { mesh, triangles: [from, to], without, look }: Drawn,
+  view: MeshView,
   side: number,
   depth: Float32Array,
   colors: Uint8Array,
@@ -93,15 +93,26 @@ function drawThing(
     const facing = -normal[0]! * LIGHT[0]! + normal[1]! * LIGHT[1]! - normal[2]! * LIGHT[2]!
     const light = AMBIENT + (1 - AMBIENT) * Math.max(0, facing)
     const shade = (light * mesh.shades[corner]!) / 255
-    const rgb = rgbOf(colorOf(mesh.regions[corner]!)).map((channel) => channel * Math.min(1, shade))
-    fill(at, area, rgb, side, depth, colors)
+    const flat = typeof look === 'function' ? rgbOf(look(mesh.regions[corner]!)) : null
+    const [p, q, r] = [0, 1, 2].map((k) => mesh.indices[t * 3 + k]! * 2) as [number, number, number]
+    /** A color where the three corners weigh so much. */
+    const colorAt = (wa: number, wb: number, wc: number): ArrayLike<number> => {
+      if (typeof look === 'function') return flat!
+      const { size, pixels } = look
+      const [u, v] = [0, 1].map((k) => wa * mesh.uvs[p + k]! + wb * mesh.uvs[q + k]! + wc * mesh.uvs[r + k]!)
+      const cell = (x: number) => Math.min(size - 1, Math.max(0, Math.floor(x * size)))
+      const o = (cell(v!) * size + cell(u!)) * 4
+      return pixels.subarray(o, o + 3)
+    }
+    fill(at, area, colorAt, Math.min(1, shade), side, depth, colors)
   }
 }
 
 function fill(
   [a, b, c]: readonly [Float64Array, Float64Array, Float64Array],
   area: number,
-  rgb: readonly number[],
+  colorAt: (wa: number, wb: number, wc: number) => ArrayLike<number>,
+  shade: number,
   side: number,
   depth: Float32Array,
   colors: Uint8Array,
@@ -119,7 +130,8 @@ function fill(
       const o = y * side + x
       if (z <= depth[o]!) continue
       depth[o] = z
-      for (let k = 0; k < 3; k++) colors[o * 3 + k] = Math.round(rgb[k]!)
+      const rgb = colorAt(wa, wb, wc)
+      for (let k = 0; k < 3; k++) colors[o * 3 + k] = Math.round(rgb[k]! * shade)
     }
 }
 
