@@ -2,6 +2,7 @@ import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, 
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { demoTarget } from '../../core/src/testing/demoKits.ts'
 import { tinker } from './testing/tinker.ts'
 
 let folder: string
@@ -106,11 +107,14 @@ describe('tinker ship', () => {
     const name = await tinker('ship', at('tamsin-reke.recipe.json'), '--name', '{hat}', '--out', at('none'))
     expect([name.code, name.err.includes('{hat}')]).toEqual([1, true])
     expect(existsSync(at('none'))).toBe(false)
-    // far away the pole in his hand goes through the ground as he breathes
-    const far = ['ship', at('old-berrit.recipe.json'), '--target', 'far', '--out', at('red')]
-    const red = await tinker(...far)
-    expect([red.code, red.err.includes('through the ground'), existsSync(at('red'))]).toEqual([1, true, false])
-    const insisted = await tinker(...far, '--insist')
+    // eighty metres tall: it can be written, and nobody takes it for a figure
+    const far = demoTarget('far')
+    const giant = { ...far, id: 'giant', convention: { ...far.convention, scale: 50 } }
+    writeFileSync(at('giant.target.json'), JSON.stringify(giant))
+    const order = ['ship', at('old-berrit.recipe.json'), '--target', at('giant.target.json'), '--out', at('red')]
+    const red = await tinker(...order)
+    expect([red.code, red.err.includes('which no figure is'), existsSync(at('red'))]).toEqual([1, true, false])
+    const insisted = await tinker(...order, '--insist')
     expect([insisted.code, readdirSync(at('red'))]).toEqual([1, ['old-berrit.glb']])
   })
 })

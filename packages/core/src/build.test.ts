@@ -197,6 +197,23 @@ describe('the rig', () => {
     }
   })
 
+  it('keeps at every level the hands that hold something long, and no others', () => {
+    const hands = (id: string) =>
+      figureOf(dressed(kit, 'human', [id]), far)
+        .skeleton.bones.map((b) => b.name)
+        .filter((name) => name.endsWith('Hand'))
+    // both: of a bone on one side alone importers make no human
+    expect(hands('boathook').sort()).toEqual(['leftHand', 'rightHand'])
+    expect(hands('mug')).toEqual([])
+    // in the hand the pole goes as the hand does, not as the forearm
+    const held = figureOf(dressed(kit, 'human', ['boathook']), far)
+    const own = held.pieces.find((piece) => piece.id === 'boathook')!
+    const hand = held.skeleton.bones.findIndex((b) => b.name === 'rightHand')
+    for (let p = own.points[0]; p < own.points[1]; p++) expect(held.mesh.joints[p * 4]).toBe(hand)
+    // nor is there anything stiff and long about who holds nothing
+    expect(hands('smock')).toEqual([])
+  })
+
   it('keeps the ottern’s tail in a crowd', () => {
     const { skeleton } = figureOf(dressed(tide, 'ottern', ['scarf-striped']), crowd)
     expect(skeleton.bones.map((b) => b.name)).toEqual(expect.arrayContaining(['tail1', 'tail2']))

@@ -27,7 +27,17 @@ const kits = new Map([[tide.manifest.id, tide]])
 const target: Target = { ...newTarget('any', 'Any'), detail: 'near', lods: [], keepClips: 'all' }
 beforeAll(() => reducerReady)
 
-async function shipped(body: string, parts: string[], sliders: Recipe['sliders'] = {}): Promise<ShippedFile> {
+const files = new Map<string, Promise<ShippedFile>>()
+
+/** A figure as it ships with all its clips; several tests look at the same file. */
+function shipped(body: string, parts: string[], sliders: Recipe['sliders'] = {}): Promise<ShippedFile> {
+  const key = JSON.stringify([body, parts, sliders])
+  let file = files.get(key)
+  if (!file) files.set(key, (file = ship(body, parts, sliders)))
+  return file
+}
+
+async function ship(body: string, parts: string[], sliders: Recipe['sliders']): Promise<ShippedFile> {
   let recipe = newRecipe(tide, body, 'Somebody')
   for (const id of parts) recipe = wear(recipe, tide, id)
   const { bytes, problems } = await shipFigure(new Builder(kits), kits, { ...recipe, sliders }, target, { lods: false })

@@ -23,9 +23,7 @@ const settings: ShipSettings = {
   ...{ license: null, motions: [], keyed: [] },
 }
 const tools = (told: ShipTools['told'] = () => true): ShipTools => ({ builder, kits, shelf: null, told })
-const demoRecipe = (id: string) =>
-  readRecipe(readFileSync(join(KITS_FOLDER, `lantern-tide/${id}.recipe.json`), 'utf8')).value!
-const maren = demoRecipe('maren-quill')
+const maren = readRecipe(readFileSync(join(KITS_FOLDER, 'lantern-tide/maren-quill.recipe.json'), 'utf8')).value!
 const crowd = demoTarget('crowd')
 const mixOf = (count: number) => ({
   ...newMix(kits, maren.body, { id: 'quay', name: 'Quay & more' }, 1),
@@ -74,12 +72,13 @@ describe('a parcel', () => {
       expect([files, withheld]).toEqual([null, false])
       expect(problems.find((p) => p.severity === 'error')!.where).toMatch(/^Nobody: /)
     }
-    // in "Idle" his pole goes through the ground at this distance
-    const low: Parcel = { kind: 'figure', recipe: demoRecipe('old-berrit') }
-    const held = await shipParcel(low, demoTarget('far'), settings, tools())
+    // ninety metres tall: it can be written, and nobody takes it for a figure
+    const giant = { ...crowd, convention: { ...crowd.convention, scale: 50 } }
+    const one: Parcel = { kind: 'figure', recipe: maren }
+    const held = await shipParcel(one, giant, settings, tools())
     expect([held.files, held.withheld]).toEqual([null, true])
-    const sent = await shipParcel(low, demoTarget('far'), { ...settings, insist: true }, tools())
-    expect([...sent.files!.keys()]).toEqual(['old-berrit.glb'])
+    const sent = await shipParcel(one, giant, { ...settings, insist: true }, tools())
+    expect([...sent.files!.keys()]).toEqual(['maren-quill.glb'])
     expect(sent.problems.some((p) => p.severity === 'error')).toBe(true)
   })
 
