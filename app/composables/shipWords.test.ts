@@ -4,11 +4,13 @@ import type { ShipAnswer } from '../workers/protocol'
 import type { PieceReport } from '../../server/jobs/shipmentReport.ts'
 import {
   fileWords,
+  gathered,
   goodWords,
   learnedWords,
   mayInsist,
   pieceOf,
   pieceWords,
+  reportOf,
   reportWords,
   shipmentWords,
   shippedWords,
@@ -90,6 +92,30 @@ describe('what is told of shipments', () => {
       '3 figures of at most 1,400 triangles, every file read again and checked: 5 files, 9 KB. 1 piece stayed here.',
     )
     expect(reportWords({ pieces: [piece(40, 0)], files: 40, bytes: 9000, stayed: 0 })).toBe('40 files, 9 KB.')
+  })
+
+  it('is the same of what was made before there were shipments', () => {
+    const figure = (name: string, passed: string[]) => ({
+      file: name,
+      name,
+      triangles: 800,
+      bones: 20,
+      bytes: 1024,
+      passed,
+    })
+    const report = reportOf([figure('a', ['good', 'fine']), figure('b', ['fine'])])!
+    expect(reportWords(report)).toBe(
+      '2 figures of at most 800 triangles, every file read again and checked: 2 files, 2 KB.',
+    )
+    expect(report.pieces[0]!.passed).toEqual(['fine'])
+    expect(reportOf(report)).toBe(report)
+    expect(reportOf(null)).toBeNull()
+  })
+
+  it('is what stood in the way, each thing once, with whose it is', () => {
+    const of = (where: string, message: string) => problem('x', where, message, 'Look.')
+    const told = gathered([of('Maren, Far: a/b', 'No.'), of('Pim, Far: c', 'No.'), of('Pim, Far: c', 'Wide.'), of('job', 'Gone.')]) // prettier-ignore
+    expect(told.map((p) => p.message)).toEqual(['Maren, Far and 1 more: No.', 'Pim, Far: Wide.', 'Gone.'])
   })
 
   it('is whether insisting would help', () => {

@@ -1,4 +1,4 @@
-import { SHIP_FORMATS, type Learned, type Problem, type ShipFormat } from '@idle-tinker/core'
+import { SHIP_FORMATS, type Learned, type Problem, type ShipFormat, type ShippedFigure } from '@idle-tinker/core'
 import type { ShipmentAbout } from '../../server/jobs/shipmentOrder'
 import type { PieceReport, ShipmentReport } from '../../server/jobs/shipmentReport'
 import type { Shipped, ShipJob } from '../stores/ship'
@@ -105,6 +105,21 @@ export function pieceWords({ name, target, files, bytes, figures }: PieceReport)
   return `${name}, ${target}: ${many}${counted(files, 'file', 'files')}, ${sizeWords(bytes)}`
 }
 
+/** What stood in the way of several pieces, each thing once, with whose it is: “Maren Quill, near and 3 more: …”. */
+export function gathered(problems: readonly Problem[]): Problem[] {
+  const groups = new Map<string, Problem[]>()
+  for (const p of problems) {
+    const key = `${p.severity} ${p.code} ${p.message}`
+    groups.set(key, [...(groups.get(key) ?? []), p])
+  }
+  return [...groups.values()].map(([first, ...others]) => {
+    const colon = first!.where.indexOf(': ')
+    if (colon < 0) return first!
+    const more = others.length ? ` and ${others.length} more` : ''
+    return { ...first!, message: `${first!.where.slice(0, colon)}${more}: ${first!.message}` }
+  })
+}
+
 /** Of one piece of many, that its checks were good. */
 export const goodWords = ({ passed }: Pick<PieceReport, 'passed'>): string[] =>
   passed.length ? [`${counted(passed.length, 'thing was', 'things were')} looked at and found good.`] : []
@@ -118,6 +133,20 @@ export function reportWords({ pieces, files, bytes, stayed }: ShipmentReport): s
     : ''
   const left = stayed ? ` ${counted(stayed, 'piece', 'pieces')} stayed here.` : ''
   return `${many}${counted(files, 'file', 'files')}, ${sizeWords(bytes)}.${left}`
+}
+
+/** What a job came to; jobs of before there were shipments tell of each figure of their one crowd. */
+export function reportOf(
+  result: ShipmentReport | (ShippedFigure & { passed: string[] })[] | null,
+): ShipmentReport | null {
+  if (!Array.isArray(result)) return result
+  const bytes = result.reduce((sum, f) => sum + f.bytes, 0)
+  const passed = (result[0]?.passed ?? []).filter((line) => result.every((f) => f.passed.includes(line)))
+  const piece: PieceReport = {
+    ...{ kind: 'crowd', name: '', target: '', files: result.length, bytes, withheld: false, passed, problems: [] },
+    figures: result,
+  }
+  return { files: result.length, bytes, stayed: 0, pieces: [piece] }
 }
 
 /** Whether something stayed that goes if one insists. */

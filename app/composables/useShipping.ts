@@ -194,12 +194,13 @@ export function useShipping() {
   const result = computed((): Told & { message: string } => {
     const { job } = ship
     if (what.value === 'figure' || learning.value || !job || ship.busy) return { ...told.value, message: message.value }
-    if (!job.result)
-      return { ...told.value, message: message.value, problems: job.error ?? [], withheld: mayInsist(job) }
-    const { pieces } = job.result
+    const report = reportOf(job.result)
+    if (!report)
+      return { ...told.value, message: message.value, problems: gathered(job.error ?? []), withheld: mayInsist(job) }
+    const { pieces } = report
     const one = pieces.length === 1 ? pieces[0]! : null
     return {
-      message: message.value || reportWords(job.result),
+      message: message.value || reportWords(report),
       passed: one?.passed ?? [],
       // of several, what came of each stands among the shipments
       problems: one?.problems ?? [],

@@ -178,6 +178,8 @@ export async function requeueJobs(): Promise<number> {
     JSON.stringify([given]),
     MOST_ATTEMPTS,
   ])
+  // of what is over, nothing of the way there is kept
+  await change("DELETE p FROM job_pieces p JOIN jobs j ON j.id = p.job_id WHERE j.state NOT IN ('waiting', 'running')")
   return change("UPDATE jobs SET state = 'waiting', done = 0 WHERE state = 'running'")
 }
 

@@ -2,7 +2,7 @@ import { unzipSync } from 'fflate'
 import { describe, expect, it } from 'vitest'
 import { checkShipped, contentHash, type Mix } from '@idle-tinker/core'
 import { demoTarget } from '../../packages/core/src/testing/demoKits.ts'
-import { addJob, listJobs } from '../../server/db/jobs.ts'
+import { addJob, listJobs, requeueJobs } from '../../server/db/jobs.ts'
 import { keepPiece, listPieces } from '../../server/db/jobPieces.ts'
 import { getBlob, sweepBlobs } from '../../server/db/blobs.ts'
 import { database, select } from '../../server/db/pool.ts'
@@ -116,6 +116,13 @@ describe('a shipment', () => {
     expect(none.error!.map((p) => p.where).join()).toContain(`Nobody, ${far.name}`)
   })
 
+  it('of more than a machine can hold is refused in words', async () => {
+    const mix = { ...(await mixes())[0]!.content, count: 1000 }
+    const parcels = Array.from({ length: 11 }, () => ({ kind: 'crowd' as const, name: 'Many', mix }))
+    const { status, body } = await ask('/api/shipments', 'POST', order({ parcels }))
+    expect([status, JSON.stringify(body).includes('11,000 figures')]).toEqual([422, true])
+  })
+
   it('of two that would be called alike ships the first, and tells', async () => {
     const twice = [maren, maren].map(({ content }) => ({ kind: 'figure' as const, recipe: content }))
     const job = await wait(await send(order({ parcels: twice })))
@@ -207,6 +214,16 @@ describe('a shipment', () => {
     expect((await ask(`/api/jobs/${id}`)).status).toBe(404)
     expect(await select('SELECT hash FROM blobs WHERE bytes = 3')).toEqual([])
     expect((await ask(`/api/jobs/${id}`, 'DELETE')).status).toBe(404)
+  })
+
+  it('that is over has nothing of the way there after the next start', async () => {
+    const id = await addJob('ship', '{}', 1, { name: 'Stopped' })
+    await keepPiece(id, 0, new Uint8Array([4, 5, 6]), {})
+    await database().query("UPDATE jobs SET state = 'canceled' WHERE id = ?", [id])
+    await requeueJobs()
+    expect(await listPieces(id)).toEqual([])
+    await sweepBlobs(0)
+    expect(await select('SELECT hash FROM blobs WHERE bytes = 3')).toEqual([])
   })
 
   it('that is not over cannot be forgotten', async () => {

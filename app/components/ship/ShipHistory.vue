@@ -132,7 +132,12 @@ const doneOf = (row: Shipped) => (row.id === ship.job?.id ? ship.job.done : row.
         >
       </p>
       <div v-if="open === row.id && details" class="details" data-test="shipment-details">
-        <ShipChecks v-if="details.error?.length" title="Why it stayed" :passed="[]" :problems="details.error" />
+        <ShipChecks
+          v-if="details.error?.length"
+          title="Why it stayed"
+          :passed="[]"
+          :problems="gathered(details.error)"
+        />
         <ShipChecks
           v-for="(piece, i) in pieces"
           :key="i"

@@ -480,10 +480,10 @@ describe('tinker', () => {
       tinker('crowd', at('quay-at-noon.mix.json'), '--count', count, '--out', at('twice'))
     await crowd('4')
     writeFileSync(join(at('twice'), 'mine.glb'), 'kept')
-    expect(readdirSync(at('twice'))).toHaveLength(6)
+    expect(readdirSync(at('twice'))).toHaveLength(7)
     await crowd('2')
     const left = readdirSync(at('twice'))
-    expect(left).toHaveLength(4)
+    expect(left).toHaveLength(5)
     expect(left).toContain('mine.glb')
   })
 

@@ -14,7 +14,8 @@ import { poseFigure, type PoseOptions } from './commands/poseFigure.ts'
 import { lookOf, type LookOptions } from './commands/lookOf.ts'
 import { provePicks, type ProveOptions } from './commands/provePicks.ts'
 import { refitParts, type RefitOptions } from './commands/refitParts.ts'
-import { FORMATS, shipFigures, type ShipOptions } from './commands/shipFigures.ts'
+import { FORMATS, type ShipOptions } from './commands/shipFigures.ts'
+import { shipDocuments } from './commands/shipSeveral.ts'
 import { sortPack, type SortOptions } from './commands/sortPack.ts'
 import { splitFigure, type SplitOptions } from './commands/splitFigure.ts'
 import { writeFigures } from './commands/writeFigures.ts'
@@ -70,18 +71,24 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .action(async (recipe: string, options: BuildOptions) => {
       code = await buildOne(recipe, options, voice)
     })
-  command('ship <recipe>', 'writes one figure in several formats into a folder')
+  command(
+    'ship <documents...>',
+    'writes figures, crowds and packages of picks, in several formats, for several targets',
+  )
     .requiredOption('--out <folder>', 'where to write it')
     .addOption(new Option('--format <format...>', 'what it is to leave as').choices(FORMATS).default(['glb']))
-    .addOption(target('near'))
+    .addOption(
+      new Option('--target <name...>', 'the targets, from the documents beside the kits or files').default(['near']),
+    )
     .option('--lod', 'with its levels of detail', false)
     .option('--name <pattern>', 'what files are called: {figure}, {target}, {date}; as the target says if not said')
+    .option('--folders <pattern>', 'the folders they lie in, as in {target}/{crowd}')
     .addOption(clips)
     .option('--insist', 'write also what the checks found at fault', false)
     .option('--author <name...>', 'who made it, for formats that ask; else by the target’s license')
     .addOption(kits)
-    .action(async (recipe: string, options: ShipOptions) => {
-      code = await shipFigures(recipe, options, voice)
+    .action(async (documents: string[], options: ShipOptions) => {
+      code = await shipDocuments(documents, options, voice)
     })
   command('crowd <mix>', 'builds every variant of a mix, and a table of them')
     .requiredOption('--out <folder>', 'where to write them')

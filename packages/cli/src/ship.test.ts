@@ -119,6 +119,43 @@ describe('tinker ship', () => {
   })
 })
 
+describe('tinker ship of several things', () => {
+  const few = (count: number) => {
+    const mix = JSON.parse(readFileSync(at('quay-at-noon.mix.json'), 'utf8')) as object
+    writeFileSync(at('few.mix.json'), JSON.stringify({ ...mix, count }))
+    return at('few.mix.json')
+  }
+  const inside = (folder: string) =>
+    readdirSync(at(folder), { recursive: true, withFileTypes: true })
+      .filter((entry) => entry.isFile())
+      .map((entry) => join(entry.parentPath, entry.name).slice(at(folder).length + 1))
+
+  it('writes figures and a crowd for every target into folders, each whole', async () => {
+    const things = [at('maren-quill.recipe.json'), few(2)]
+    const told = await tinker('ship', ...things, '--target', 'crowd', 'far', '--format', 'glb', 'json', '--out', at('many'), '--json') // prettier-ignore
+    expect([told.code, told.err]).toEqual([0, expect.any(String)])
+    const lines = told.out.split('\n').map((l) => JSON.parse(l) as { kind: string; target: string; files: string[] })
+    expect(lines.map((l) => [l.kind, l.target])).toEqual(['crowd', 'far'].flatMap((t) => [['figure', t], ['crowd', t]])) // prettier-ignore
+    expect(inside('many').sort()).toEqual(lines.flatMap((l) => l.files).sort())
+    expect(lines[0]!.files).toEqual(['crowd/maren-quill.glb', 'crowd/maren-quill.recipe.json'])
+    // two figures in two formats, and their tables
+    expect(lines[3]!.files.filter((f) => f.startsWith('far/quay-at-noon/'))).toHaveLength(6)
+    const check = await tinker('check', at('many/crowd/maren-quill.glb'), '--target', 'crowd')
+    expect([check.code, check.err]).toEqual([0, ''])
+  })
+
+  it('tells two that would be one file, and what is no document; nothing else is written for it', async () => {
+    const maren = at('maren-quill.recipe.json')
+    const twice = await tinker('ship', maren, maren, '--target', 'far', '--out', at('twice'))
+    expect([twice.code, twice.err.includes('maren-quill.glb')]).toEqual([1, true])
+    expect(inside('twice')).toEqual(['far/maren-quill.glb'])
+    const none = await tinker('ship', maren, at('nothing.json'), '--out', at('nothing'))
+    expect([none.code, existsSync(at('nothing'))]).toEqual([1, false])
+    const odd = await tinker('ship', maren, few(1), '--folders', '{boat}', '--out', at('odd'))
+    expect([odd.code, odd.err.includes('{boat}'), existsSync(at('odd'))]).toEqual([1, true, false])
+  })
+})
+
 describe('tinker learn', () => {
   it('makes of a file of a game a target, to which other figures ship by its names', async () => {
     await tinker('ship', at('maren-quill.recipe.json'), '--format', 'bvh', '--out', at('game'))

@@ -23,7 +23,9 @@ export const FORMATS = Object.keys(SHIP_FORMATS) as ShipFormat[]
 
 export interface ShipOptions {
   out: string
-  target: string
+  target: string[]
+  /** Folders of what is shipped; see `folderPath`. */
+  folders?: string
   format: ShipFormat[]
   lod: boolean
   kits: string[]
@@ -40,7 +42,7 @@ export async function shipFigures(input: string, options: ShipOptions, { say, te
   const text = await readText(input)
   if (text.value === null) return tell(text.problems)
   const recipe = readRecipe(text.value, input)
-  const target = await findTarget(options.target, options.kits)
+  const target = await findTarget(options.target[0]!, options.kits)
   if (!recipe.value || !target.value) return tell([...recipe.problems, ...target.problems])
   const pattern = options.name ?? filePattern(target.value)
   const unknown = patternFaults(pattern, '--name')
