@@ -350,7 +350,7 @@ function picked(): void {
 
 .form {
   display: grid;
-  grid-template-columns: 130px 1fr;
+  grid-template-columns: 130px minmax(0, 1fr);
   gap: var(--s3) var(--s4);
   align-items: center;
   margin-top: var(--s5);
@@ -371,6 +371,14 @@ function picked(): void {
   display: flex;
   flex-wrap: wrap;
   gap: var(--s2) var(--s4);
+}
+
+.form :deep(.p-multiselect-label) {
+  flex-wrap: wrap;
+  white-space: normal;
+  /* of very many, some rows are shown at a time */
+  max-height: 124px;
+  overflow-y: auto;
 }
 
 .history {
