@@ -1,5 +1,6 @@
 import { contentHash } from '@idle-tinker/core'
 import type { ShipmentAbout } from '../../server/jobs/shipmentOrder'
+import { DOCUMENT_OF } from '../documents/parcels'
 
 /** Documents and kits as they are now. */
 export interface Now {
@@ -7,8 +8,6 @@ export interface Now {
   /** By their ids: name, and the hash of all their files. */
   kits: ReadonlyMap<string, { name: string; hash: string }>
 }
-
-const KINDS = { figure: 'figure', crowd: 'mix', picks: 'picks' } as const
 
 /** A document's hash is worked out once. */
 const hashes = new WeakMap<object, string>()
@@ -27,7 +26,7 @@ export function changedSince(about: ShipmentAbout, now: Now): string[] {
     if (!found) said.push(`${name}, which is gone`)
     else if (hashOf(found.content) !== hash) said.push(name)
   }
-  for (const { kind, name, of, hash } of about.parcels) if (of !== null) compare(KINDS[kind], of, name, hash)
+  for (const { kind, name, of, hash } of about.parcels) if (of !== null) compare(DOCUMENT_OF[kind], of, name, hash)
   for (const { id, name, hash } of about.targets) compare('target', id, `the target ${name}`, hash)
   for (const [id, hash] of Object.entries(about.kits)) {
     const kit = now.kits.get(id)

@@ -10,7 +10,7 @@ import {
   mayInsist,
   pieceOf,
   pieceWords,
-  reportOf,
+  reportFrom,
   reportWords,
   shipmentWords,
   shippedWords,
@@ -103,13 +103,13 @@ describe('what is told of shipments', () => {
       bytes: 1024,
       passed,
     })
-    const report = reportOf([figure('a', ['good', 'fine']), figure('b', ['fine'])])!
+    const report = reportFrom([figure('a', ['good', 'fine']), figure('b', ['fine'])])!
     expect(reportWords(report)).toBe(
       '2 figures of at most 800 triangles, every file read again and checked: 2 files, 2 KB.',
     )
     expect(report.pieces[0]!.passed).toEqual(['fine'])
-    expect(reportOf(report)).toBe(report)
-    expect(reportOf(null)).toBeNull()
+    expect(reportFrom(report)).toBe(report)
+    expect(reportFrom(null)).toBeNull()
   })
 
   it('is what stood in the way, each thing once, with whose it is', () => {

@@ -136,7 +136,7 @@ export function reportWords({ pieces, files, bytes, stayed }: ShipmentReport): s
 }
 
 /** What a job came to; jobs of before there were shipments tell of each figure of their one crowd. */
-export function reportOf(
+export function reportFrom(
   result: ShipmentReport | (ShippedFigure & { passed: string[] })[] | null,
 ): ShipmentReport | null {
   if (!Array.isArray(result)) return result

@@ -1,7 +1,8 @@
-import { fileName, filePattern, folderPath, type License, type Target } from '@idle-tinker/core'
+import { fileName, filePattern, folderPath, USUAL_FOLDERS, type License, type Target } from '@idle-tinker/core'
 import { useLocalStorage } from '@vueuse/core'
 import type { ParcelOrder, ShipmentOrder } from '../../server/jobs/shipmentOrder'
 import type { Entry } from '../documents/Keeper'
+import { parcelOf, type ParcelKind } from '../documents/parcels'
 import { useCrowd } from '../stores/crowd'
 import { useFigure } from '../stores/figure'
 import { useProject } from '../stores/project'
@@ -10,9 +11,6 @@ import { useTarget } from '../stores/target'
 import { useView } from '../stores/view'
 import { workshop } from '../workers'
 import { plain } from '../workers/plain'
-
-/** Folders of a shipment of several things, where nothing else is said. */
-export const USUAL_FOLDERS = '{target}/{crowd}'
 
 const NOTHING: Told = { passed: [], problems: [], withheld: false }
 
@@ -63,21 +61,11 @@ export function useShipping() {
     return groups.filter((g) => g.items.length > 0)
   })
 
+  /** What is chosen of them, with its names. */
   const several = computed(() =>
-    ship.several.flatMap((chosen): ParcelOrder[] => {
-      const [kind, id] = [chosen.slice(0, chosen.indexOf(':')), chosen.slice(chosen.indexOf(':') + 1)]
-      const of = { of: id }
-      const found = <T extends object>(all: readonly Entry<T>[]) => all.find((d) => d.id === id)
-      if (kind === 'figure') {
-        const entry = found(project.documents.figure)
-        return entry ? [{ kind: 'figure', ...of, recipe: plain(entry.content) }] : []
-      }
-      if (kind === 'picks') {
-        const entry = found(project.documents.picks)
-        return entry ? [{ kind: 'picks', ...of, picks: plain(entry.content) }] : []
-      }
-      const entry = found(project.documents.mix)
-      return entry ? [{ kind: 'crowd', ...of, name: entry.name, mix: plain(entry.content) }] : []
+    ship.several.flatMap((chosen) => {
+      const [kind, id] = chosen.split(/:(.*)/s) as [ParcelKind, string]
+      return parcelOf(project.documents, kind, id) ?? []
     }),
   )
   const severalTargets = computed(() => project.targets.filter((t) => ship.targets.includes(t.id)))
@@ -141,27 +129,28 @@ export function useShipping() {
       }
     })
 
-  const shipCrowd = (insist = false) =>
+  const shipCrowd = () =>
     attempt(async () => {
       const { mix, id } = crowd
       if (!mix) return
       const parcel: ParcelOrder = { kind: 'crowd', of: id, name: mix.name, mix: plain(mix) }
-      await ship.start(order(mix.name, [parcel], [crowd.baseTarget], insist))
+      await ship.start(order(mix.name, [parcel], [crowd.baseTarget], false))
     })
 
   const shipSeveral = () =>
     attempt(async () => {
-      const [first, ...others] = several.value
-      if (!first) return
-      const named = project.documents
-      const names = ship.several.slice(0, 2).flatMap((chosen) => {
-        const [kind, id] = chosen.split(':') as ['figure' | 'crowd' | 'picks', string]
-        return named[kind === 'crowd' ? 'mix' : kind].find((d) => d.id === id)?.name ?? []
-      })
-      const more = several.value.length - names.length
-      const name = `${names.join(', ')}${more > 0 ? ` and ${more} more` : ''}`
-      await ship.start(order(name, [first, ...others], severalTargets.value, false))
+      const names = several.value.map((p) => p.name)
+      const name = `${names.slice(0, 2).join(', ')}${names.length > 2 ? ` and ${names.length - 2} more` : ''}`
+      const parcels = several.value.map((p) => p.parcel)
+      await ship.start(order(name, parcels, severalTargets.value, false))
     })
+
+  /** What stayed for what is wrong with it goes all the same; of the server the shipment that was told of, as it is now. */
+  const insist = () => {
+    const { job } = ship
+    if (what.value === 'figure') return shipOne(true)
+    return attempt(() => (job ? ship.again(job.id, true) : Promise.resolve()))
+  }
 
   /** Learns from a file of a game what its figures are like, as a target of its own. */
   const learnFrom = (file: File, choose: (id: string) => void) =>
@@ -194,7 +183,7 @@ export function useShipping() {
   const result = computed((): Told & { message: string } => {
     const { job } = ship
     if (what.value === 'figure' || learning.value || !job || ship.busy) return { ...told.value, message: message.value }
-    const report = reportOf(job.result)
+    const report = reportFrom(job.result)
     if (!report)
       return { ...told.value, message: message.value, problems: gathered(job.error ?? []), withheld: mayInsist(job) }
     const { pieces } = report
@@ -209,8 +198,8 @@ export function useShipping() {
   })
 
   return {
-    ...{ what, target, pattern, folders, ownPattern, ownFolders, lods, license, example, busy, preparing, learning },
+    ...{ what, target, ownPattern, ownFolders, lods, license, example, busy, learning },
     ...{ motions, clips, choices, several, severalTargets, result },
-    ...{ shipOne, shipCrowd, shipSeveral, learnFrom, cancel, forget },
+    ...{ shipOne, shipCrowd, shipSeveral, insist, learnFrom, cancel, forget },
   }
 }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { filePattern } from '@idle-tinker/core'
+import { filePattern, USUAL_FOLDERS } from '@idle-tinker/core'
 import { useCrowd } from '../stores/crowd'
 import { useFigure } from '../stores/figure'
 import { useProject } from '../stores/project'
@@ -16,7 +16,7 @@ const view = useView()
 const shipping = useShipping()
 const { what, target, ownPattern, ownFolders, lods, license, example, busy, learning, motions, clips } = shipping
 const { choices, several, severalTargets, result } = shipping
-const { shipOne, shipCrowd, shipSeveral, learnFrom, cancel, forget } = shipping
+const { shipOne, shipCrowd, shipSeveral, insist, learnFrom, cancel, forget } = shipping
 
 const editing = computed(() => limits.id !== null)
 const crowdName = computed(() => crowd.mix?.name ?? project.mixes[0]?.name ?? 'Crowd')
@@ -25,7 +25,10 @@ const problem = ref('')
 onMounted(async () => {
   if (crowd.cards.length) ship.what = 'crowd'
   await ship.resume()
-  if (ship.busy && ship.what === 'figure') ship.what = 'crowd'
+  // what is under way is shown where it was ordered
+  const parcels = ship.job?.about?.parcels ?? []
+  if (ship.busy && ship.what === 'figure')
+    ship.what = parcels.length === 1 && parcels[0]!.kind === 'crowd' ? 'crowd' : 'several'
   try {
     await project.loadMotions()
   } catch (error) {
@@ -311,15 +314,7 @@ function picked(): void {
       </p>
       <p v-if="result.withheld" class="message">
         What is at fault stayed here.
-        <Button
-          v-if="what !== 'several'"
-          text
-          size="small"
-          label="Ship it all the same"
-          data-test="insist"
-          :disabled="busy"
-          @click="what === 'figure' ? shipOne(true) : shipCrowd(true)"
-        />
+        <Button text size="small" label="Ship it all the same" data-test="insist" :disabled="busy" @click="insist" />
       </p>
       <ShipChecks
         v-if="result.passed.length || result.problems.length"

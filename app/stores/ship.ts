@@ -3,6 +3,7 @@ import type { Problem, ShipFormat } from '@idle-tinker/core'
 import { fromUint8Array } from 'js-base64'
 import type { ShipmentAbout, ShipmentOrder } from '../../server/jobs/shipmentOrder'
 import type { PieceReport, ShipmentReport } from '../../server/jobs/shipmentReport'
+import { parcelOf } from '../documents/parcels'
 import { ask } from './api'
 import { isBusy, JobFollower, type Job } from './followJob'
 import { useProject } from './project'
@@ -27,23 +28,14 @@ const follower: JobFollower<ShipmentReport> = new JobFollower(
   () => localStorage.removeItem(LAST),
 )
 
-/** Documents that a parcel can be of. */
-const OF = { figure: 'figure', crowd: 'mix', picks: 'picks' } as const
-
 /** An order with every document as it is now; one that is gone stays as it was. */
 function asOfNow(order: ShipmentOrder): ShipmentOrder {
   const { documents } = useProject()
-  const now = (kind: 'figure' | 'mix' | 'picks' | 'target', id: string | null | undefined) =>
-    documents[kind].find((d) => d.id === id)?.content
+  const target = (id: string) => documents.target.find((d) => d.id === id)?.content
   return {
     ...order,
-    parcels: order.parcels.map((parcel) => {
-      const content = now(OF[parcel.kind], parcel.of)
-      if (!content) return parcel
-      if (parcel.kind === 'figure') return { ...parcel, recipe: content }
-      return parcel.kind === 'picks' ? { ...parcel, picks: content } : { ...parcel, mix: content, name: content.name }
-    }),
-    targets: order.targets.map((target) => now('target', (target as { id: string }).id) ?? target),
+    parcels: order.parcels.map((p) => (p.of && parcelOf(documents, p.kind, p.of)?.parcel) || p),
+    targets: order.targets.map((was) => target((was as { id: string }).id) ?? was),
   }
 }
 

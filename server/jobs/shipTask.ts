@@ -2,7 +2,6 @@ import { receiveMessageOnPort } from 'node:worker_threads'
 import { unzipSync, zipSync } from 'fflate'
 import {
   Builder,
-  fileName,
   namesClash,
   parcelName,
   problem,
@@ -35,6 +34,9 @@ export interface ShipResult {
   problems: Problem[]
 }
 
+/** The list of several pieces; nothing that ships has this name. */
+const LIST = 'shipment.json'
+
 /** The same files, the same bytes. */
 const MADE = new Date('2026-01-01T00:00:00Z')
 
@@ -61,9 +63,7 @@ export async function shipShipment({ order, kits: kitFiles, prepared, port, made
       const shipped = kept ? null : await shipParcel(piece.parcel, piece.target, value, { builder, kits, shelf, told })
       if (shipped?.problems.some((p) => p.code === 'canceled'))
         return { zip: null, report: null, problems: shipped.problems }
-      const clash = Object.keys(shipped?.files ? Object.fromEntries(shipped.files) : {}).find((path) =>
-        Object.hasOwn(entries, path),
-      )
+      const clash = [...(shipped?.files?.keys() ?? [])].find((path) => Object.hasOwn(entries, path))
       const own = kept?.zip ? unzipSync(kept.zip) : clash ? {} : Object.fromEntries(shipped?.files ?? [])
       const report = kept?.report ?? reportPiece(piece, shipped!, clash)
       Object.assign(entries, own)
@@ -75,12 +75,11 @@ export async function shipShipment({ order, kits: kitFiles, prepared, port, made
       }
       before += piece.steps
     }
-    const report = reportOf(reports, 0)
-    if (report.files === 0) return { zip: null, report: null, problems: stayedOf(reports) }
-    // what is in a crowd of one is said beside its files already
-    if (pieces.length > 1) entries[`${fileName('{figure}', { name: value.name })}.json`] = listOf(reports)
+    if (Object.keys(entries).length === 0) return { zip: null, report: null, problems: stayedOf(reports) }
+    // what is in one piece alone is said beside its files already
+    if (pieces.length > 1) entries[LIST] = listOf(reports)
     const zip = zipSync(entries, { level: 6, mtime: MADE })
-    return { zip, report: { ...report, bytes: zip.length }, problems: [] }
+    return { zip, report: reportOf(reports, zip.length), problems: [] }
   } finally {
     port.close()
   }

@@ -143,7 +143,10 @@ const Kept = Type.Object(
       { minItems: 1, maxItems: 1 },
     ),
     file: Type.Object(
-      { name: Type.String({ pattern: '^[A-Za-z0-9_-]{1,120}\\.[a-z]{3,4}$' }), base64: Type.String({ minLength: 4 }) },
+      {
+        name: Type.String({ pattern: '^[A-Za-z0-9_-]{1,120}(\\.[a-z]{3,6}){1,2}$' }),
+        base64: Type.String({ minLength: 4 }),
+      },
       closed,
     ),
   },

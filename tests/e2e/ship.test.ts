@@ -168,5 +168,34 @@ describe('Ship', () => {
     await j.click('shipment-file')
     const kept = new Uint8Array(readFileSync(await j.downloaded('.glb', before)))
     expect(Buffer.compare(kept, bytes)).toBe(0)
+    // where the server is away the file comes all the same, and that it is not kept is said
+    await j.driver.executeScript(
+      'const real = window.fetch; window.fetch = (path, ...more) => path === "/api/shipments/kept" ? Promise.reject(new TypeError("cut")) : real(path, ...more)',
+    )
+    await ship('.glb')
+    await j.until('that', async () => (await j.text('ship-message')).includes('could not be put among the shipments'))
+    expect(await j.driver.findElements(By.css('[data-test="shipment-done"]'))).toHaveLength(1)
+  })
+
+  it('keeps a crowd back that is no size for figures, until one insists', async () => {
+    await j.go('/crowd')
+    await (await j.findAt(By.id('count'))).sendKeys(Key.chord(Key.CONTROL, 'a'), '2', Key.TAB)
+    await j.saved()
+    await j.walk('/ship')
+    await j.press('//*[@data-test="what"]//*[contains(text(), "Quay at noon")]')
+    await j.click('edit-target')
+    const scale = await j.findAt(By.css('[data-test="target-scale"] input, input[data-test="target-scale"]'))
+    await scale.sendKeys(Key.chord(Key.CONTROL, 'a'), '50', Key.TAB)
+    await j.saved()
+    await j.click('edit-target')
+    await j.click('ship-crowd')
+    await j.until('the fault', async () => (await j.text('checks')).includes('which no figure is'))
+    await j.find('shipment-failed')
+    // one that is kept back has no file
+    expect(await j.driver.findElements(By.css('[data-test="download-zip"]'))).toEqual([])
+    await j.click('insist')
+    await j.click('download-zip')
+    const zip = unzipSync(new Uint8Array(readFileSync(await j.downloaded('.zip', readdirSync(j.downloads)))))
+    expect(Object.keys(zip).filter((n) => n.endsWith('.glb'))).toHaveLength(2)
   })
 })

@@ -2,7 +2,9 @@ import { randomUUID } from 'node:crypto'
 import { request } from 'node:http'
 import { afterAll, beforeAll } from 'vitest'
 import type { Recipe } from '@idle-tinker/core'
+import { demoTarget } from '../../packages/core/src/testing/demoKits.ts'
 import { closeDatabase } from '../../server/db/pool.ts'
+import type { ParcelOrder, ShipmentOrder } from '../../server/jobs/shipmentOrder.ts'
 import { startWorkshop, type TestWorkshop } from '../workshop.ts'
 
 export interface Row<T> {
@@ -39,6 +41,20 @@ export async function ask(
 /** What a save sends; `after` names attempts whose answers were lost. */
 export function save(version: number, content: unknown, after: string[] = []) {
   return { version, content, token: randomUUID(), after }
+}
+
+/** What is sent to have something shipped as GLB for the middle one of the demo's targets, unless it says more. */
+export function shipmentOf(parcels: ParcelOrder[], more: Partial<ShipmentOrder> = {}): ShipmentOrder {
+  return {
+    ...{ name: 'For the quay', parcels, targets: [demoTarget('crowd')], formats: ['glb'] },
+    ...{ lods: false, insist: false, pattern: '', folders: '' },
+    ...more,
+  }
+}
+
+/** … of figures as a crowd. */
+export function crowdOf(recipes: unknown[], more: Partial<ShipmentOrder> = {}): ShipmentOrder {
+  return shipmentOf([{ kind: 'crowd', name: 'Pair', mix: null, recipes }], more)
 }
 
 /** A request with any Host header, which fetch does not allow. */

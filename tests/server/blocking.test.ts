@@ -1,9 +1,9 @@
 import { randomBytes } from 'node:crypto'
 import { zipSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { demoTarget, kitFiles } from '../../packages/core/src/testing/demoKits.ts'
+import { kitFiles } from '../../packages/core/src/testing/demoKits.ts'
 import { freePort } from '../../scripts/mariadb.mjs'
-import { ask, maren, save, useWorkshop, type Row } from './api.ts'
+import { ask, crowdOf, maren, save, useWorkshop, type Row } from './api.ts'
 
 /** The server never stands still longer than this, whatever it is sent, ms. */
 const MOST = 50
@@ -37,10 +37,6 @@ async function standsStill(work: () => Promise<unknown>, tries = 3): Promise<num
   return least
 }
 
-const orderOf = (recipes: unknown[]) => ({
-  ...{ name: 'Many', parcels: [{ kind: 'crowd', name: 'Many', mix: null, recipes }], targets: [demoTarget('crowd')] },
-  ...{ pattern: '', folders: '', formats: ['glb'], lods: false, insist: false },
-})
 const many = (n: number) => Array.from({ length: n }, (_, i) => ({ ...maren.content, name: `Quay ${i + 1}` }))
 const zipped = (manifest: unknown, more: Record<string, Uint8Array> = {}) =>
   zipSync({ 'kit.json': new TextEncoder().encode(JSON.stringify(manifest)), ...more })
@@ -48,7 +44,7 @@ const zipped = (manifest: unknown, more: Record<string, Uint8Array> = {}) =>
 describe('the server answers all the while', () => {
   const cases: Record<string, () => Promise<unknown>> = {
     'it takes an order of two thousand figures, works on it and is told to stop': async () => {
-      const { body, status } = await ask('/api/shipments', 'POST', orderOf(many(2000)))
+      const { body, status } = await ask('/api/shipments', 'POST', crowdOf(many(2000)))
       expect(status).toBe(202)
       const { id } = body as { id: string }
       for (let i = 0; i < 100; i++) {
@@ -58,7 +54,7 @@ describe('the server answers all the while', () => {
       await ask(`/api/jobs/${id}/cancel`, 'POST')
     },
     'it makes and keeps the files of a crowd': async () => {
-      const { id } = (await ask('/api/shipments', 'POST', orderOf(many(20)))).body as { id: string }
+      const { id } = (await ask('/api/shipments', 'POST', crowdOf(many(20)))).body as { id: string }
       // how long it takes is not what is asked here
       for (let i = 0; i < 1200; i++) {
         const { state } = (await ask(`/api/jobs/${id}`)).body as { state: string }
@@ -68,7 +64,7 @@ describe('the server answers all the while', () => {
       throw new Error('the job did not end')
     },
     'it refuses an order of three million empty figures': async () => {
-      const text = JSON.stringify(orderOf([])).replace('"recipes":[]', `"recipes":[${'{},'.repeat(3_000_000)}{}]`)
+      const text = JSON.stringify(crowdOf([])).replace('"recipes":[]', `"recipes":[${'{},'.repeat(3_000_000)}{}]`)
       expect((await ask('/api/shipments', 'POST', text)).status).toBe(422)
     },
     'it keeps a mix with its pinned figures': async () => {

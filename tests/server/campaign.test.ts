@@ -4,9 +4,9 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { expect, it } from 'vitest'
 import { createRandom, type Recipe } from '@idle-tinker/core'
-import { demoTarget } from '../../packages/core/src/testing/demoKits.ts'
 import { freePort, startMariaDb, type PrivateMariaDb } from '../../scripts/mariadb.mjs'
 import { startServer, type RunningServer } from '../../scripts/server.mjs'
+import { crowdOf } from './api.ts'
 
 /** How long it goes on, seconds; the long run by hand: TINKER_CAMPAIGN=600. */
 const SECONDS = Number(process.env.TINKER_CAMPAIGN ?? 20)
@@ -128,11 +128,10 @@ it(
       /** Orders one small crowd after another; what became of each is looked up at the end. */
       const jobs: string[] = []
       const order = async () => {
-        const target = demoTarget('crowd')
-        const input = { name: 'Pair', recipes: [content, content], mix: null, target, pattern: '{name}', lods: false }
+        const input = crowdOf([content, content])
         while (going) {
           // an order that was not taken is none that can be lost
-          const posted = await ask('jobs', 'POST', input).catch(() => null)
+          const posted = await ask('shipments', 'POST', input).catch(() => null)
           if (posted?.status === 202) jobs.push(posted.body.id as string)
           await sleep(2500)
         }

@@ -5,12 +5,11 @@ import { partIn, checkShipped, setPart } from '@idle-tinker/core'
 import { ShippedFile } from '../../packages/core/src/ship/ShippedFile.ts'
 import pointing from '../fixtures/clips/v1-pointing.clip.json'
 import stroll from '../fixtures/motions/v1-quay-stroll.motion.json'
-import { demoTarget } from '../../packages/core/src/testing/demoKits.ts'
 import { getBlob, putBlob } from '../../server/db/blobs.ts'
 import { addJob, cancelJob, forgetJobs, getJob, putBackJob, requeueJobs, takeJob } from '../../server/db/jobs.ts'
 import { database, select } from '../../server/db/pool.ts'
 import type { ShipmentReport } from '../../server/jobs/shipmentReport.ts'
-import { type Figure, ask, maren, useWorkshop, workshop } from './api.ts'
+import { ask, crowdOf, maren, useWorkshop, workshop, type Figure } from './api.ts'
 
 useWorkshop()
 
@@ -37,18 +36,13 @@ describe('blobs and jobs in the database', () => {
 })
 
 describe('shipping a crowd', () => {
-  const target = demoTarget('crowd')
   const recipes = (n: number) =>
     Array.from({ length: n }, (_, i) => ({
       ...structuredClone(maren.content),
       name: `Quay ${i + 1}`,
       sliders: { build: i / n },
     }))
-  const orderOf = (parcel: object) => ({
-    ...{ name: 'Pair', parcels: [parcel], targets: [target], pattern: '{name}-{target}', folders: '' },
-    ...{ formats: ['glb'], lods: false, insist: false },
-  })
-  const input = (n: number) => orderOf({ kind: 'crowd', name: 'Pair', mix: null, recipes: recipes(n) })
+  const input = (n: number) => crowdOf(recipes(n), { pattern: '{name}-{target}' })
 
   async function wait(id: string) {
     for (let i = 0; i < 300; i++) {
@@ -112,13 +106,13 @@ describe('shipping a crowd', () => {
   it('tells what is wrong with a recipe and makes no file', async () => {
     const [first] = recipes(1)
     const bad = { ...first!, ...setPart(first!, 'hat', { ...partIn(first!, 'hat')!, id: 'gone' }) }
-    const order = orderOf({ kind: 'crowd', name: 'Pair', mix: null, recipes: [bad] })
+    const order = crowdOf([bad])
     const { id } = (await ask('/api/shipments', 'POST', order)).body as { id: string }
     const job = await wait(id)
     expect(job.state).toBe('failed')
     expect(JSON.stringify(job.error)).toContain('gone')
     expect((await ask(`/api/jobs/${id}/file`)).status).toBe(404)
-    const none = orderOf({ kind: 'crowd', name: 'Pair', mix: null, recipes: [] })
+    const none = crowdOf([])
     expect((await ask('/api/shipments', 'POST', none)).status).toBe(422)
   })
 
@@ -207,12 +201,9 @@ describe('shipping a crowd', () => {
   it('of two bodies keeps both apart in its table', async () => {
     const figures = (await ask('/api/documents/figure')).body as Figure[]
     const ottern = figures.find((f) => f.content.body.id === 'ottern')!
-    const { id } = (
-      await ask('/api/shipments', 'POST', {
-        ...orderOf({ kind: 'crowd', name: 'Two', mix: null, recipes: [...recipes(2), ottern.content] }),
-        pattern: '',
-      })
-    ).body as { id: string }
+    const { id } = (await ask('/api/shipments', 'POST', crowdOf([...recipes(2), ottern.content]))).body as {
+      id: string
+    }
     expect((await wait(id)).state).toBe('done')
     const file = await fetch(`${workshop.address}/api/jobs/${id}/file`)
     const zip = unzipSync(new Uint8Array(await file.arrayBuffer()))

@@ -8,7 +8,7 @@ import { getBlob, sweepBlobs } from '../../server/db/blobs.ts'
 import { database, select } from '../../server/db/pool.ts'
 import type { ShipmentAbout, ShipmentOrder } from '../../server/jobs/shipmentOrder.ts'
 import type { ShipmentReport } from '../../server/jobs/shipmentReport.ts'
-import { ask, maren, useWorkshop, workshop, type Figure, type Row } from './api.ts'
+import { ask, maren, shipmentOf, useWorkshop, workshop, type Figure, type Row } from './api.ts'
 
 useWorkshop()
 
@@ -25,11 +25,8 @@ const [crowd, far] = [demoTarget('crowd'), demoTarget('far')]
 const figures = async () => (await ask('/api/documents/figure')).body as Figure[]
 const mixes = async () => (await ask('/api/documents/mix')).body as Row<Mix>[]
 const listed = async () => (await ask('/api/shipments')).body as Listed[]
-const order = (more: Partial<ShipmentOrder> = {}): ShipmentOrder => ({
-  ...{ name: 'For the quay', parcels: [{ kind: 'figure', of: maren.id, recipe: maren.content }] },
-  ...{ targets: [crowd], formats: ['glb'], lods: false, insist: false, pattern: '', folders: '' },
-  ...more,
-})
+const order = (more: Partial<ShipmentOrder> = {}) =>
+  shipmentOf([{ kind: 'figure', of: maren.id, recipe: maren.content }], more)
 
 async function wait(id: string) {
   for (let i = 0; i < 600; i++) {
@@ -85,7 +82,7 @@ describe('a shipment', () => {
     }
     const read = await checkShipped(files[paths.find((p) => /^crowd\/[^/]+\.glb$/.test(p))!]!)
     expect(read.problems).toEqual([])
-    const list = JSON.parse(new TextDecoder().decode(files['for-the-quay.json'])) as ShipmentReport['pieces']
+    const list = JSON.parse(new TextDecoder().decode(files['shipment.json'])) as ShipmentReport['pieces']
     expect(list.map((p) => [p.name, p.target])).toEqual(
       [crowd, far].flatMap((t) => [first!.content.name, second!.content.name, small.name].map((n) => [n, t.name])),
     )
@@ -208,6 +205,10 @@ describe('a shipment', () => {
     })
     await sweepBlobs(0)
     expect((await fileOf(id)).bytes).toHaveLength(3)
+    // a recipe by itself has two endings
+    const recipe = await ask('/api/shipments/kept', 'POST', { order: order(), pieces: [piece], file: { ...file, name: 'maren-quill.recipe.json' } }) // prettier-ignore
+    expect(recipe.status).toBe(201)
+    expect((await ask(`/api/jobs/${(recipe.body as { id: string }).id}`, 'DELETE')).status).toBe(204)
     for (const name of ['../x.glb', 'a"b.glb', 'x.glb\r\nset-cookie: a', ''])
       expect((await ask('/api/shipments/kept', 'POST', { order: order(), pieces: [piece], file: { ...file, name } })).status).toBe(422) // prettier-ignore
     expect((await ask(`/api/jobs/${id}`, 'DELETE')).status).toBe(204)

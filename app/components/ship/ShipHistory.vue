@@ -3,19 +3,21 @@ import { Download, RotateCw, Trash2, X } from 'lucide-vue-next'
 import { useIntervalFn } from '@vueuse/core'
 import { useProject } from '../../stores/project'
 import { isBusy } from '../../stores/followJob'
-import { useShip, type ShipJob, type Shipped } from '../../stores/ship'
+import { useShip, type ShipJob } from '../../stores/ship'
 
 /** What was shipped and what is about to be: how far it is, what came of it, what is different since. */
 const ship = useShip()
 const project = useProject()
+/** Why something could not be done, and why the list may be old. */
 const message = ref('')
+const away = ref('')
 /** The one that is looked into, and what came of it. */
 const open = ref<string | null>(null)
 const details = ref<ShipJob | null>(null)
 
 /** Others than the one that is followed tell nothing by themselves. */
 const LOOK_EVERY = 1500
-const { resume, pause } = useIntervalFn(() => void attempt(() => ship.load()), LOOK_EVERY, { immediate: false })
+const { resume, pause } = useIntervalFn(() => void load(), LOOK_EVERY, { immediate: false })
 watch(
   () => ship.underWay,
   (busy) => (busy ? resume() : pause()),
@@ -24,24 +26,27 @@ watch(
 // how the one that is followed stands is known at once
 watch(
   () => ship.job?.state,
-  () => void attempt(() => ship.load()),
+  () => void load(),
 )
-onMounted(() => void attempt(() => ship.load()))
+onMounted(() => void load())
 
-async function attempt(work: () => Promise<unknown>): Promise<void> {
+async function attempt(work: () => Promise<unknown>, told = message): Promise<void> {
   try {
     await work()
-    message.value = ''
+    told.value = ''
   } catch (error) {
-    message.value = error instanceof Error ? error.message : String(error)
+    told.value = error instanceof Error ? error.message : String(error)
   }
 }
+const load = () => attempt(() => ship.load(), away)
 
 const now = computed(() => ({
   documents: (kind: 'figure' | 'mix' | 'picks' | 'target') => project.documents[kind],
   kits: new Map(project.kits.map((k) => [k.manifest.id, { name: k.manifest.name, hash: k.hash }])),
 }))
-const changed = (row: Shipped) => (row.state === 'done' ? changedSince(row.about, now.value) : [])
+const changed = computed(
+  () => new Map(ship.list.map((row) => [row.id, row.state === 'done' ? changedSince(row.about, now.value) : []])),
+)
 
 const look = (id: string) =>
   attempt(async () => {
@@ -65,8 +70,10 @@ const doneOf = (row: Shipped) => (row.id === ship.job?.id ? ship.job.done : row.
 <template>
   <section data-test="shipments">
     <h2 class="title">Shipments</h2>
-    <Message v-if="message" severity="error" size="small" data-test="shipments-message">{{ message }}</Message>
-    <p v-if="ship.list.length === 0 && !message" class="soft">What leaves is kept here, to be had and made again.</p>
+    <Message v-if="message || away" severity="error" size="small" data-test="shipments-message">{{
+      message || away
+    }}</Message>
+    <p v-if="ship.list.length === 0 && !away" class="soft">What leaves is kept here, to be had and made again.</p>
     <article v-for="row in ship.list" :key="row.id" class="row" :data-test="`shipment-${row.state}`">
       <button class="name" :aria-expanded="open === row.id" data-test="shipment-name" @click="look(row.id)">
         <b>{{ row.about.name }}</b>
@@ -127,8 +134,8 @@ const doneOf = (row: Shipped) => (row.id === ship.job?.id ? ship.job.done : row.
       </span>
       <p class="soft when">
         {{ dayWords(row.createdAt) }}
-        <span v-if="changed(row).length" class="changed" data-test="shipment-changed"
-          >Different since: {{ changed(row).join('; ') }}.</span
+        <span v-if="changed.get(row.id)?.length" class="changed" data-test="shipment-changed"
+          >Different since: {{ changed.get(row.id)!.join('; ') }}.</span
         >
       </p>
       <div v-if="open === row.id && details" class="details" data-test="shipment-details">

@@ -144,6 +144,21 @@ describe('tinker ship of several things', () => {
     expect([check.code, check.err]).toEqual([0, ''])
   })
 
+  it('names who made them, and keeps what else the license of their target says', async () => {
+    const near = { ...demoTarget('near'), id: 'lent', license: { authors: ['Somebody'], credit: 'not-needed' } }
+    writeFileSync(at('lent.target.json'), JSON.stringify(near))
+    const things = ['maren-quill', 'tamsin-reke'].map((id) => at(`${id}.recipe.json`))
+    for (const documents of [things, things.slice(0, 1)]) {
+      const told = await tinker('ship', ...documents, '--target', at('lent.target.json'), '--format', 'vrm', '--author', 'Ada', '--folders', 'lent', '--out', at('lent')) // prettier-ignore
+      expect(told.code).toBe(0)
+      const text = readFileSync(at('lent/lent/maren-quill.vrm'), 'latin1')
+      expect([text.includes('"authors":["Ada"]'), text.includes('"creditNotation":"unnecessary"')]).toEqual([
+        true,
+        true,
+      ])
+    }
+  })
+
   it('tells two that would be one file, and what is no document; nothing else is written for it', async () => {
     const maren = at('maren-quill.recipe.json')
     const twice = await tinker('ship', maren, maren, '--target', 'far', '--out', at('twice'))

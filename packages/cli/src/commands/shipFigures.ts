@@ -12,6 +12,7 @@ import {
   shipFormats,
   type Problem,
   type ShipFormat,
+  type Target,
 } from '@idle-tinker/core'
 import { readKitFolders, readShelf, readText, writeWhole } from '../files.ts'
 import { findTarget } from '../findTarget.ts'
@@ -55,9 +56,7 @@ export async function shipFigures(input: string, options: ShipOptions, { say, te
   let code = tell(problems)
   /** Formats share their picture: what one has written another does not take away. */
   const done = new Set<string>()
-  const wanted = options.author
-    ? { ...target.value, license: { ...target.value.license, authors: options.author } }
-    : target.value
+  const wanted = authored(target.value, options.author)
   const date = new Date().toISOString().slice(0, 10)
   const stem = fileName(pattern, { name: recipe.value.name, target: wanted.id, date })
   const { lod: lods } = options
@@ -84,8 +83,20 @@ export async function shipFigures(input: string, options: ShipOptions, { say, te
   return code
 }
 
-/** Writes files that belong together; where one cannot be written none is left behind. */
-async function writeAll(folder: string, files: ReadonlyMap<string, Uint8Array>, done: Set<string>): Promise<Problem[]> {
+/** A target with who made what ships, where that is said; what else its license says stays. */
+export const authored = (target: Target, authors: readonly string[] | undefined): Target =>
+  authors ? { ...target, license: { ...target.license, authors: [...authors] } } : target
+
+/**
+ * Writes files that belong together; where one cannot be written none is left behind.
+ *
+ * @param done what was written before and stays; what is written is added
+ */
+export async function writeAll(
+  folder: string,
+  files: ReadonlyMap<string, Uint8Array>,
+  done: Set<string>,
+): Promise<Problem[]> {
   const written: string[] = []
   for (const [name, bytes] of files) {
     const path = join(folder, name)

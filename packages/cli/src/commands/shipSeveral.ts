@@ -1,5 +1,4 @@
 import { join } from 'node:path'
-import { rm } from 'node:fs/promises'
 import {
   Builder,
   hasErrors,
@@ -13,20 +12,18 @@ import {
   readPicks,
   readRecipe,
   shipParcel,
+  USUAL_FOLDERS,
   type Parcel,
   type Problem,
   type Read,
   type ShipSettings,
   type Target,
 } from '@idle-tinker/core'
-import { readKitFolders, readShelf, readText, writeWhole } from '../files.ts'
+import { readKitFolders, readShelf, readText } from '../files.ts'
 import { findTarget } from '../findTarget.ts'
 import { readClips } from '../readClips.ts'
 import type { Voice } from '../Voice.ts'
-import { shipFigures, type ShipOptions } from './shipFigures.ts'
-
-/** Folders where nothing else is said: those of one document for one target lie beside each other. */
-const USUAL_FOLDERS = '{target}/{crowd}'
+import { authored, shipFigures, writeAll, type ShipOptions } from './shipFigures.ts'
 
 async function readParcel(input: string): Promise<Read<Parcel>> {
   const text = await readText(input)
@@ -67,7 +64,7 @@ async function shipSeveral(inputs: readonly string[], options: ShipOptions, voic
   for (const name of new Set(options.target)) {
     const target = await findTarget(name, options.kits)
     problems.push(...target.problems)
-    if (target.value) targets.push(target.value)
+    if (target.value) targets.push(authored(target.value, options.author))
   }
   const { kits, problems: unread } = await readKitFolders(options.kits)
   const { clips: keyed, problems: odd } = await readClips(options.clips)
@@ -76,12 +73,14 @@ async function shipSeveral(inputs: readonly string[], options: ShipOptions, voic
   let code = tell(problems)
   const shelf = await readShelf()
   const builder = new Builder(kits, shelf)
+  // what is of one document for one target lies beside each other
   const one = parcels.length === 1 && targets.length === 1
   const settings: ShipSettings = {
     ...{ formats: options.format, lods: options.lod, insist: options.insist, motions: [], keyed },
     ...{ pattern: options.name ?? '', folders: options.folders ?? (one ? '' : USUAL_FOLDERS) },
     date: new Date().toISOString().slice(0, 10),
-    license: options.author ? { authors: options.author } : null,
+    // it stands in the targets
+    license: null,
   }
   const written = new Set<string>()
   for (const target of targets)
@@ -95,15 +94,14 @@ async function shipSeveral(inputs: readonly string[], options: ShipOptions, voic
         code ||= 1
         continue
       }
-      const clash = [...files.keys()].find((path) => written.has(path))
-      const faults = clash ? [namesClash(name, clash)] : await writeFiles(options.out, files)
+      const clash = [...files.keys()].find((path) => written.has(join(options.out, path)))
+      const faults = clash ? [namesClash(name, clash)] : await writeAll(options.out, files, written)
       if (faults.length) {
         code = Math.max(code, tell(faults))
         // where one place cannot be written no other can be relied on
         if (!clash) return code
         continue
       }
-      for (const path of files.keys()) written.add(path)
       const bytes = [...files.values()].reduce((sum, file) => sum + file.length, 0)
       say(`${name}, ${target.name}: ${files.size} files, ${Math.ceil(bytes / 1024)} KB`, {
         ...{ folder: options.out, kind: parcel.kind, name, target: target.id, files: [...files.keys()], bytes },
@@ -111,18 +109,4 @@ async function shipSeveral(inputs: readonly string[], options: ShipOptions, voic
     }
   if (written.size === 0) tell([problem('nothing-shipped', 'ship', 'Nothing could leave.', 'See above.')])
   return code
-}
-
-/** Writes what belongs together; where something cannot be written none of it is left behind. */
-async function writeFiles(folder: string, files: ReadonlyMap<string, Uint8Array>): Promise<Problem[]> {
-  const done: string[] = []
-  for (const [path, bytes] of files) {
-    const problems = await writeWhole(join(folder, path), bytes)
-    if (problems.length) {
-      for (const other of done) await rm(other, { force: true })
-      return problems
-    }
-    done.push(join(folder, path))
-  }
-  return []
 }

@@ -392,6 +392,9 @@ function sample(times: Float64Array, values: Float64Array, stride: number, time:
   return a.map((v, k) => v * (1 - f) + b[k]! * f)
 }
 
+/** So many vertices at one place are compared. */
+const MOST_LOOKED = 24
+
 const alike = new WeakMap<Drawn, Uint32Array>()
 
 /** Of each vertex the first with its place, joints and weights, which is posed as it is: itself, if there is none before. */
@@ -399,14 +402,25 @@ function firstAlike(drawn: Drawn): Uint32Array {
   const known = alike.get(drawn)
   if (known) return known
   const { positions, joints, weights } = drawn
-  const found = new Map<string, number>()
-  const first = Uint32Array.from({ length: positions.length / 3 }, (_, v) => {
-    const skin = joints && weights ? [...joints.subarray(v * 4, v * 4 + 4), ...weights.subarray(v * 4, v * 4 + 4)] : []
-    const key = [...positions.subarray(v * 3, v * 3 + 3), ...skin].join()
-    const before = found.get(key)
-    if (before === undefined) found.set(key, v)
-    return before ?? v
-  })
+  const first = new Uint32Array(positions.length / 3)
+  /** By a number that is the same for the same place: the last with it, and of each the one before it with the same. */
+  const last = new Map<number, number>()
+  const before = new Int32Array(first.length)
+  const same = (list: Float64Array | null, size: number, a: number, b: number) => {
+    for (let k = 0; list && k < size; k++) if (list[a * size + k] !== list[b * size + k]) return false
+    return true
+  }
+  for (let v = 0; v < first.length; v++) {
+    const key = positions[v * 3]! + 7.31 * positions[v * 3 + 1]! + 59.7 * positions[v * 3 + 2]!
+    let like = last.get(key) ?? -1
+    // of a file that is odd all may lie at one place: what is not found soon is worked out once more
+    for (let n = 0; like >= 0; like = n++ < MOST_LOOKED ? before[like]! : -1)
+      if (same(positions, 3, like, v) && same(joints, 4, like, v) && same(weights, 4, like, v)) break
+    first[v] = like < 0 ? v : like
+    if (like >= 0) continue
+    before[v] = last.get(key) ?? -1
+    last.set(key, v)
+  }
   alike.set(drawn, first)
   return first
 }

@@ -1,6 +1,7 @@
 import { decode, type DecodedPng } from 'fast-png'
 import { Vector3 } from 'three'
 import { problem, type Problem } from '../base/problem.ts'
+import { parseJson } from '../base/validate.ts'
 import { turnToOurs } from '../motion/foreign/matchMotion.ts'
 import type { ForeignMotion } from '../motion/foreign/ForeignMotion.ts'
 import type { Beside } from '../motion/foreign/readGlbMotion.ts'
@@ -14,6 +15,7 @@ import { joinGltf } from '../scene/joinGltf.ts'
 import { checkShipped } from './checkShipped.ts'
 import { colladaSays } from './colladaSays.ts'
 import { axesClash, conventionAxes } from './conventionAxes.ts'
+import { BLACK } from './engineChecks.ts'
 
 /** What a file was found to be, and what an importer would say to it. */
 export interface FileCheck {
@@ -43,7 +45,8 @@ export async function checkFile(
   if (target && !conventionAxes(target.convention)) return { passed: [], problems: [axesClash(target.convention)] }
   const text = new TextDecoder().decode(bytes).replace(/^\uFEFF/, '')
   if (/^\s*\{/.test(text)) {
-    if (text.includes(`"${RECIPE_FORMAT}"`) && !text.includes('"asset"')) return recipeCheck(text, file)
+    const json = parseJson(text, file).value as { format?: unknown } | null
+    if (json?.format === RECIPE_FORMAT) return recipeCheck(text, file)
     const { value, problems } = await joinGltf(text, file, beside)
     return value ? glbCheck(value, file, target) : { passed: [], problems: problems.map(asError) }
   }
@@ -73,13 +76,17 @@ function pictureCheck(bytes: Uint8Array, file: string): FileCheck {
   } catch (error) {
     return bad(`The picture cannot be read: ${error instanceof Error ? error.message : String(error)}.`)
   }
-  const { width, height, data, channels } = picture
-  const seen = new Set<string>()
-  for (let i = 0; i < data.length; i += channels)
-    if (channels < 4 || data[i + 3]! > 0) seen.add(data.subarray(i, i + Math.min(3, channels)).join())
-  if (seen.size === 0) return bad('The picture is empty.')
-  if (seen.size === 1 && seen.has('0,0,0')) return bad('The picture is all black.')
-  return { passed: [`A picture of ${width} by ${height} pixels, ${seen.size} colors.`], problems: [] }
+  const { width, height, data, channels, depth } = picture
+  const full = 2 ** (depth - 8)
+  let [shown, brightest] = [0, 0]
+  for (let i = 0; i < data.length; i += channels) {
+    if (channels % 2 === 0 && data[i + channels - 1] === 0) continue
+    shown++
+    for (let k = 0; k < Math.min(3, channels); k++) brightest = Math.max(brightest, data[i + k]! / full)
+  }
+  if (shown === 0) return bad('The picture is empty.')
+  if (brightest <= BLACK) return bad('The picture is all black.')
+  return { passed: [`A picture of ${width} by ${height} pixels.`], problems: [] }
 }
 
 async function glbCheck(bytes: Uint8Array, file: string, target: Target | null): Promise<FileCheck> {

@@ -19,7 +19,7 @@ const indices: Check = ({ drawn }) =>
     : { code: 'indices', bad: 'Some triangles have corners that are not there.', remedy: 'Ship it again.' }
 
 /** The brightest of what is looked at is darker than this, of 255: it would stand in the game as a black shape. */
-const BLACK = 12
+export const BLACK = 12
 
 /** The colors that vertices look at. */
 const bright: Check = ({ file, first }) => {

@@ -50,6 +50,9 @@ export function patternFaults(pattern: string, where: string): Problem[] {
 /** What files are called by a target, where it says nothing else. */
 export const USUAL_NAME = '{figure}'
 
+/** Folders of several things for several targets, where nothing else is said. */
+export const USUAL_FOLDERS = '{target}/{crowd}'
+
 /** The pattern by which a target calls files. */
 export const filePattern = ({ convention }: Pick<Target, 'convention'>): string => convention.names?.file ?? USUAL_NAME
 

@@ -124,6 +124,12 @@ describe('the pictures of a figure', () => {
     const bytes = files.get('berrit.recipe.json')!
     expect(readRecipe(new TextDecoder().decode(bytes)).value).toEqual(recipe)
     expect((await checkFile(bytes, 'berrit.recipe.json')).passed.join()).toContain('Old Berrit')
+    // whatever words are in it
+    const named = new TextEncoder().encode(new TextDecoder().decode(bytes).replace('"Old Berrit"', '"asset"'))
+    expect(await checkFile(named, 'asset.recipe.json')).toMatchObject({
+      problems: [],
+      passed: [expect.stringContaining('“asset”')],
+    })
     const torn = new TextEncoder().encode(new TextDecoder().decode(bytes).replace('"version": 2', '"version": 99'))
     expect((await checkFile(torn, 'berrit.recipe.json')).problems).not.toEqual([])
   })
