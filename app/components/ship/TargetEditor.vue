@@ -255,6 +255,16 @@ onMounted(() => void attempt(() => project.loadDeleted('target')))
       data-test="target-rest"
       @update:model-value="setRest"
     />
+    <FieldSelect
+      v-for="s in GLTF_STYLES"
+      :key="s.key"
+      :name="s.name"
+      columns="all"
+      :options="[...s.options] as { id: string; name: string }[]"
+      :model-value="(target.gltf?.[s.key] ?? s.options[0].id) as string"
+      :data-test="`target-gltf-${s.key}`"
+      @update:model-value="open.change(withGltfStyle(plain(target), s.key, $event))"
+    />
     <ConventionEditor :target="target" @change="set({ convention: $event })" />
     <p v-for="[kind, count] in chains" :key="kind" class="wide soft" data-test="target-chain">
       Bones of {{ CHAIN_NAMES[kind] }}: {{ count }}

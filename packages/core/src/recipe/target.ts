@@ -159,6 +159,22 @@ export const TargetSchema = Type.Object(
         closed,
       ),
     ),
+    /** How figures lie in glTF files: in full and all in one, where it is not said. */
+    gltf: Type.Optional(
+      Type.Partial(
+        Type.Object(
+          {
+            /** In full, as whole numbers of 16 and 8 bits (KHR_mesh_quantization), or those packed (EXT_meshopt_compression). */
+            vertices: Type.Union((['full', 'quantized', 'packed'] as const).map((v) => Type.Literal(v))),
+            /** Levels of detail in the figure's file (MSFT_lod), or each in a file of its own. */
+            levels: Type.Union((['together', 'files'] as const).map((v) => Type.Literal(v))),
+            /** Clips in the figure's file, each in a file with the figure, or each in one with its bones alone. */
+            clips: Type.Union((['together', 'files', 'apart'] as const).map((v) => Type.Literal(v))),
+          },
+          closed,
+        ),
+      ),
+    ),
     /** Who made what ships, and what others may do with it; formats that hold a license ask for it. */
     license: Type.Optional(LicenseSchema),
     /** Whether places that games ask for go along as nodes: eyes, grips, soles; they do if not said. */

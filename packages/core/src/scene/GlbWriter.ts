@@ -1,8 +1,20 @@
 import type { GLTF } from '@gltf-transform/core'
 
-type Numbers = Float32Array | Uint32Array | Uint16Array | Int16Array | Uint8Array
+type Numbers = Float32Array | Uint32Array | Uint16Array | Int16Array | Uint8Array | Int8Array
 type List = 'accessors' | 'animations' | 'images' | 'materials' | 'meshes' | 'nodes' | 'samplers' | 'skins' | 'textures'
 type Item<L extends List> = NonNullable<GLTF.IGLTF[L]>[number]
+
+/** Packs a run of elements of so many bytes each. */
+export type Pack = (bytes: Uint8Array, stride: number, mode: 'ATTRIBUTES' | 'TRIANGLES') => Uint8Array
+
+/** A run of bytes while the file is open. */
+interface Run {
+  view: GLTF.IBufferView
+  chunks: Uint8Array[]
+  length: number
+  /** Of what kind all its elements are, and how many bytes each has; null if they are of several, and stay unpacked. */
+  elements: { stride: number; mode: 'ATTRIBUTES' | 'TRIANGLES' } | null
+}
 
 export interface Values {
   type: GLTF.AccessorType
@@ -21,7 +33,12 @@ export interface Moves {
   rows: ArrayLike<number>
   /** xyz a row: metres, or whole numbers of the unit that the vertices are counted in. */
   values: Float32Array | Int16Array
+  /** Whole numbers stand for shares of the largest. */
+  normalized?: boolean
 }
+
+/** The extension by which bytes are packed. */
+export const MESHOPT = 'EXT_meshopt_compression'
 
 /** Components an element. */
 const SIZES: Record<GLTF.AccessorType, number> = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4, MAT2: 4, MAT3: 9, MAT4: 16 }
@@ -36,10 +53,13 @@ const TRIANGLES = 34963
 export class GlbWriter {
   readonly json: GLTF.IGLTF
   private readonly runs = new Map<string, number>()
-  private readonly views: { view: GLTF.IBufferView; chunks: Uint8Array[]; length: number }[] = []
+  private readonly views: Run[] = []
+  private readonly pack: Pack | null
 
-  constructor(asset: Partial<GLTF.IAsset> = {}) {
+  /** @param pack by which vertices, triangles and keys are packed (EXT_meshopt_compression); they lie open if absent */
+  constructor(asset: Partial<GLTF.IAsset> = {}, pack: Pack | null = null) {
     this.json = { asset: { version: '2.0', ...asset } }
+    this.pack = pack
   }
 
   /** Adds to a list of the document. @returns its index there */
@@ -50,13 +70,21 @@ export class GlbWriter {
 
   /** @param run accessors of one name lie in one run of bytes, one after the other */
   accessor(run: string, values: Values): number {
-    const place = this.append(this.run(run), bytesOf(values.array))
+    const stride = SIZES[values.type] * values.array.BYTES_PER_ELEMENT
+    // what is packed together is of one kind
+    const packs = this.pack && stride % 4 === 0
+    const own = packs ? this.run(`${run} of ${stride}`, {}, { stride, mode: 'ATTRIBUTES' }) : this.run(run)
+    const place = this.append(own, bytesOf(values.array))
     return this.add('accessors', { ...describe(values), ...place })
   }
 
   /** Corners of triangles, as an accessor. */
   triangles(array: Uint32Array | Uint16Array): number {
-    const place = this.append(this.run('triangles', { target: TRIANGLES }), bytesOf(array))
+    const stride = array.BYTES_PER_ELEMENT
+    const own = this.pack
+      ? this.newView({ target: TRIANGLES }, { stride, mode: 'TRIANGLES' })
+      : this.run('triangles', { target: TRIANGLES })
+    const place = this.append(own, bytesOf(array))
     return this.add('accessors', { ...describe({ type: 'SCALAR', array }), ...place })
   }
 
@@ -72,7 +100,7 @@ export class GlbWriter {
     const count = list.length ? list[0]![1].array.length / SIZES[list[0]![1].type] : 0
     const bytes = new ArrayBuffer(count * stride)
     list.forEach(([, values], i) => scatter(values, bytes, offsets[i]!, stride))
-    const view = this.newView({ target: VERTICES, byteStride: stride })
+    const view = this.newView({ target: VERTICES, byteStride: stride }, { stride, mode: 'ATTRIBUTES' })
     this.append(view, new Uint8Array(bytes))
     return Object.fromEntries(
       list.map(([name, values], i) => [
@@ -83,15 +111,17 @@ export class GlbWriter {
   }
 
   /** An accessor of what a target moves: by the rows that move, or by all, whichever is shorter. */
-  moves({ count, rows, values }: Moves): number {
-    const whole = { type: 'VEC3', componentType: componentOf(values), count } as const
+  moves({ count, rows, values, normalized }: Moves): number {
+    const type = { type: 'VEC3', componentType: componentOf(values), count } as const
+    const whole = normalized ? { ...type, normalized } : type
     const bounds = boundsOfRows(values, rows.length < count)
     // without any it takes no bytes
     if (rows.length === 0) return this.add('accessors', { ...whole, ...bounds })
     if (rows.length * 2 >= count && values instanceof Float32Array) {
       const all = new Float32Array(count * 3)
       for (let i = 0; i < rows.length; i++) for (let k = 0; k < 3; k++) all[rows[i]! * 3 + k] = values[i * 3 + k]!
-      const place = this.append(this.run('moves', { target: VERTICES, byteStride: 12 }), bytesOf(all))
+      const of = { stride: 12, mode: 'ATTRIBUTES' } as const
+      const place = this.append(this.run('moves', { target: VERTICES, byteStride: 12 }, of), bytesOf(all))
       return this.add('accessors', { ...whole, ...bounds, ...place })
     }
     const indices = count > 65_535 ? Uint32Array.from(rows) : Uint16Array.from(rows)
@@ -114,6 +144,7 @@ export class GlbWriter {
   }
 
   bytes(): Uint8Array {
+    if (this.pack) return this.packed(this.pack)
     let length = 0
     for (const { view, length: own } of this.views) {
       view.byteOffset = length
@@ -130,14 +161,44 @@ export class GlbWriter {
     )
   }
 
-  private run(name: string, view: Partial<GLTF.IBufferView> = {}): number {
+  /** The file with all that can be packed; how it lies open is said beside, in a buffer that is not there. */
+  private packed(pack: Pack): Uint8Array {
+    let [length, open] = [0, 0]
+    const chunks = this.views.map((run) => {
+      const { view, elements } = run
+      const own = joined(run)
+      const chunk = elements && own.length ? pack(own, elements.stride, elements.mode) : own
+      view.byteLength = own.length
+      const place = { buffer: 0, byteOffset: length, byteLength: chunk.length }
+      length += fourths(chunk.length)
+      if (chunk === own) Object.assign(view, place)
+      else {
+        const { stride, mode } = elements!
+        const told = { ...place, byteStride: stride, count: own.length / stride, mode }
+        Object.assign(view, { buffer: 1, byteOffset: open, extensions: { [MESHOPT]: told } })
+        open += fourths(own.length)
+      }
+      return chunk
+    })
+    if (this.views.length) this.json.bufferViews = this.views.map(({ view }) => view)
+    if (length) this.json.buffers = [{ byteLength: length }]
+    if (open) {
+      this.json.buffers!.push({ byteLength: open, extensions: { [MESHOPT]: { fallback: true } } })
+      for (const list of ['extensionsUsed', 'extensionsRequired'] as const)
+        this.json[list] = [...(this.json[list] ?? []), MESHOPT]
+    }
+    return glbBytes(this.json, chunks)
+  }
+
+  private run(name: string, view: Partial<GLTF.IBufferView> = {}, elements: Run['elements'] = null): number {
     let index = this.runs.get(name)
-    if (index === undefined) this.runs.set(name, (index = this.newView(view)))
+    if (index === undefined) this.runs.set(name, (index = this.newView(view, elements)))
     return index
   }
 
-  private newView(view: Partial<GLTF.IBufferView>): number {
-    return this.views.push({ view: { buffer: 0, byteLength: 0, ...view }, chunks: [], length: 0 }) - 1
+  private newView(view: Partial<GLTF.IBufferView>, elements: Run['elements'] = null): number {
+    const run: Run = { view: { buffer: 0, byteLength: 0, ...view }, chunks: [], length: 0, elements }
+    return this.views.push(run) - 1
   }
 
   /** Chunks begin at multiples of four bytes, as every kind of number needs. */
@@ -172,6 +233,17 @@ export function glbBytes(json: GLTF.IGLTF, chunks: readonly Uint8Array[]): Uint8
   return out
 }
 
+/** A run's chunks as they lie in a file. */
+function joined({ chunks, length }: Run): Uint8Array {
+  const out = new Uint8Array(length)
+  let at = 0
+  for (const chunk of chunks) {
+    out.set(chunk, at)
+    at += fourths(chunk.length)
+  }
+  return out
+}
+
 /** The next multiple of four. */
 export function fourths(length: number): number {
   return (length + 3) & ~3
@@ -185,6 +257,7 @@ function componentOf(array: Numbers): GLTF.AccessorComponentType {
   if (array instanceof Float32Array) return 5126
   if (array instanceof Uint32Array) return 5125
   if (array instanceof Int16Array) return 5122
+  if (array instanceof Int8Array) return 5120
   return array instanceof Uint16Array ? 5123 : 5121
 }
 

@@ -3,7 +3,8 @@ import { toUint8Array } from 'js-base64'
 import { problem, type Read } from '../base/problem.ts'
 import { parseJson } from '../base/validate.ts'
 import { checkGltf } from './checkGltf.ts'
-import { fourths, glbBytes } from './GlbWriter.ts'
+import { fourths, glbBytes, MESHOPT } from './GlbWriter.ts'
+import { packingOf } from './meshopt.ts'
 
 type Beside = (uri: string) => Promise<Uint8Array | undefined> | Uint8Array | undefined
 
@@ -33,14 +34,26 @@ export async function joinGltf(text: string, where: string, beside: Beside): Pro
     problems: [problem('gltf-broken', where, `“${uri.slice(0, 80)}” is not beside it.`, 'Keep its files together.')],
   })
   const starts: number[] = []
+  // what only says how packed runs lie open is nowhere
+  const open = json.buffers?.filter(isFallback) ?? []
   for (const buffer of json.buffers ?? []) {
+    if (isFallback(buffer)) {
+      starts.push(-1)
+      continue
+    }
     const bytes = await fetched(buffer.uri, beside)
     if (!bytes) return lost(buffer.uri ?? 'a buffer')
     starts.push(append(bytes.subarray(0, buffer.byteLength)))
   }
+  const toOne = (place: { buffer: number; byteOffset?: number }) => {
+    const start = starts[place.buffer] ?? 0
+    if (start >= 0) place.byteOffset = (place.byteOffset ?? 0) + start
+    place.buffer = start >= 0 ? 0 : 1
+  }
   json.bufferViews?.forEach((view) => {
-    view.byteOffset = (view.byteOffset ?? 0) + starts[view.buffer]!
-    view.buffer = 0
+    toOne(view)
+    const packed = packingOf(view)
+    if (packed) toOne(packed)
   })
   for (const image of json.images ?? []) {
     if (image.uri === undefined) continue
@@ -51,9 +64,12 @@ export async function joinGltf(text: string, where: string, beside: Beside): Pro
     image.mimeType = bytes[0] === 0xff ? 'image/jpeg' : 'image/png'
     delete image.uri
   }
-  if (length > 0) json.buffers = [{ byteLength: length }]
+  if (length > 0) json.buffers = [{ byteLength: length }, ...open]
   return { value: glbBytes(json, chunks), problems: [] }
 }
+
+const isFallback = ({ extensions = {} }: GLTF.IBuffer) =>
+  (extensions[MESHOPT] as { fallback?: unknown } | undefined)?.fallback === true
 
 /** Whether it names a file or a place in a buffer, as a picture must. */
 const isPicture = (image: unknown): boolean =>

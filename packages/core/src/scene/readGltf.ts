@@ -2,6 +2,7 @@ import { WebIO, type Document } from '@gltf-transform/core'
 import { problem, type Read } from '../base/problem.ts'
 import { parseJson } from '../base/validate.ts'
 import { checkGltf } from './checkGltf.ts'
+import { Quantization } from './Quantization.ts'
 
 /** A glTF file's description, as far as it was looked at: the rest is as it was. */
 export interface GltfJson extends Record<string, unknown> {
@@ -39,7 +40,9 @@ export async function readGltf(
       if (!found) return give(`Its buffer “${uri.slice(0, 80)}” is not beside it.`, 'Add it, or export as GLB.')
       resources[uri] = new Uint8Array(found)
     }
-    const document = await new WebIO().readJSON({ json: plain(json) as never, resources })
+    const document = await new WebIO()
+      .registerExtensions([Quantization])
+      .readJSON({ json: plain(json) as never, resources })
     return { value: document, problems: [] }
   } catch (error) {
     return give(`It cannot be read: ${error instanceof Error ? error.message : String(error)}`, 'Export it as GLB.')

@@ -2,6 +2,8 @@ import { Logger, Verbosity, WebIO, type Document, type Extension } from '@gltf-t
 import { problem, type Problem, type Read } from '../base/problem.ts'
 import { parseJson } from '../base/validate.ts'
 import { checkGltf } from './checkGltf.ts'
+import { unpackMeshopt } from './meshopt.ts'
+import { Quantization } from './Quantization.ts'
 
 /** What a binary glTF file begins with: "glTF". */
 const GLB_MAGIC = 0x46546c67
@@ -30,9 +32,10 @@ export async function readScene(
   if (found.length) return { value: null, problems: found }
   try {
     // extensions that are passed over are nothing to tell of
-    const io = new WebIO().setLogger(new Logger(Verbosity.SILENT)).registerExtensions(extensions)
-    const document = await io.readBinary(bytes)
-    return { value: document, problems: [] }
+    const io = new WebIO().setLogger(new Logger(Verbosity.SILENT)).registerExtensions([Quantization, ...extensions])
+    const open = await unpackMeshopt(bytes, where)
+    if (!open.value) return { value: null, problems: open.problems }
+    return { value: await io.readBinary(open.value), problems: [] }
   } catch (error) {
     const detail = error instanceof Error ? error.message : String(error)
     return broken(where, `The file cannot be read as glTF: ${detail}`)

@@ -1,5 +1,6 @@
 import type { GLTF } from '@gltf-transform/core'
 import { fourths } from './GlbWriter.ts'
+import { packingOf } from './meshopt.ts'
 
 /**
  * A binary glTF file as glTF with its files: the description as JSON, one buffer, and its pictures.
@@ -15,7 +16,7 @@ export function splitGlb(bytes: Uint8Array, stem: string): Map<string, Uint8Arra
   const binary = bytes.subarray(28 + length)
   const files = new Map<string, Uint8Array>()
   const views = json.bufferViews ?? []
-  const bytesOf = ({ byteOffset = 0, byteLength }: GLTF.IBufferView) =>
+  const bytesOf = ({ byteOffset = 0, byteLength }: { byteOffset?: number; byteLength: number }) =>
     binary.slice(byteOffset, byteOffset + byteLength)
   const pictures = new Set<number>()
   json.images?.forEach((image, i) => {
@@ -31,12 +32,17 @@ export function splitGlb(bytes: Uint8Array, stem: string): Map<string, Uint8Arra
   // what is left lies one after the other; places of views that are gone are taken by those behind
   const number = new Map<number, number>()
   const chunks: Uint8Array[] = []
+  const starts: number[] = []
   let offset = 0
   json.bufferViews = views.flatMap((own, v) => {
     if (pictures.has(v)) return []
     number.set(v, number.size)
-    const chunk = bytesOf(own)
-    const moved = { ...own, byteOffset: offset }
+    const packed = packingOf(own)
+    const chunk = bytesOf(packed ?? own)
+    starts.push(offset)
+    // where a packed run lies open stays as it was
+    if (packed) packed.byteOffset = offset
+    const moved = packed ? own : { ...own, byteOffset: offset }
     chunks.push(chunk)
     offset += fourths(chunk.length)
     return [moved]
@@ -47,10 +53,10 @@ export function splitGlb(bytes: Uint8Array, stem: string): Map<string, Uint8Arra
       if (part) part.bufferView = number.get(part.bufferView)!
   }
   const buffer = new Uint8Array(offset)
-  chunks.forEach((chunk, i) => buffer.set(chunk, json.bufferViews![i]!.byteOffset))
+  chunks.forEach((chunk, i) => buffer.set(chunk, starts[i]))
   if (offset > 0) {
     files.set(`${stem}.bin`, buffer)
-    json.buffers = [{ uri: `${stem}.bin`, byteLength: offset }]
+    json.buffers = [{ uri: `${stem}.bin`, byteLength: offset }, ...json.buffers!.slice(1)]
   } else delete json.buffers
   return new Map([[`${stem}.gltf`, new TextEncoder().encode(JSON.stringify(json, null, 1))], ...files])
 }

@@ -1,3 +1,4 @@
+import { MeshoptDecoder } from 'meshoptimizer/decoder'
 import { Matrix4, Quaternion, Vector3 } from 'three'
 
 /*
@@ -17,6 +18,15 @@ interface AccessorJson {
     indices: { bufferView: number; byteOffset?: number; componentType: number }
     values: { bufferView: number; byteOffset?: number }
   }
+}
+
+interface PackedJson {
+  byteOffset?: number
+  byteLength: number
+  byteStride: number
+  count: number
+  mode: string
+  filter?: string
 }
 
 interface NodeJson {
@@ -50,7 +60,12 @@ interface Json {
   textures?: { source?: number }[]
   images?: { bufferView?: number; mimeType?: string }[]
   accessors?: AccessorJson[]
-  bufferViews?: { byteOffset?: number; byteLength: number; byteStride?: number }[]
+  bufferViews?: {
+    byteOffset?: number
+    byteLength: number
+    byteStride?: number
+    extensions?: { EXT_meshopt_compression?: PackedJson }
+  }[]
   animations?: {
     name?: string
     channels: { sampler: number; target: { node?: number; path: string } }[]
@@ -61,6 +76,10 @@ interface Json {
 
 const SIZES: Record<string, number> = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4, MAT4: 16 }
 const BYTES: Record<number, number> = { 5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4 }
+/** Bytes that a run of a file can unpack to. */
+const MOST_OPEN = 128 << 20
+/** Must have resolved before a file that is packed is read. */
+export const unpackerReady: Promise<void> = MeshoptDecoder.ready
 /** What one stands for when it is normalized. */
 const FULL: Record<number, number> = { 5120: 127, 5121: 255, 5122: 32767, 5123: 65535 }
 
@@ -145,18 +164,39 @@ export class ShippedFile {
     if (!view) throw new Error(`buffer view ${viewIndex} is not there`)
     const bytes = BYTES[type]!
     const stride = view.byteStride ?? bytes * size
-    const start = (view.byteOffset ?? 0) + offset
+    const packed = view.extensions?.EXT_meshopt_compression
+    const from = packed ? this.unpacked(viewIndex, packed) : this.binary
+    const start = (packed ? 0 : (view.byteOffset ?? 0)) + offset
     const out = new Float64Array(count * size)
     const at = (o: number) => {
-      if (type === 5126) return this.binary.getFloat32(o, true)
-      if (type === 5125) return this.binary.getUint32(o, true)
-      if (type === 5123) return this.binary.getUint16(o, true)
-      if (type === 5122) return this.binary.getInt16(o, true)
-      return type === 5121 ? this.binary.getUint8(o) : this.binary.getInt8(o)
+      if (type === 5126) return from.getFloat32(o, true)
+      if (type === 5125) return from.getUint32(o, true)
+      if (type === 5123) return from.getUint16(o, true)
+      if (type === 5122) return from.getInt16(o, true)
+      return type === 5121 ? from.getUint8(o) : from.getInt8(o)
     }
     for (let i = 0; i < count; i++)
       for (let k = 0; k < size; k++) out[i * size + k] = at(start + i * stride + k * bytes)
     return out
+  }
+
+  private readonly open = new Map<number, DataView>()
+
+  /** A packed view as it lies open; `unpackerReady` must have resolved. */
+  private unpacked(
+    index: number,
+    { byteOffset = 0, byteLength, byteStride, count, mode, filter }: PackedJson,
+  ): DataView {
+    const known = this.open.get(index)
+    if (known) return known
+    if (count * byteStride > MOST_OPEN) throw new Error(`buffer view ${index} unpacks to more than there can be`)
+    const out = new Uint8Array(count * byteStride)
+    const { buffer, byteOffset: start } = this.binary
+    const source = new Uint8Array(buffer, start + byteOffset, byteLength)
+    MeshoptDecoder.decodeGltfBuffer(out, count, byteStride, source, mode, filter)
+    const view = new DataView(out.buffer)
+    this.open.set(index, view)
+    return view
   }
 
   /** Every node with a mesh, the ones of the scene first, then coarser levels of detail. */

@@ -89,7 +89,17 @@ function pictureCheck(bytes: Uint8Array, file: string): FileCheck {
   return { passed: [`A picture of ${width} by ${height} pixels.`], problems: [] }
 }
 
+/** A glTF file that holds a clip and no mesh. */
+export function isClipAlone(bytes: Uint8Array): boolean {
+  if (!isGlb(bytes) || bytes.length < 20) return false
+  const length = new DataView(bytes.buffer, bytes.byteOffset).getUint32(12, true)
+  const { value } = parseJson(new TextDecoder().decode(bytes.subarray(20, 20 + length)), '')
+  const { meshes, animations } = (value ?? {}) as Record<string, unknown>
+  return Array.isArray(animations) && animations.length > 0 && !(Array.isArray(meshes) && meshes.length > 0)
+}
+
 async function glbCheck(bytes: Uint8Array, file: string, target: Target | null): Promise<FileCheck> {
+  if (isClipAlone(bytes)) return skeletonCheck(bytes, '', file, target)
   const names = target?.convention.bones.names === 'table' ? target.convention.bones.table : {}
   const called = (bone: string) => (Object.hasOwn(names, bone) ? names[bone]! : bone)
   const { facts, passed, problems } = await checkShipped(bytes, file, { called, target })
@@ -145,7 +155,7 @@ const sizeOf = (height: number, file: string, what = 'It stands'): FileCheck =>
         ],
       }
 
-/** COLLADA and BVH: a skeleton, how it stands, and its motions. */
+/** COLLADA, BVH and clips of glTF: a skeleton, how it stands, and its motions. */
 async function skeletonCheck(bytes: Uint8Array, text: string, file: string, target: Target | null): Promise<FileCheck> {
   const { value, problems } = await readMotion(bytes, file, undefined, true)
   if (!value) return { passed: [], problems }
@@ -153,6 +163,8 @@ async function skeletonCheck(bytes: Uint8Array, text: string, file: string, targ
   const passed: string[] = []
   const found: Problem[] = [...problems]
   const said = /^\s*</.test(text) ? colladaSays(text) : null
+  // glTF is in metres and stands upright, whatever the game counts in
+  const ours = isGlb(bytes)
   if (said && target && said.unit !== null && Math.abs(said.unit / target.convention.unit - 1) > 0.01)
     found.push(
       problem(
@@ -162,10 +174,10 @@ async function skeletonCheck(bytes: Uint8Array, text: string, file: string, targ
         'Ship it for this target.',
       ),
     )
-  const unit = said?.unit ?? target?.convention.unit ?? 1
+  const unit = said?.unit ?? (ours ? 1 : (target?.convention.unit ?? 1))
   // the reader stands COLLADA up as the file says; in BVH axes are those of the game
   const standing = motion.joints.map((j) => new Vector3(...j.at))
-  const size = sizeOf(tall(standing, said ? null : target, unit), file, 'Its skeleton is')
+  const size = sizeOf(tall(standing, said || ours ? null : target, unit), file, 'Its skeleton is')
   passed.push(...size.passed)
   found.push(...size.problems)
   if (said && target && said.up !== target.convention.up)

@@ -3,7 +3,7 @@ import { readRecipe } from '../recipe/read.ts'
 import type { Recipe } from '../recipe/schema.ts'
 import { CHECKS, type Seen, type ShippedFacts } from './checks.ts'
 import { EXTRAS_KEY } from './extras.ts'
-import { ShippedFile } from './ShippedFile.ts'
+import { ShippedFile, unpackerReady } from './ShippedFile.ts'
 
 export interface ShippedCheck {
   facts: ShippedFacts | null
@@ -29,6 +29,7 @@ export async function checkShipped(
     problems: [problem(code, where, message, remedy)],
   })
   if (bytes.length === 0) return fail('glb-empty', 'The file is empty (0 bytes).', 'Ship it again.')
+  await unpackerReady
   try {
     const file = new ShippedFile(bytes)
     const drawn = file.drawn()

@@ -6,6 +6,7 @@ import { wantedBy } from '../recipe/clips.ts'
 import type { Kits } from '../recipe/resolve.ts'
 import type { Recipe } from '../recipe/schema.ts'
 import type { Target } from '../recipe/target.ts'
+import { packerReady } from '../scene/meshopt.ts'
 import type { HelperPoint } from '../rig/helperPoints.ts'
 import { keyClip, type KeyedClip } from './clipKeys.ts'
 import { clipsOf } from './clips.ts'
@@ -50,7 +51,7 @@ export async function prepare(
   const { names = {} } = target.convention
   const unknown = Object.entries(names).flatMap(([of, p]) => patternFaults(p, `target/convention/names/${of}`))
   if (unknown.length) return { prepared: null, problems: unknown }
-  await reducerReady
+  await Promise.all([reducerReady, packerReady])
   const { figure: built, problems } = builder.build(recipe, target, { reduce: true, lods })
   if (!built || hasErrors(problems)) return { prepared: null, problems }
   const { plan } = kits.get(recipe.body.kit)!.bodies.get(recipe.body.id)!

@@ -7,14 +7,14 @@ import type { Target } from '../recipe/target.ts'
 import { splitGlb } from '../scene/splitGlb.ts'
 import { overBudget, type Costs } from '../budget/costs.ts'
 import { isGlb } from '../scene/readScene.ts'
-import { checkFile, type FileCheck } from './checkFile.ts'
+import { checkFile, isClipAlone, type FileCheck } from './checkFile.ts'
 import { checkShipped } from './checkShipped.ts'
 import { prepare, type Prepared } from './prepare.ts'
 import { calledIn, keysTold, withoutEstimates } from './shipFigure.ts'
 import { vrmTarget, writeVrm } from './writeVrm.ts'
 import { writeBvh } from './writeBvh.ts'
 import { writeCollada } from './writeCollada.ts'
-import { writeFigure } from './writeFigure.ts'
+import { writeGltf } from './writeGltf.ts'
 import { writeObj } from './writeObj.ts'
 import { writePictures } from './writePictures.ts'
 
@@ -38,13 +38,17 @@ export const SHIP_FORMATS = {
     name: 'Binary glTF 2.0',
     ending: 'glb',
     moves: true,
-    write: (prepared, stem) => ({ value: new Map([[`${stem}.glb`, writeFigure(prepared)]]), problems: [] }),
+    write: writeGltf,
   },
   gltf: {
     name: 'glTF 2.0 with its files',
     ending: 'gltf',
     moves: true,
-    write: (prepared, stem) => ({ value: splitGlb(writeFigure(prepared), stem), problems: [] }),
+    write: (prepared, stem) => {
+      const { value, problems } = writeGltf(prepared, stem)
+      const split = [...value!].flatMap(([name, bytes]) => [...splitGlb(bytes, name.slice(0, -'.glb'.length))])
+      return { value: new Map(split), problems }
+    },
   },
   vrm: {
     name: 'VRM 1.0',
@@ -162,6 +166,6 @@ async function written(
 /** A file read again: binary glTF by the names it was written with, all else by those of its target. */
 async function checkWritten(bytes: Uint8Array, name: string, prepared: Prepared, files: Files): Promise<FileCheck> {
   const { target } = prepared
-  if (!isGlb(bytes)) return checkFile(bytes, name, target, (uri) => files.get(uri))
+  if (!isGlb(bytes) || isClipAlone(bytes)) return checkFile(bytes, name, target, (uri) => files.get(uri))
   return checkShipped(bytes, name, { called: calledIn(prepared), target })
 }

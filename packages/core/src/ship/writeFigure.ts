@@ -5,6 +5,7 @@ import { computeNormals, createNormalScratch, type NormalScratch } from '../mesh
 import type { Target } from '../recipe/target.ts'
 import type { HelperPoint } from '../rig/helperPoints.ts'
 import { GlbWriter, type Moves } from '../scene/GlbWriter.ts'
+import { packMeshopt } from '../scene/meshopt.ts'
 import { localPlace } from './boneAxes.ts'
 import { ClipWriter, writeClip } from './ClipWriter.ts'
 import type { Leaving } from './conform.ts'
@@ -12,7 +13,7 @@ import { EXTRAS_KEY, type FileExtras } from './extras.ts'
 import { fillPattern } from './names.ts'
 import type { Prepared } from './prepare.ts'
 import { turnedClip } from './turnedClip.ts'
-import { uvShorts, weightBytes } from './vertexBytes.ts'
+import { counted, directionBytes, unitFor, uvShorts, weightBytes } from './vertexBytes.ts'
 import { writeSkeleton } from './writeSkeleton.ts'
 
 /** What is written: a figure that is ready, its clips, helper points as nodes under their joints, and what it was made from. */
@@ -27,8 +28,14 @@ export type ShipContents = Pick<Prepared, 'leaving' | 'recipe' | 'target'> & Par
  * long: its end is the slider at full effect. The clip moves the joints too, and with them what
  * hangs on them; the target holds what is left. Played together they are the slider; bones bend
  * where the limb bends.
+ *
+ * Where the target wants it, vertices are whole numbers (KHR_mesh_quantization): places of a power of two of a metre,
+ * which the bind matrices bring back, directions of a 127th. Packed ones want `packerReady`.
  */
 export const writeFigure = (contents: ShipContents): Uint8Array => glbOf(contents).file.bytes()
+
+/** The extension by which vertices are whole numbers. */
+const QUANTIZED = 'KHR_mesh_quantization'
 
 /** A figure as it lies in a file that is not closed yet, so that more can be said of its nodes. */
 export interface OpenGlb {
@@ -38,21 +45,35 @@ export interface OpenGlb {
   levels: readonly number[]
 }
 
-/** The same, still open; see `writeFigure`. */
-export function glbOf({ leaving, clips = [], points = [], recipe, target }: ShipContents): OpenGlb {
+/**
+ * The same, still open; see `writeFigure`.
+ *
+ * @param level of detail that its mesh is
+ */
+export function glbOf({ leaving, clips = [], points = [], recipe, target }: ShipContents, level = 0): OpenGlb {
   const extras: FileExtras = { recipe, target: target.id, size: sizeOf(leaving.mesh) }
-  const file = new GlbWriter({ generator: 'Idle Tinker', extras: { [EXTRAS_KEY]: extras } })
-  const skeleton = writeSkeleton(file, leaving.bones, { above: leaving.above })
+  const { vertices = 'full' } = target.gltf ?? {}
+  const about = { generator: 'Idle Tinker', extras: { [EXTRAS_KEY]: extras } }
+  const file = new GlbWriter(about, vertices === 'packed' ? packMeshopt : null)
+  const unit = vertices === 'full' ? null : unitFor(leaving.mesh.positions)
+  const skeleton = writeSkeleton(file, leaving.bones, { above: leaving.above, ...(unit && { unit }) })
   writePoints(file, points, leaving, skeleton.joints)
   const material = writeMaterial(file, leaving)
   const meshes = [leaving.mesh, ...leaving.lods]
-  const levels = meshes.map((mesh, level) =>
-    writeMesh(file, mesh, leaving, meshName(leaving.name, level, target), material, skeleton.skin),
-  )
+  const levels = meshes.map((mesh, i) => {
+    const name = meshName(leaving.name, level + i, target)
+    return writeMesh(file, mesh, leaving, { name, material, skin: skeleton.skin, unit })
+  })
+  const used: string[] = []
   if (levels.length > 1) {
     file.json.nodes![levels[0]!]!.extensions = { [LOD_EXTENSION]: { ids: levels.slice(1) } }
-    file.json.extensionsUsed = [LOD_EXTENSION]
+    used.push(LOD_EXTENSION)
   }
+  if (unit) {
+    used.push(QUANTIZED)
+    file.json.extensionsRequired = [QUANTIZED]
+  }
+  if (used.length) file.json.extensionsUsed = used
   file.json.scenes = [{ name: leaving.name, nodes: [skeleton.root, levels[0]!] }]
   file.json.scene = 0
   const face = { node: levels[0]!, morphs: leaving.movements.map((m) => m.name) }
@@ -113,24 +134,33 @@ function writePoints(
   }
 }
 
+/** What a mesh is written with; metres in a unit of its vertices, null if they are metres. */
+interface MeshStyle {
+  name: string
+  material: number
+  skin: number
+  unit: number | null
+}
+
 /** @returns the node of the mesh */
 function writeMesh(
   file: GlbWriter,
   mesh: Mesh,
   { bones, movements }: Leaving,
-  name: string,
-  material: number,
-  skin: number,
+  { name, material, skin, unit }: MeshStyle,
 ): number {
   const corners = mesh.cornerPoints.length
-  const positions = new Float32Array(corners * 3)
+  const positions = new (unit ? Int16Array : Float32Array)(corners * 3)
   const joints = bones.length > 256 ? new Uint16Array(corners * 4) : new Uint8Array(corners * 4)
   const weights = new Uint8Array(corners * 4)
   const colors = new Uint8Array(corners * 4)
   const bytes = new Uint8Array(4)
   for (let c = 0; c < corners; c++) {
     const p = mesh.cornerPoints[c]!
-    for (let k = 0; k < 3; k++) positions[c * 3 + k] = mesh.positions[p * 3 + k]!
+    for (let k = 0; k < 3; k++) {
+      const at = mesh.positions[p * 3 + k]!
+      positions[c * 3 + k] = unit ? counted(at, unit) : at
+    }
     weightBytes(mesh.weights, p * 4, bytes)
     for (let k = 0; k < 4; k++) {
       weights[c * 4 + k] = bytes[k]!
@@ -141,7 +171,9 @@ function writeMesh(
   }
   const attributes = file.vertices({
     POSITION: { type: 'VEC3', array: positions, bounds: true },
-    NORMAL: { type: 'VEC3', array: mesh.normals },
+    NORMAL: unit
+      ? { type: 'VEC3', array: directionBytes(mesh.normals), normalized: true }
+      : { type: 'VEC3', array: mesh.normals },
     TEXCOORD_0: { type: 'VEC2', array: uvShorts(mesh.uvs), normalized: true },
     COLOR_0: { type: 'VEC4', array: colors, normalized: true },
     JOINTS_0: { type: 'VEC4', array: joints },
@@ -151,7 +183,8 @@ function writeMesh(
   const scratch = createTargetScratch(mesh)
   const targets = mesh.morphs.map((morph, m) => {
     const { positions, normals } = targetOf(mesh, morph, movements[m]!, scratch)
-    return { POSITION: file.moves(positions), NORMAL: file.moves(normals) }
+    if (!unit) return { POSITION: file.moves(positions), NORMAL: file.moves(normals) }
+    return { POSITION: file.moves(countedMoves(positions, unit)), NORMAL: file.moves(sharedMoves(normals)) }
   })
   const written = file.add('meshes', {
     name,
@@ -231,6 +264,24 @@ function rowsThatMove(table: Float32Array, count: number, least: number, places?
     values.push(x, y, z)
   }
   return { count, rows, values: Float32Array.from(values) }
+}
+
+/** Moves as whole numbers of units, less those too small to be counted. */
+function countedMoves({ count, rows, values }: Moves, unit: number): Moves {
+  const [kept, whole]: [number[], number[]] = [[], []]
+  for (let i = 0; i < rows.length; i++) {
+    const move = [0, 1, 2].map((k) => counted(values[i * 3 + k]!, unit))
+    if (move.every((v) => v === 0)) continue
+    kept.push(rows[i]!)
+    whole.push(...move)
+  }
+  return { count, rows: kept, values: Int16Array.from(whole) }
+}
+
+/** Moves of directions as shares of sixteen bits, where none is longer than one. */
+function sharedMoves(moves: Moves): Moves {
+  if (moves.values.some((v) => Math.abs(v) > 1)) return moves
+  return { ...moves, values: Int16Array.from(moves.values, (v) => Math.round(v * 32_767)), normalized: true }
 }
 
 /** The clip that plays one kept slider: its target on every level, and the joints that go along. */

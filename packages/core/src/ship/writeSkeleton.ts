@@ -12,17 +12,29 @@ const UNTURNED: Bone['turn'] = [0, 0, 0, 1]
  *
  * @param options.unit  metres in one of the units that vertices of the skin are counted in
  * @param options.above bones that they hang on, of which none carries skin; the first of them is the root
- * @returns the node of the root, of each bone above, and of each bone
+ * @param options.skin  whether there is one
+ * @returns the number of the skin, -1 if there is none; the node of the root, of each bone above, and of each bone
  */
 export function writeSkeleton(
   file: GlbWriter,
   bones: readonly WrittenBone[],
-  { unit = 1, above = [] }: { unit?: number; above?: readonly WrittenBone[] } = {},
+  { unit = 1, above = [], skin = true }: { unit?: number; above?: readonly WrittenBone[]; skin?: boolean } = {},
 ): { skin: number; root: number; above: number[]; joints: number[] } {
   const roots = nodesOf(file, above, null)
   const last = above.at(-1)
   const joints = nodesOf(file, bones, last ?? null)
   if (last) (file.json.nodes![roots.at(-1)!]!.children ??= []).unshift(joints[0]!)
+  const root = roots[0] ?? joints[0]!
+  return { root, above: roots, joints, skin: skin ? writeSkin(file, bones, joints, root, unit) : -1 }
+}
+
+function writeSkin(
+  file: GlbWriter,
+  bones: readonly WrittenBone[],
+  joints: number[],
+  skeleton: number,
+  unit: number,
+): number {
   const inverse = new Float32Array(bones.length * 16)
   const bind = new Matrix4()
   bones.forEach(({ at, turn = UNTURNED }, i) => {
@@ -34,12 +46,8 @@ export function writeSkeleton(
         .scale(new Vector3(unit, unit, unit))
         .toArray(inverse, i * 16)
   })
-  const root = roots[0] ?? joints[0]!
   const inverseBindMatrices = file.accessor('bind', { type: 'MAT4', array: inverse })
-  return {
-    ...{ root, above: roots, joints },
-    skin: file.add('skins', { name: 'skeleton', joints, skeleton: root, inverseBindMatrices }),
-  }
+  return file.add('skins', { name: 'skeleton', joints, skeleton, inverseBindMatrices })
 }
 
 function nodesOf(file: GlbWriter, bones: readonly WrittenBone[], over: WrittenBone | null): number[] {

@@ -34,6 +34,8 @@ export function vrmTarget(target: Target): Target {
   return {
     ...target,
     convention: { ...convention, rest: 't' },
+    // what reads avatars may read neither
+    gltf: {},
     ...{ lods: [], keepSliders: [], keepClips: [], keepExpressions: target.keepExpressions ?? 'all' },
   }
 }

@@ -69,7 +69,8 @@ describe('the clips of a binary glTF file', () => {
   })
 
   it('rest as their skin is bound, and as they stand where it is bound to nothing', async () => {
-    const bind = new Matrix4().compose(new Vector3(0.5, 2, 0), about(30), new Vector3(1, 1, 1)).invert()
+    // what is above it makes it a hundredth of its size
+    const bind = new Matrix4().compose(new Vector3(0.5, 2, 0), about(30), new Vector3(0.01, 0.01, 0.01)).invert()
     const skinned = (second: number[]) =>
       file((d, [, upper, lower]) => {
         turn(d, upper, [0, 1], [0, 0, 0, 1, 0, 0, 0, 1])
@@ -86,6 +87,36 @@ describe('the clips of a binary glTF file', () => {
       expect(new Quaternion(...upper.turn).angleTo(about(30))).toBeLessThan(1e-3)
       // a bind of nothing is none
       ;(await restOf(bytes, 'Lower')).at.forEach((v, k) => expect(v).toBeCloseTo([0, 2, 0][k]!, 5))
+    }
+  })
+
+  it.each<[string, number, Quaternion, boolean]>([
+    ['in whole numbers', 2 ** -13, new Quaternion(), false],
+    ['in whole numbers, its joints turned since', 2 ** -13, new Quaternion(), true],
+    ['in inches with z up', 0.0254, new Quaternion().setFromAxisAngle(new Vector3(1, 0, 0), -Math.PI / 2), false],
+    ['in inches with z up, its joints turned', 0.0254, new Quaternion().setFromAxisAngle(new Vector3(1, 0, 0), -Math.PI / 2), true], // prettier-ignore
+  ])('rest where the scene has them, however vertices are counted: %s', async (_, unit, turned, posed) => {
+    const space = new Matrix4().compose(new Vector3(), turned, new Vector3(unit, unit, unit))
+    const bytes = await file((d, [root, upper, lower]) => {
+      turn(d, upper, [0, 1], [0, 0, 0, 1, 0, 0, 0, 1])
+      const joints = [root, upper, lower]
+      const array = new Float32Array(48)
+      // world at bind, and from there to the space of vertices
+      joints.forEach((n, i) => new Matrix4().fromArray(n.getWorldMatrix()).invert().multiply(space).toArray(array, i * 16)) // prettier-ignore
+      const binds = d.createAccessor().setType('MAT4').setArray(array).setBuffer(d.getRoot().listBuffers()[0]!)
+      const skin = d.createSkin().setInverseBindMatrices(binds)
+      joints.forEach((n) => skin.addJoint(n))
+      const mesh = d.createNode('Mesh').setMesh(d.createMesh()).setSkin(skin)
+      mesh.setScale([unit, unit, unit]).setRotation(turned.toArray())
+      d.getRoot().listScenes()[0]!.addChild(mesh)
+      if (posed) for (const [i, n] of [root, upper, lower].entries()) n.setRotation(about(20 + 30 * i).toArray())
+    })
+    const { joints } = (await read(bytes)).value![0]!
+    const expected = { Root: [0, 0, 0], Upper: [0, 1, 0], Lower: [0, 2, 0] }
+    for (const [name, place] of Object.entries(expected)) {
+      const joint = joints.find((j) => j.name === name)!
+      place.forEach((v, k) => expect(joint.at[k], name).toBeCloseTo(v, 5))
+      expect(new Quaternion(...joint.turn).angleTo(new Quaternion()), name).toBeLessThan(1e-3)
     }
   })
 

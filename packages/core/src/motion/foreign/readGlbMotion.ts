@@ -1,4 +1,4 @@
-import { Document, type Animation, type Node } from '@gltf-transform/core'
+import { Document, type Animation, type Node, type Skin } from '@gltf-transform/core'
 import { Matrix4, Quaternion, Vector3 } from 'three'
 import { problem, type Read } from '../../base/problem.ts'
 import { readGltf, type GltfJson } from '../../scene/readGltf.ts'
@@ -99,14 +99,11 @@ function jointsOf(document: Document, wanted: ReadonlySet<Node>): FoundJoints {
   const root = document.getRoot()
   const bound = new Map<Node, Matrix4>()
   for (const skin of root.listSkins()) {
-    const binds = skin.getInverseBindMatrices()
-    const element: number[] = []
-    skin.listJoints().forEach((joint, i) => {
-      if (!binds || i >= binds.getCount() || bound.has(joint)) return
-      const bind = new Matrix4().fromArray(binds.getElement(i, element))
-      // of one that cannot be turned back nothing is known
-      if (bind.elements.every(Number.isFinite) && Math.abs(bind.determinant()) > 1e-12) bound.set(joint, bind.invert())
-    })
+    const inverse = bindsOf(skin)
+    const over = root.listNodes().find((node) => node.getSkin() === skin)
+    const toScene = inverse.size ? sceneOf(inverse, over) : new Matrix4()
+    for (const [joint, bind] of inverse)
+      if (!bound.has(joint)) bound.set(joint, toScene.clone().multiply(bind.clone().invert()))
   }
   const depth = (node: Node): number => {
     let deep = 0
@@ -140,6 +137,41 @@ function jointsOf(document: Document, wanted: ReadonlySet<Node>): FoundJoints {
     return scale
   })
   return { nodes, joints, scales }
+}
+
+/** The inverse bind matrices of a skin's joints. */
+function bindsOf(skin: Skin): Map<Node, Matrix4> {
+  const binds = skin.getInverseBindMatrices()
+  const found = new Map<Node, Matrix4>()
+  const element: number[] = []
+  skin.listJoints().forEach((joint, i) => {
+    if (!binds || i >= binds.getCount()) return
+    const bind = new Matrix4().fromArray(binds.getElement(i, element))
+    // of one that cannot be turned back nothing is known; whole numbers may make a unit very small
+    if (bind.elements.every(Number.isFinite) && scaleOf(bind) > 1e-7) found.set(joint, bind)
+  })
+  return found
+}
+
+const scaleOf = (matrix: Matrix4) => Math.cbrt(Math.abs(matrix.determinant()))
+
+/**
+ * From where the vertices of a skin are counted to the scene: whole numbers, say, or a mesh in centimetres with z up. As
+ * most of the joints have it that stand as they were bound; of a skeleton that stands otherwise, as its mesh's node has it
+ * where that is as large, and the size alone where it is not.
+ */
+function sceneOf(inverse: ReadonlyMap<Node, Matrix4>, over: Node | undefined): Matrix4 {
+  const ways = [...inverse].map(([joint, bind]) => matrixOf(joint).multiply(bind))
+  const scale = ways.map(scaleOf).sort((a, b) => a - b)[ways.length >> 1]!
+  const alike = (a: Matrix4, b: Matrix4) => a.elements.every((v, i) => Math.abs(v - b.elements[i]!) < 1e-3 * (i < 12 ? scale : 1)) // prettier-ignore
+  // one alone always agrees with itself
+  const most = (way: Matrix4) => ways.filter((other) => alike(way, other)).length * 2 > Math.max(2, ways.length)
+  const agreed = ways.find(most)
+  const mesh = over ? matrixOf(over) : null
+  const same = mesh && Math.abs(scaleOf(mesh) / scale - 1) < 1e-2
+  const found = agreed ?? (same ? mesh : new Matrix4().makeScale(scale, scale, scale))
+  // where they are the same nothing is rounded
+  return alike(found, new Matrix4()) ? new Matrix4() : found
 }
 
 const matrixOf = (node: Node) => new Matrix4().fromArray(node.getWorldMatrix())

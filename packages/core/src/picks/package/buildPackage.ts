@@ -6,6 +6,7 @@ import { bodyOf, fullName, refOf } from '../../kit/library.ts'
 import type { Kits } from '../../recipe/resolve.ts'
 import type { Target } from '../../recipe/target.ts'
 import { keyClip } from '../../ship/clipKeys.ts'
+import { unitFor } from '../../ship/vertexBytes.ts'
 import { apartOf, brokenBy, wornOf } from '../ChoiceModel.ts'
 import { choicesOf, type BodyChoices } from '../choicesOf.ts'
 import { codeProblems, withCodes } from '../codes.ts'
@@ -34,7 +35,7 @@ import { cutPieces } from './pieces.ts'
 import { provePieces } from './provePieces.ts'
 import { standAll, type Standing } from './standing.ts'
 import { startClips } from './startClips.ts'
-import { unitFor, writePieces, type PieceStyle } from './writePieces.ts'
+import { writePieces, type PieceStyle } from './writePieces.ts'
 
 export interface BuiltPackage {
   manifest: PackageManifest

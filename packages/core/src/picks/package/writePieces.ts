@@ -1,7 +1,7 @@
 import { GlbWriter } from '../../scene/GlbWriter.ts'
 import type { KeyedClip } from '../../ship/clipKeys.ts'
 import { writeClip } from '../../ship/ClipWriter.ts'
-import { uvShorts, weightBytes } from '../../ship/vertexBytes.ts'
+import { counted, uvShorts, weightBytes } from '../../ship/vertexBytes.ts'
 import { writeSkeleton } from '../../ship/writeSkeleton.ts'
 import type { Bone } from '../../rig/Skeleton.ts'
 import type { Fit } from './fits.ts'
@@ -90,9 +90,6 @@ interface Shared {
   /** The vertices at each point. */
   vertexOf: ReadonlyMap<number, readonly number[]>
 }
-
-/** Metres as a whole number of units. */
-const counted = (metres: number, unit: number) => Math.max(-32_767, Math.min(32_767, Math.round(metres / unit)))
 
 function writeVertices(
   file: GlbWriter,
@@ -206,12 +203,4 @@ function writeLevel(
     ...(targets.length && { weights: targets.map(() => 0) }),
     extras: { ...(targets.length && { targetNames: names }), [PIECE_KEY]: extras },
   })
-}
-
-/** The smallest unit, a power of two, in which sixteen bits hold everything: an eighth of a millimetre for a person. */
-export function unitFor(positions: Float32Array): number {
-  const farthest = positions.reduce((most, v) => Math.max(most, Math.abs(v)), 0)
-  let unit = 2 ** -13
-  while (farthest * 1.5 > unit * 32_767) unit *= 2
-  return unit
 }
