@@ -1,4 +1,12 @@
-import { fileName, filePattern, folderPath, USUAL_FOLDERS, type License, type Target } from '@idle-tinker/core'
+import {
+  fileName,
+  filePattern,
+  folderPath,
+  USUAL_FOLDERS,
+  type License,
+  type ShipFormat,
+  type Target,
+} from '@idle-tinker/core'
 import { useLocalStorage } from '@vueuse/core'
 import type { ParcelOrder, ShipmentOrder } from '../../server/jobs/shipmentOrder'
 import type { Entry } from '../documents/Keeper'
@@ -7,10 +15,12 @@ import { useCrowd } from '../stores/crowd'
 import { useFigure } from '../stores/figure'
 import { useProject } from '../stores/project'
 import { useShip } from '../stores/ship'
-import { useTarget } from '../stores/target'
 import { useView } from '../stores/view'
 import { workshop } from '../workers'
 import { plain } from '../workers/plain'
+
+/** Formats that are one file, and what it ends with; all else comes as a zip. */
+const ONE_FILE: Partial<Record<ShipFormat, string>> = { glb: 'glb', vrm: 'vrm', json: 'recipe.json' }
 
 const NOTHING: Told = { passed: [], problems: [], withheld: false }
 
@@ -20,7 +30,6 @@ export function useShipping() {
   const figure = useFigure()
   const crowd = useCrowd()
   const ship = useShip()
-  const limits = useTarget()
   const view = useView()
 
   const ownPattern = ref('')
@@ -80,7 +89,9 @@ export function useShipping() {
     const stem = fileName(pattern.value, { ...fill, name })
     const [only, more] = ship.formats
     if (what.value !== 'figure') return `${folderPath(folders.value, { ...fill, name })}${stem}.${only ?? 'glb'}`
-    return `${stem}.${more ? 'zip' : !only || only === 'glb' ? 'glb' : only}`
+    const { levels, clips: apart } = target.value.gltf ?? {}
+    const many = more || (levels === 'files' && lods.value) || (apart !== undefined && apart !== 'together')
+    return `${stem}.${(!many && ONE_FILE[only ?? 'glb']) || 'zip'}`
   })
 
   /** One piece of work at a time; what goes wrong is said where the result would stand. */
@@ -152,21 +163,18 @@ export function useShipping() {
     return attempt(() => (job ? ship.again(job.id, true) : Promise.resolve()))
   }
 
-  /** Learns from a file of a game what its figures are like, as a target of its own. */
-  const learnFrom = (file: File, choose: (id: string) => void) =>
-    attempt(async () => {
-      learning.value = true
-      const bytes = new Uint8Array(await file.arrayBuffer())
-      const base = { ...plain(target.value), name: (file.name.replace(/\.[^.]*$/, '') || 'Game').slice(0, 72) }
-      const { value, problems } = await workshop('bench').learn(bytes, file.name, base)
-      told.value = { ...NOTHING, problems }
-      if (!value) throw new Error(`Nothing could be learned from ${file.name}.`)
-      const { id, name } = await project.addNamed('target', value.target)
-      choose(id)
-      limits.open(id)
-      told.value = { ...NOTHING, problems, passed: learnedWords(value) }
-      message.value = `“${name}” is a target now.`
-    })
+  const lessons = useLearning({
+    target: () => target.value,
+    attempt: (work) =>
+      attempt(() => {
+        learning.value = true
+        return work()
+      }),
+    tell: ({ problems, passed = [] }, words = '') => {
+      told.value = { ...NOTHING, problems, passed }
+      message.value = words
+    },
+  })
 
   function cancel(): void {
     void ship.cancel().catch((error: unknown) => {
@@ -199,7 +207,8 @@ export function useShipping() {
 
   return {
     ...{ what, target, ownPattern, ownFolders, lods, license, example, busy, learning },
+    ...lessons,
     ...{ motions, clips, choices, several, severalTargets, result },
-    ...{ shipOne, shipCrowd, shipSeveral, insist, learnFrom, cancel, forget },
+    ...{ shipOne, shipCrowd, shipSeveral, insist, cancel, forget },
   }
 }

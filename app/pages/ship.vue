@@ -16,7 +16,9 @@ const view = useView()
 const shipping = useShipping()
 const { what, target, ownPattern, ownFolders, lods, license, example, busy, learning, motions, clips } = shipping
 const { choices, several, severalTargets, result } = shipping
-const { shipOne, shipCrowd, shipSeveral, insist, learnFrom, cancel, forget } = shipping
+const { shipOne, shipCrowd, shipSeveral, insist, cancel, forget } = shipping
+const { asked, learnFrom, answer } = shipping
+const matching = ref(false)
 
 const editing = computed(() => limits.id !== null)
 const crowdName = computed(() => crowd.mix?.name ?? project.mixes[0]?.name ?? 'Crowd')
@@ -176,6 +178,31 @@ function picked(): void {
               data-test="edit-target"
               @click="editing ? limits.close() : openLimits()"
           /></span>
+          <template v-if="asked">
+            <span />
+            <span class="line soft"
+              ><span class="grow"
+                >{{ asked.learned ? 'Learned' : 'Nothing was learned yet' }} from {{ asked.name }}.</span
+              >
+              <Button
+                text
+                size="small"
+                label="Which bone is which …"
+                data-test="ask-bones"
+                :disabled="busy"
+                @click="matching = true"
+              />
+              <MatchDialog
+                v-model:visible="matching"
+                :motion="asked"
+                :plan="asked.plan"
+                :bones="asked.bones"
+                of="The file"
+                holds="The target goes by it."
+                @keep="(match) => answer(match, choose)"
+              />
+            </span>
+          </template>
           <template v-if="editing">
             <span />
             <TargetEditor v-if="limits.now" :target="limits.now" @chosen="choose" />

@@ -134,6 +134,13 @@ export const useProject = defineStore('project', {
       if (!value) throw new Refused(422, problems.map(describeProblem).join(' '), problems)
       return this.add('figure', value)
     },
+    /** Adds the crowd in a file, as a mix of its own, and tells of it; what stands in the way is thrown as a refusal. */
+    async openCrowd(file: File): Promise<{ entry: Entry<Mix>; problems: Problem[] }> {
+      const bytes = new Uint8Array(await file.arrayBuffer())
+      const { value, problems } = await workshop('bench').openCrowd(bytes, file.name)
+      if (!value) throw new Refused(422, problems.map((p) => describeProblem(p)).join(' '), problems)
+      return { entry: await this.addNamed('mix', value), problems }
+    },
     /** Adds a kit from its zip; one that is there keeps its place unless it is to be replaced. */
     async addKit(file: File, replace = false): Promise<{ id: string; problems: Problem[] }> {
       const path = `/api/kits${replace ? '?replace=true' : ''}`

@@ -28,7 +28,7 @@ import type {
   ReadyPoseOn,
   Recipe,
   RefitAdjust,
-  Learned,
+  LearnRead,
   ShipFormat,
   ShippedAs,
   Side,
@@ -369,5 +369,7 @@ export interface Workshop {
   /** A figure within its target in some formats, with the clips of its kit and, after them, clips of keys and motions. */
   ship(order: ShipOne): Promise<ShipAnswer>
   /** What a file of a game says of its skeleton, as a target that is otherwise like another. */
-  learn(bytes: Uint8Array, file: string, base: Target): Promise<Read<Learned>>
+  /** The crowd in a file, as its mix. */
+  openCrowd(bytes: Uint8Array, file: string): Promise<Read<Mix>>
+  learn(bytes: Uint8Array, file: string, base: Target, match?: MotionMatch): Promise<LearnRead>
 }

@@ -12,6 +12,7 @@ import {
   nudgeFault,
   nudgeFigure,
   nudgeOn,
+  openCrowd,
   openFigure,
   problem,
   readKit,
@@ -247,11 +248,12 @@ const workshop: Workshop = {
   tryRefit: (ask, target) => tryRefit(kits, shelf, ask, target),
 
   open: (bytes, name) => openFigure(bytes, kits, name),
+  openCrowd: (bytes, name) => Promise.resolve(openCrowd(bytes, kits, name)),
 
   ship: (order) => shipOne(builder, kits, order),
-  async learn(bytes, file, base) {
+  async learn(bytes, file, base, match) {
     await reducerReady
-    return learnFor(builder, kits, bytes, file, base)
+    return learnFor(builder, kits, bytes, file, base, match && { match })
   },
 }
 

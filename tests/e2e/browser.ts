@@ -236,14 +236,20 @@ export class Journey {
     return join(this.downloads, name!)
   }
 
-  /** What axe-core finds on the page as it stands: rule and where, of what is serious or critical. */
-  async faults(): Promise<string[]> {
+  /**
+   * What axe-core finds on the page as it stands: rule and where, of what is serious or critical.
+   *
+   * @param rules by which it looks; by all if none is named
+   */
+  async faults(...rules: string[]): Promise<string[]> {
     await this.driver.executeScript(axe.source)
     return this.driver.executeAsyncScript<string[]>(
-      `const done = arguments[0]
-       axe.run().then(({ violations }) => done(violations
-         .filter((v) => v.impact === 'serious' || v.impact === 'critical')
-         .flatMap((v) => v.nodes.map((n) => v.id + ': ' + n.target.join(' ')))))`,
+      `const [rules, done] = arguments
+       axe.run({ resultTypes: ['violations'], ...(rules.length && { runOnly: rules }) }).then(({ violations }) =>
+         done(violations
+           .filter((v) => v.impact === 'serious' || v.impact === 'critical')
+           .flatMap((v) => v.nodes.map((n) => v.id + ': ' + n.target.join(' ')))))`,
+      rules,
     )
   }
 

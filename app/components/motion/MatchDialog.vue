@@ -16,7 +16,18 @@ import type { DrawBone } from '../../workers/protocol'
 import type { MapJoint } from './SkeletonMap.vue'
 
 /** Which joint of a motion's skeleton each bone of the figure follows, corrected by pointing at both. */
-const props = defineProps<{ motion: Motion; plan: BodyPlan; bones: readonly DrawBone[] }>()
+const props = withDefaults(
+  defineProps<{
+    motion: Pick<Motion, 'name' | 'joints' | 'match'>
+    plan: BodyPlan
+    bones: readonly DrawBone[]
+    /** What it is of: a motion, or a game’s file. */
+    of?: string
+    /** What an answer holds for. */
+    holds?: string
+  }>(),
+  { of: 'The motion', holds: 'It holds for every motion of this skeleton.' },
+)
 const emit = defineEmits<{ keep: [match: MotionMatch] }>()
 const visible = defineModel<boolean>('visible', { required: true })
 
@@ -147,16 +158,16 @@ function keep(): void {
     data-test="match-dialog"
   >
     <p class="soft">
-      Choose a bone, then the joint it follows: in the list, or by pointing at it on the left. It holds for every motion
-      of this skeleton.<template v-if="doubtful"> {{ doubtful }} to look at.</template>
+      Choose a bone, then the joint it follows: in the list, or by pointing at it on the left. {{ holds
+      }}<template v-if="doubtful"> {{ doubtful }} to look at.</template>
     </p>
     <div class="sides">
       <figure>
-        <figcaption>The motion</figcaption>
+        <figcaption>{{ of }}</figcaption>
         <SkeletonMap
           :joints="theirs"
           :chosen="bone && follows(bone)"
-          label="Joints of the motion"
+          :label="`${of}: joints`"
           test="theirs"
           @choose="point"
         />

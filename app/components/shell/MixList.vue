@@ -9,6 +9,7 @@ import { plain } from '../../workers/plain'
 /** The mixes: the one whose crowd is looked at, and all the others. */
 const project = useProject()
 const crowd = useCrowd()
+const toast = useToast()
 const menu = ref<{ attempt(work: () => Promise<unknown>): Promise<void>; hide(): void }>()
 
 function open({ id }: Pick<Entry<object>, 'id'>): void {
@@ -29,6 +30,14 @@ const duplicate = () => {
   const { mix } = crowd
   if (mix) void attempt(() => project.addNamed('mix', plain(mix)))
 }
+
+const openFile = (file: File) =>
+  attempt(async () => {
+    const { entry, problems } = await project.openCrowd(file)
+    for (const { message, remedy } of problems)
+      toast.add({ severity: 'warn', summary: message, detail: remedy, life: 12_000 })
+    return entry
+  })
 
 const setName = (name: string) => {
   if (crowd.mix) crowd.change({ ...crowd.mix, name })
@@ -59,5 +68,12 @@ const setName = (name: string) => {
     <Button size="small" outlined label="Duplicate" data-test="duplicate-mix" :disabled="!crowd.mix" @click="duplicate"
       ><template #icon><Copy :size="15" /></template
     ></Button>
+    <FilePick
+      label="Open a file …"
+      accept=".json,.zip"
+      hint="A mix, the crowd.json of a shipped crowd, or its zip"
+      test="open-crowd"
+      @file="openFile"
+    />
   </DocumentMenu>
 </template>

@@ -5,18 +5,20 @@ import {
   crowdTable,
   fileNames,
   hasErrors,
+  openCrowd,
   problem,
   readMix,
   resolveRecipe,
   selectCrowd,
   withinMix,
+  type Kits,
   type Mix,
   type Problem,
   type ShippedVariant,
   type Target,
 } from '@idle-tinker/core'
 import { openWorkers } from '../crowdWorkers.ts'
-import { makeFolder, readKitFolders, readText, writeWhole } from '../files.ts'
+import { makeFolder, readBytes, readKitFolders, readText, writeWhole } from '../files.ts'
 import { findTarget } from '../findTarget.ts'
 import { readClips } from '../readClips.ts'
 import type { Voice } from '../Voice.ts'
@@ -36,11 +38,12 @@ export interface CrowdOptions {
 
 /** Builds every variant of a mix, several at a time. All that can be wrong is known before the first file is written. */
 export async function buildCrowd(input: string, options: CrowdOptions, { say, tell }: Voice): Promise<number> {
-  const read = await readMixOf(input, options)
+  const { kits, problems } = await readKitFolders(options.kits)
+  const read = await readMixOf(input, options, kits)
   const target = await findTarget(options.target, options.kits)
   if (!read.mix || !target.value) return tell([...read.problems, ...target.problems])
   const { mix } = read
-  const { kits, problems } = await readKitFolders(options.kits)
+  problems.push(...read.problems)
   for (const kit of new Set(mix.kinds.map(({ body }) => body.kit).filter((kit) => !kits.has(kit))))
     problems.push(
       problem('kit-unknown', `${input}/kinds`, `The kit “${kit}” is not here.`, 'Name its folder with --kits.'),
@@ -101,10 +104,15 @@ export async function buildCrowd(input: string, options: CrowdOptions, { say, te
   return code
 }
 
-async function readMixOf(input: string, options: CrowdOptions): Promise<{ mix: Mix | null; problems: Problem[] }> {
-  const text = await readText(input)
-  if (text.value === null) return { mix: null, problems: text.problems }
-  const read = readMix(text.value, input)
+/** A mix, or that of a crowd that was shipped before. */
+async function readMixOf(
+  input: string,
+  options: CrowdOptions,
+  kits: Kits,
+): Promise<{ mix: Mix | null; problems: Problem[] }> {
+  const bytes = await readBytes(input)
+  if (bytes.value === null) return { mix: null, problems: bytes.problems }
+  const read = openCrowd(bytes.value, kits, input)
   if (!read.value) return { mix: null, problems: read.problems }
   const { count, seed } = options
   const again = readMix(
@@ -115,7 +123,7 @@ async function readMixOf(input: string, options: CrowdOptions): Promise<{ mix: M
     },
     input,
   )
-  return { mix: again.value, problems: again.problems }
+  return { mix: again.value, problems: [...read.problems, ...again.problems] }
 }
 
 /** Of the target's and the mix's limits of triangles the lesser holds; which one that is, is said. */

@@ -1,15 +1,15 @@
-import { problem, type Problem, type Read } from '../base/problem.ts'
+import { problem } from '../base/problem.ts'
 import type { Builder } from '../build.ts'
 import type { MotionMatch } from '../motion/foreign/matchMotion.ts'
 import type { Beside } from '../motion/foreign/readGlbMotion.ts'
 import { newRecipe } from '../recipe/defaults.ts'
 import type { Kits } from '../recipe/resolve.ts'
 import type { Target } from '../recipe/target.ts'
-import { learnTarget, type Learned } from './learnTarget.ts'
+import { learnTarget, type LearnRead } from './learnTarget.ts'
 
 /**
  * Learns a target from a game's file by a body of each kind of skeleton that the kits have: the first that the file is like
- * is taken. Where it is like none, what stood in the way of the first is told.
+ * is taken. Where it is like none, what stood in the way of the first is told, or of the first that is half like it.
  */
 export async function learnFor(
   builder: Builder,
@@ -18,9 +18,9 @@ export async function learnFor(
   file: string,
   base: Target,
   options: { match?: MotionMatch; beside?: Beside } = {},
-): Promise<Read<Learned>> {
+): Promise<LearnRead> {
   const tried = new Set<string>()
-  let first: Problem[] | null = null
+  let first: LearnRead | null = null
   for (const kit of kits.values())
     for (const [id, { plan }] of kit.bodies) {
       if (tried.has(plan.id) || (options.match && options.match.plan !== plan.id)) continue
@@ -29,8 +29,9 @@ export async function learnFor(
       if (!figure) continue
       const read = await learnTarget(bytes, file, { skeleton: figure.skeleton, plan }, base, options)
       if (read.value) return read
-      first ??= read.problems
+      // one that is nearly like it can be asked about
+      if (!first || (read.asked?.match && !first.asked?.match)) first = read
     }
   const none = problem('body-none', file, 'The kits have no body it could be learned for.', 'Add a kit with bodies.')
-  return { value: null, problems: first ?? [none] }
+  return first ?? { value: null, problems: [none], asked: null }
 }

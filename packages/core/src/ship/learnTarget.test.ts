@@ -12,6 +12,7 @@ import { demoKit, dressed, TARGETS } from '../testing/demoKits.ts'
 import { glbFaults } from '../testing/glbFaults.ts'
 import { carryOnto } from './carryClips.ts'
 import { clipsOf } from './clips.ts'
+import { learnFor } from './learnFor.ts'
 import { learnTarget } from './learnTarget.ts'
 import { ShippedFile } from './ShippedFile.ts'
 import { shipFigure } from './shipFigure.ts'
@@ -108,6 +109,29 @@ describe('a target learned from a file of a game', () => {
         }
       })
     }
+  })
+
+  it('asks which bone is which also where too little was found, and goes by the answer', async () => {
+    const { skeleton } = builder.build(other, near, { reduce: true }).figure!
+    const clip = clipsOf(builder.build(other, near, { reduce: true }).figure!, kits, other, (c) => c.id === 'walk')[0]!
+    const rest = armsPose(poseRig(skeleton, plan), 't')!
+    const bytes = new TextEncoder().encode(writeBvh(clip, skeleton, { rest, nameOf: called }))
+    const whole = (await learn(bytes, 'walk.bvh')).asked!
+    expect(whole.match!.bones).toMatchObject({ leftHand: called('leftHand') })
+    expect(whole.bones).toBe(figure.skeleton.bones)
+    const { leftLowerArm: _, ...others } = whole.match!.bones
+    const say = (bones: Record<string, string>) =>
+      learnFor(builder, kits, bytes, 'walk.bvh', near, { match: { ...whole.match!, bones } })
+    const half = await say(others)
+    expect([half.value, half.problems.map((p) => p.code)]).toEqual([null, ['skeleton-half']])
+    expect(half.asked!.joints.map((j) => j.name)).toContain(called('leftLowerArm'))
+    expect(half.asked!.match!.bones).toEqual(others)
+    const again = await say({ ...half.asked!.match!.bones, leftLowerArm: called('leftLowerArm') })
+    expect(again.value!.target.convention.bones.table).toMatchObject({ leftLowerArm: called('leftLowerArm') })
+    // what a person has said is doubted by nobody
+    expect(again.value!.doubtful).toEqual([])
+    // of what holds no skeleton nobody is asked anything
+    expect((await learn(new TextEncoder().encode('no bones'), 'odd.bvh')).asked).toBeNull()
   })
 
   it.each(['bvh', 'dae'])('takes the clip of a %s by name as well, whatever its unit', async (kind) => {

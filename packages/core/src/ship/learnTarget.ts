@@ -24,6 +24,19 @@ export interface Learned {
   left: string[]
 }
 
+/** What a person can be asked of a file that is learned from: which of its joints each bone is. */
+export interface Asked {
+  plan: BodyPlan
+  joints: ForeignMotion['joints']
+  /** As far as it is known. */
+  match: MotionMatch | null
+  /** Those of the figure it was learned for. */
+  bones: Skeleton['bones']
+}
+
+/** What was learned, and what one can be asked of it, also where nothing was. */
+export type LearnRead = Read<Learned> & { asked: Asked | null }
+
 /** A figure that comes out between these times as tall as ours is counted in that unit: a child, and a giant. */
 const LIKELY = { least: 0.4, most: 2.5 }
 /** Names that a target can hold have so many characters. */
@@ -44,12 +57,14 @@ export async function learnTarget(
   figure: { skeleton: Skeleton; plan: BodyPlan },
   base: Target,
   options: { match?: MotionMatch; beside?: Beside } = {},
-): Promise<Read<Learned>> {
+): Promise<LearnRead> {
   const read = await readMotion(bytes, file, options.beside, true)
-  if (!read.value) return { value: null, problems: read.problems }
-  const fault = (code: string, message: string, fix: string): Read<Learned> => ({
+  if (!read.value) return { value: null, problems: read.problems, asked: null }
+  let asked: Asked | null = null
+  const fault = (code: string, message: string, fix: string): LearnRead => ({
     value: null,
     problems: [...read.problems, problem(code, file, message, fix)],
+    asked,
   })
   const motion = read.value[0]!
   const tops = topsOf(motion)
@@ -64,9 +79,11 @@ export async function learnTarget(
     return fault('name-long', `“${long.name.slice(0, 30)}…” has more than ${MOST_NAME} characters.`, 'Rename it.')
   const known = options.match && isMatchOf(options.match, motion, figure.plan) ? options.match : null
   const found = known ? { value: { match: known, doubtful: [] }, problems: [] } : matchMotion(motion, figure.plan)
-  if (!found.value) return { value: null, problems: [...read.problems, ...found.problems] }
+  asked = { plan: figure.plan, joints: motion.joints, match: found.value?.match ?? null, bones: figure.skeleton.bones }
+  if (!found.value) return { value: null, problems: [...read.problems, ...found.problems], asked }
   const said = known ? null : bonesSaid(bytes, motion, figure.plan)
   const match = said ? { ...found.value.match, bones: { ...found.value.match.bones, ...said } } : found.value.match
+  asked = { ...asked, match }
   const missing = missingOf(match, figure.plan)
   if (missing.length)
     return fault(
@@ -100,7 +117,7 @@ export async function learnTarget(
     pose: poseOf(keepPose(rest, figure.skeleton, { name: 'Rest of the game', plan: figure.plan.id })),
     bones: { ...base.convention.bones, names: 'table', table, axes: 'joints', joints },
   }
-  return { value: { target: { ...base, convention }, match, doubtful, left }, problems }
+  return { value: { target: { ...base, convention }, match, doubtful, left }, problems, asked }
 }
 
 const poseOf = ({ format: _, version: __, ...pose }: ReturnType<typeof keepPose>) => pose
