@@ -262,7 +262,7 @@ function picked(): void {
           ><ToggleSwitch v-model="lods" input-id="lods" />
           <span class="soft">{{
             target.lods.length
-              ? `also ${target.lods.map((l) => l.triangles).join(' and ')} triangles, in the same file`
+              ? `also ${target.lods.map((l) => l.triangles).join(' and ')} triangles, ${target.gltf?.levels === 'files' ? 'a file for each' : 'in the same file'}`
               : 'this target has none'
           }}</span></label
         >

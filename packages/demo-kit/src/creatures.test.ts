@@ -102,6 +102,9 @@ function wayOf(file: ShippedFile, name: string): number {
   return clip.travel * (hip.distanceTo(knee) + knee.distanceTo(ankle))
 }
 
+/** How far two lists are apart where they are farthest; asked number by number it would take most of the time. */
+const mostApart = (a: Float64Array, b: Float64Array) => a.reduce((most, v, i) => Math.max(most, Math.abs(v - b[i]!)), 0)
+
 const SHAPES: Record<string, Recipe['sliders'][]> = {
   lampstrider: [{}, { legs: 1, stature: 1, feet: 1 }, { legs: -1, girth: 1, knees: 1 }, { years: -1 }],
   gulper: [{}, { stature: 1, girth: 1 }, { 'fore-legs': 1, 'hind-legs': 1, feet: 1 }, { years: -1 }],
@@ -149,9 +152,7 @@ describe.each([
       for (const def of own) {
         const { drawn, frames } = framesOf(file, def.name)
         for (const points of frames) expect(lowest(points), def.name).toBeGreaterThan(-BELOW)
-        if (def.loop)
-          for (let i = 0; i < frames[0]!.length; i++)
-            expect(Math.abs(frames[0]![i]! - frames.at(-1)![i]!), def.name).toBeLessThan(1e-4)
+        if (def.loop) expect(mostApart(frames[0]!, frames.at(-1)!), def.name).toBeLessThan(1e-4)
         if (def.stance[1] - def.stance[0] < 1) continue
         // whoever goes nowhere stays on all fours: what is on the ground stays there
         for (const leg of LEGS) {
@@ -159,10 +160,9 @@ describe.each([
             frames.every((points) => points[v * 3 + 1]! < TOUCHING),
           )
           expect(touching.length, `${def.name} ${leg}`).toBeGreaterThan(1)
-          for (const v of touching)
-            for (const k of [0, 2])
-              for (const points of frames)
-                expect(Math.abs(points[v * 3 + k]! - frames[0]![v * 3 + k]!), `${def.name} ${leg}`).toBeLessThan(0.01)
+          const across = (points: Float64Array) => Float64Array.from(touching.flatMap((v) => [points[v * 3]!, points[v * 3 + 2]!])) // prettier-ignore
+          const still = across(frames[0]!)
+          for (const points of frames) expect(mostApart(across(points), still), `${def.name} ${leg}`).toBeLessThan(0.01)
         }
       }
     }

@@ -61,7 +61,7 @@ function* choicesOf({ groups, rules }: ChoiceModel): Generator<Set<string>> {
 describe('a proof over all choices of a package', () => {
   it('finds what looking at every one of them finds, in packages by chance', () => {
     let [possible, impossible, never, dear] = [0, 0, 0, 0]
-    for (let seed = 0; seed < samples(60, 10_000); seed++) {
+    for (let seed = 0; seed < samples(32, 10_000); seed++) {
       const model = packageOf(seed)
       const all = [...choicesOf(model)]
       const worn = all.map((chosen) => wornOf(model, chosen))
@@ -103,7 +103,7 @@ describe('a proof over all choices of a package', () => {
       }
     }
     // the packages are no easy ones
-    expect(Math.min(possible, impossible * 10, never, dear)).toBeGreaterThan(19)
+    expect(Math.min(possible, impossible * 10, never, dear)).toBeGreaterThan(9)
   })
 
   it('names as few options to leave out as do, and no fewer would', () => {
