@@ -14,6 +14,14 @@ export const GLTF_STYLES = [
     ],
   },
   {
+    key: 'colors',
+    name: 'Colors in glTF',
+    options: [
+      { id: 'picture', name: 'In a picture' },
+      { id: 'vertices', name: 'On the vertices' },
+    ],
+  },
+  {
     key: 'levels',
     name: 'Coarser levels in glTF',
     options: [

@@ -259,7 +259,7 @@ onMounted(() => void attempt(() => project.loadDeleted('target')))
       v-for="s in GLTF_STYLES"
       :key="s.key"
       :name="s.name"
-      :columns="s.key === 'vertices' ? 'all' : 2"
+      :columns="2"
       :options="[...s.options] as { id: string; name: string }[]"
       :model-value="(target.gltf?.[s.key] ?? s.options[0].id) as string"
       :data-test="`target-gltf-${s.key}`"

@@ -86,9 +86,10 @@ describe('a figure built with a shelf at hand', () => {
     const builder = new Builder(third, copy)
     for (const [i, recipe] of (await recipes(third)).entries()) {
       expect(isDeepStrictEqual(bytesOf(builder.build(recipe, near).figure!), without[i])).toBe(true)
-      expect(bytesOf(builder.build(recipe, crowd, { reduce: true }).figure!)).toEqual(
-        bytesOf(new Builder(first).build(recipe, crowd, { reduce: true }).figure!),
+      const [reduced, plain] = [builder, new Builder(first)].map((b) =>
+        bytesOf(b.build(recipe, crowd, { reduce: true }).figure!),
       )
+      expect(isDeepStrictEqual(reduced, plain)).toBe(true)
     }
     // nothing had to be worked out again
     expect(copy.added).toBe(0)

@@ -166,6 +166,8 @@ export const TargetSchema = Type.Object(
           {
             /** In full, as whole numbers of 16 and 8 bits (KHR_mesh_quantization), or those packed (EXT_meshopt_compression). */
             vertices: Type.Union((['full', 'quantized', 'packed'] as const).map((v) => Type.Literal(v))),
+            /** In a picture, or on the vertices; figures with pictures on them have theirs in a picture always. */
+            colors: Type.Union((['picture', 'vertices'] as const).map((v) => Type.Literal(v))),
             /** Levels of detail in the figure's file (MSFT_lod), or each in a file of its own. */
             levels: Type.Union((['together', 'files'] as const).map((v) => Type.Literal(v))),
             /** Clips in the figure's file, each in a file with the figure, or each in one with its bones alone. */

@@ -102,6 +102,8 @@ export interface Drawn {
   weights: Float64Array | null
   /** Places in the texture, two a vertex. */
   uvs: Float64Array | null
+  /** Light of each color, by so many numbers a vertex. */
+  colors: { values: Float64Array; size: number } | null
   triangles: Float64Array // three vertices each
   targets: { positions: Float64Array | null; normals: Float64Array | null }[]
   primitives: number
@@ -225,6 +227,7 @@ export class ShippedFile {
           joints: attribute('JOINTS_0'),
           weights: attribute('WEIGHTS_0'),
           uvs: attribute('TEXCOORD_0'),
+          colors: primitive.attributes.COLOR_0 === undefined ? null : this.read(primitive.attributes.COLOR_0),
           triangles:
             primitive.indices === undefined
               ? Float64Array.from({ length: positions.length / 3 }, (_, i) => i)

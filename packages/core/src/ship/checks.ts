@@ -195,11 +195,23 @@ const boneNames: Check = ({ file, first }) => {
 
 const PNG = [0x89, 0x50, 0x4e, 0x47]
 
+/** Whether vertices have colors of their own: grey is what shading is, and black nobody sees. */
+function isColored({ colors }: Drawn): boolean {
+  if (!colors) return false
+  const { values, size } = colors
+  for (let i = 0; i + 2 < values.length; i += size) {
+    const own = values.subarray(i, i + 3)
+    if (Math.max(...own) - Math.min(...own) > 0.01) return true
+  }
+  return false
+}
+
 const texture: Check = ({ file, first }) => {
   const material = first.material === null ? undefined : file.json.materials?.[first.material]
   const index = material?.pbrMetallicRoughness?.baseColorTexture?.index
   const source = index === undefined ? undefined : file.json.textures?.[index]?.source
   const image = source === undefined ? undefined : file.images()[source]
+  if (index === undefined && isColored(first)) return { good: 'Its colors lie on its vertices.' }
   return when(
     image !== undefined && PNG.every((byte, i) => image[i] === byte),
     'The texture is inside the file.',

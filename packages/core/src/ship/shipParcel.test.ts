@@ -82,6 +82,28 @@ describe('a parcel', () => {
     expect(sent.problems.some((p) => p.severity === 'error')).toBe(true)
   })
 
+  it('of a figure leaves in the formats in which it can, and tells of the others; of a crowd all or none', async () => {
+    const formats = ['vrm', 'glb', 'obj'] as const
+    // nobody has said who made it
+    const near = demoTarget('near')
+    const { files, problems, withheld, figures } = await shipParcel({ kind: 'figure', recipe: maren }, near, { ...settings, formats }, tools()) // prettier-ignore
+    expect([...files!.keys()].map((name) => name.split('.').pop())).toEqual(['glb', 'obj', 'mtl', 'png'])
+    expect(figures.map((f) => f.file)).toEqual(['maren-quill.glb'])
+    expect(withheld).toBe(false)
+    const errors = problems.filter((p) => p.severity === 'error')
+    expect(errors.map((p) => [p.code, p.where])).toEqual([['vrm-author', 'VRM 1.0: Maren Quill']])
+    const crowdOf: Parcel = { kind: 'crowd', name: 'One', mix: null, recipes: [maren] }
+    const none = await shipParcel(crowdOf, near, { ...settings, formats }, tools())
+    expect([none.files, none.withheld]).toEqual([null, false])
+    // what is written and found at fault stays alone as well, and goes if one insists
+    const tall = { ...near, convention: { ...near.convention, scale: 50 } }
+    const both = { ...settings, formats: ['json', 'glb'] as const }
+    const held = await shipParcel({ kind: 'figure', recipe: maren }, tall, both, tools())
+    expect([[...held.files!.keys()], held.withheld]).toEqual([['maren-quill.recipe.json'], true])
+    const sent = await shipParcel({ kind: 'figure', recipe: maren }, tall, { ...both, insist: true }, tools())
+    expect([sent.files!.size, sent.withheld]).toEqual([2, false])
+  })
+
   it('stops where it is told to, with nothing', async () => {
     const three: Parcel = { kind: 'crowd', name: 'Three', mix: mixOf(3), recipes: null }
     const { files, problems } = await shipParcel(three, crowd, settings, tools((n) => n < 2)) // prettier-ignore

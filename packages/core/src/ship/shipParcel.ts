@@ -15,9 +15,9 @@ import type { Target } from '../recipe/target.ts'
 import { clipsAlong, keptToCarry } from './carryClips.ts'
 import { crowdCsv, crowdTable, type ShippedVariant } from './crowdTable.ts'
 import { fileName, fileNames, filePattern, folderPath, patternFaults, type Filling } from './names.ts'
-import { shipFormats, type ShipFormat } from './shipFormats.ts'
+import { SHIP_FORMATS, shipFormats, type ShipFormat } from './shipFormats.ts'
 
-/** Something that leaves as a whole or not at all. */
+/** Something that leaves as a whole or not at all, but for formats of a figure, which are each by themselves. */
 export type Parcel =
   | { kind: 'figure'; recipe: Recipe }
   /** A crowd: the figures that are given, else those its mix is made into. */
@@ -59,7 +59,7 @@ export interface ShippedParcel {
   /** What was found good of every figure. */
   passed: string[]
   problems: Problem[]
-  /** It could be written, and was kept back for what is wrong with it. */
+  /** It, or a format of it, could be written, and was kept back for what is wrong with it. */
   withheld: boolean
 }
 
@@ -91,7 +91,7 @@ export function withinMix(target: Target, mix: Pick<Mix, 'triangles'> | null): T
   return { ...target, limits: { ...target.limits, triangles } }
 }
 
-/** Builds what a parcel holds for a target, writes it in every format and reads it again; all of it, or nothing. */
+/** Builds what a parcel holds for a target, writes it in every format and reads it again: all of it, or nothing; of a figure the formats in which it can leave. */
 export async function shipParcel(
   parcel: Parcel,
   target: Target,
@@ -152,29 +152,36 @@ async function shipAll(
   const figures: ShippedFigure[] = []
   const problems: Problem[] = []
   const good: Set<string>[] = []
+  let withheld = false
   for (const [i, recipe] of recipes.entries()) {
     if (!told(i)) return stayed([CANCELED])
     const { clips, problems: astray } = clipsAlong(kits, recipe, { motions: along, own: true, keyed })
     const made = await shipFormats(builder, kits, recipe, target, formats, { lods, stem: stems[i]!, clips })
-    const said = [...astray, ...made.flatMap((m) => m.problems)]
+    const goes = made.filter((m) => m.files && (insist || !hasErrors([...astray, ...m.problems])))
+    const said = [
+      ...astray,
+      ...made.flatMap((m) => (goes.includes(m) ? m.problems : m.problems.map(inFormat(m.format)))),
+    ]
     const here = crowd ? said.map((p) => ({ ...p, where: `${recipe.name}: ${p.where}` })) : said
-    const whole = made.every((m) => m.files)
-    // one that cannot leave as something holds all back: a crowd is whole
-    if (!whole || (hasErrors(said) && !insist)) return stayed(here, whole)
+    const held = made.filter((m) => m.files && !goes.includes(m)).length
+    // a crowd is whole: one that cannot leave as something holds all back; of a figure by itself the rest goes
+    if (crowd ? goes.length < made.length : goes.length === 0)
+      return stayed(here, crowd ? held + goes.length === made.length : held > 0)
     problems.push(...here)
+    withheld ||= held > 0
     const folder = folderPath(settings.folders, { ...fill, name: recipe.name, number: i + 1 })
-    const own = new Map(made.flatMap((m) => [...m.files!].map(([name, bytes]) => [folder + name, bytes] as const)))
+    const own = new Map(goes.flatMap((m) => [...m.files!].map(([name, bytes]) => [folder + name, bytes] as const)))
     const taken = [...own.keys()].find((path) => files.has(path))
     if (taken !== undefined) return stayed([namesClash(recipe.name, taken)])
     for (const [path, bytes] of own) files.set(path, bytes)
-    const { costs } = made.find((m) => m.costs)!
+    const { costs } = goes.find((m) => m.costs)!
     const [file] = own.keys()
     variants.push({ file: file!, recipe, costs: costs! })
     figures.push({
       ...{ file: file!, name: recipe.name, triangles: costs!.triangles, bones: costs!.bones },
       bytes: [...own.values()].reduce((sum, b) => sum + b.length, 0),
     })
-    good.push(new Set(made.flatMap((m) => m.passed)))
+    good.push(new Set(goes.flatMap((m) => m.passed)))
   }
   if (!told(recipes.length)) return stayed([CANCELED])
   if (crowd) {
@@ -188,9 +195,14 @@ async function shipAll(
     figures,
     passed: [...(good[0] ?? [])].filter((line) => good.every((g) => g.has(line))),
     problems: once(problems),
-    withheld: false,
+    withheld,
   }
 }
+
+/** Says of a problem that it kept a format back. */
+const inFormat =
+  (format: ShipFormat) =>
+  (p: Problem): Problem => ({ ...p, where: `${SHIP_FORMATS[format].name}: ${p.where}` })
 
 /** What all figures of a crowd say alike is said once. */
 function once(problems: readonly Problem[]): Problem[] {

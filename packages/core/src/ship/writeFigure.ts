@@ -4,7 +4,7 @@ import { boundsOf, type Mesh, type Morph } from '../mesh/Mesh.ts'
 import { computeNormals, createNormalScratch, type NormalScratch } from '../mesh/normals.ts'
 import type { Target } from '../recipe/target.ts'
 import type { HelperPoint } from '../rig/helperPoints.ts'
-import { GlbWriter, type Moves } from '../scene/GlbWriter.ts'
+import { GlbWriter, type Moves, type Values } from '../scene/GlbWriter.ts'
 import { packMeshopt } from '../scene/meshopt.ts'
 import { localPlace } from './boneAxes.ts'
 import { ClipWriter, writeClip } from './ClipWriter.ts'
@@ -13,7 +13,7 @@ import { EXTRAS_KEY, type FileExtras } from './extras.ts'
 import { fillPattern } from './names.ts'
 import type { Prepared } from './prepare.ts'
 import { turnedClip } from './turnedClip.ts'
-import { counted, directionBytes, unitFor, uvShorts, weightBytes } from './vertexBytes.ts'
+import { counted, directionBytes, unitFor, uvShorts, vertexColors, weightBytes } from './vertexBytes.ts'
 import { writeSkeleton } from './writeSkeleton.ts'
 
 /** What is written: a figure that is ready, its clips, helper points as nodes under their joints, and what it was made from. */
@@ -58,11 +58,12 @@ export function glbOf({ leaving, clips = [], points = [], recipe, target }: Ship
   const unit = vertices === 'full' ? null : unitFor(leaving.mesh.positions)
   const skeleton = writeSkeleton(file, leaving.bones, { above: leaving.above, ...(unit && { unit }) })
   writePoints(file, points, leaving, skeleton.joints)
-  const material = writeMaterial(file, leaving)
+  const painted = target.gltf?.colors === 'vertices' && !leaving.atlas.painted
+  const material = writeMaterial(file, leaving, painted)
   const meshes = [leaving.mesh, ...leaving.lods]
   const levels = meshes.map((mesh, i) => {
     const name = meshName(leaving.name, level + i, target)
-    return writeMesh(file, mesh, leaving, { name, material, skin: skeleton.skin, unit })
+    return writeMesh(file, mesh, leaving, { name, material, skin: skeleton.skin, unit, painted })
   })
   const used: string[] = []
   if (levels.length > 1) {
@@ -106,7 +107,10 @@ export function atlasPng({ atlas: { size, pixels } }: Pick<Leaving, 'atlas'>): U
   return new Uint8Array(encode({ width: size, height: size, data: pixels, channels: 4, depth: 8 }))
 }
 
-function writeMaterial(file: GlbWriter, { atlas, doubleSided }: Leaving): number {
+function writeMaterial(file: GlbWriter, { atlas, doubleSided }: Leaving, painted: boolean): number {
+  const matte = { metallicFactor: 0, roughnessFactor: 0.9 }
+  if (painted)
+    return file.add('materials', { name: 'figure', pbrMetallicRoughness: matte, ...(doubleSided && { doubleSided }) })
   // nearest: a cell is one flat color, and neighbours must not bleed in; pictures want smooth ones
   const filter = atlas.painted ? 9729 : 9728
   const sampler = file.add('samplers', { magFilter: filter, minFilter: filter, wrapS: 33071, wrapT: 33071 })
@@ -114,7 +118,7 @@ function writeMaterial(file: GlbWriter, { atlas, doubleSided }: Leaving): number
   const index = file.add('textures', { name: 'atlas', sampler, source })
   return file.add('materials', {
     name: 'figure',
-    pbrMetallicRoughness: { baseColorTexture: { index }, metallicFactor: 0, roughnessFactor: 0.9 },
+    pbrMetallicRoughness: { baseColorTexture: { index }, ...matte },
     ...(doubleSided && { doubleSided }),
   })
 }
@@ -140,20 +144,22 @@ interface MeshStyle {
   material: number
   skin: number
   unit: number | null
+  /** Whether its colors lie on its vertices. */
+  painted: boolean
 }
 
 /** @returns the node of the mesh */
 function writeMesh(
   file: GlbWriter,
   mesh: Mesh,
-  { bones, movements }: Leaving,
-  { name, material, skin, unit }: MeshStyle,
+  { bones, movements, atlas }: Leaving,
+  { name, material, skin, unit, painted }: MeshStyle,
 ): number {
   const corners = mesh.cornerPoints.length
   const positions = new (unit ? Int16Array : Float32Array)(corners * 3)
   const joints = bones.length > 256 ? new Uint16Array(corners * 4) : new Uint8Array(corners * 4)
   const weights = new Uint8Array(corners * 4)
-  const colors = new Uint8Array(corners * 4)
+  const colors = painted ? vertexColors(mesh, atlas) : new Uint8Array(corners * 4)
   const bytes = new Uint8Array(4)
   for (let c = 0; c < corners; c++) {
     const p = mesh.cornerPoints[c]!
@@ -166,19 +172,21 @@ function writeMesh(
       weights[c * 4 + k] = bytes[k]!
       joints[c * 4 + k] = bytes[k]! > 0 ? mesh.joints[p * 4 + k]! : 0
     }
+    if (painted) continue
     colors[c * 4] = colors[c * 4 + 1] = colors[c * 4 + 2] = mesh.shades[c]!
     colors[c * 4 + 3] = 255
   }
-  const attributes = file.vertices({
+  const values: Record<string, Values> = {
     POSITION: { type: 'VEC3', array: positions, bounds: true },
     NORMAL: unit
       ? { type: 'VEC3', array: directionBytes(mesh.normals), normalized: true }
       : { type: 'VEC3', array: mesh.normals },
-    TEXCOORD_0: { type: 'VEC2', array: uvShorts(mesh.uvs), normalized: true },
+    ...(!painted && { TEXCOORD_0: { type: 'VEC2', array: uvShorts(mesh.uvs), normalized: true } }),
     COLOR_0: { type: 'VEC4', array: colors, normalized: true },
     JOINTS_0: { type: 'VEC4', array: joints },
     WEIGHTS_0: { type: 'VEC4', array: weights, normalized: true },
-  })
+  }
+  const attributes = file.vertices(values)
   const indices = file.triangles(corners > 65_535 ? mesh.indices : Uint16Array.from(mesh.indices))
   const scratch = createTargetScratch(mesh)
   const targets = mesh.morphs.map((morph, m) => {

@@ -1,3 +1,4 @@
+import { decode } from 'fast-png'
 import { MeshoptDecoder } from 'meshoptimizer'
 import { AnimationMixer, SkinnedMesh, Vector3, type Object3D } from 'three'
 import { GLTFLoader, type GLTF } from 'three/addons/loaders/GLTFLoader.js'
@@ -183,6 +184,66 @@ describe('glTF of whole numbers', () => {
       license: { authors: ['Ada'] },
     })
     expect(new ShippedFile(files.get('maren.vrm')!).json).not.toHaveProperty('extensionsRequired')
+  })
+})
+
+describe('glTF with colors on its vertices', () => {
+  /** The color of each corner of its triangles as a library shows it, less light: by its place, as the sorted list of all. */
+  const shown = (gltf: GLTF, atlas?: { width: number; data: ArrayLike<number> }) => {
+    const { geometry } = skinned(gltf)
+    const [at, color, uv] = ['position', 'color', 'uv'].map((n) => geometry.getAttribute(n))
+    return Array.from({ length: at!.count }, (_, c) => {
+      let light = [color!.getX(c), color!.getY(c), color!.getZ(c)]
+      if (atlas) {
+        const [x, y] = [uv!.getX(c), uv!.getY(c)].map((v) => Math.floor(v * atlas.width)) as [number, number]
+        // from what screens show to light, IEC 61966-2-1
+        const lit = [0, 1, 2].map((k) => atlas.data[(y * atlas.width + x) * 4 + k]! / 255).map((v) => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4)) // prettier-ignore
+        light = light.map((v, k) => v * lit[k]!)
+      }
+      return light
+    })
+  }
+
+  it('shows what it shows with a picture, and has none', async () => {
+    const { files, passed } = await ship({ colors: 'vertices' })
+    const bytes = files.get('maren.glb')!
+    expect(await glbFaults(bytes)).toEqual([])
+    expect(passed).toContain('Its colors lie on its vertices.')
+    const file = new ShippedFile(bytes)
+    expect([file.images(), file.drawn()[0]!.uvs]).toEqual([[], null])
+    const picture = decode(new ShippedFile(full).images()[0]!)
+    const [here, there] = [shown(await load(bytes)), shown(await load(full), picture)]
+    expect(here.length).toBe(there.length)
+    // of shares of 65,535, and of shades of 255 that are read as floats
+    here.forEach((light, c) => light.forEach((v, k) => expect(Math.abs(v - there[c]![k]!)).toBeLessThan(2e-5)))
+    expect(new Set(here.map(String)).size).toBeGreaterThan(20)
+    // as few numbers, and packed, as well
+    const small = (await ship({ colors: 'vertices', vertices: 'packed' })).files.get('maren.glb')!
+    expect(
+      shown(await load(small))
+        .map(String)
+        .sort(),
+    ).toEqual(here.map(String).sort())
+  })
+
+  it('is told where all is black, or grey as shading is', async () => {
+    const { files } = await ship({ colors: 'vertices' })
+    const spoiled = (color: (light: number[]) => number[]) => {
+      const bytes = files.get('maren.glb')!.slice()
+      const length = new DataView(bytes.buffer).getUint32(12, true)
+      const json = JSON.parse(new TextDecoder().decode(bytes.subarray(20, 20 + length))) as { meshes: { primitives: { attributes: { COLOR_0: number } }[] }[]; accessors: { bufferView: number; byteOffset: number; count: number }[]; bufferViews: { byteOffset: number; byteStride: number }[] } // prettier-ignore
+      const accessor = json.accessors[json.meshes[0]!.primitives[0]!.attributes.COLOR_0]!
+      const { byteOffset, byteStride } = json.bufferViews[accessor.bufferView]!
+      for (let v = 0; v < accessor.count; v++) {
+        const own = new Uint16Array(bytes.buffer, 28 + length + byteOffset + accessor.byteOffset + v * byteStride, 3)
+        own.set(color([...own]))
+      }
+      return bytes
+    }
+    const codes = async (bytes: Uint8Array) => (await checkFile(bytes, 'a.glb')).problems.map((p) => p.code)
+    expect(await codes(spoiled((light) => light.map((v) => v >> 8)))).toContain('texture')
+    expect(await codes(spoiled(([r]) => [r!, r!, r!]))).toContain('texture')
+    expect(await codes(spoiled((light) => light))).not.toContain('texture')
   })
 })
 

@@ -26,7 +26,8 @@ export function writeGltf(prepared: Prepared, stem: string): Read<Map<string, Ui
     const contents = { ...prepared, leaving: alone, clips: level === 0 ? own : [] }
     files.set(`${levelStem(stem, level)}.glb`, glbOf(contents, level).file.bytes())
   })
-  if (where === 'together') return { value: files, problems: [] }
+  const told = prepared.target.gltf?.colors === 'vertices' && leaving.atlas.painted ? [picturesStay(stem)] : []
+  if (where === 'together') return { value: files, problems: told }
   const stems = clipStems(
     stem,
     clips,
@@ -36,7 +37,7 @@ export function writeGltf(prepared: Prepared, stem: string): Read<Map<string, Ui
     const alone = { ...prepared, leaving: { ...leaving, lods: [] }, clips: [clip] }
     files.set(`${stems[i]!}.glb`, where === 'files' ? glbOf(alone).file.bytes() : clipAlone(prepared, clip))
   })
-  return { value: files, problems: where === 'apart' ? facesLeft(prepared, stem) : [] }
+  return { value: files, problems: [...told, ...(where === 'apart' ? facesLeft(prepared, stem) : [])] }
 }
 
 const levelStem = (stem: string, level: number) => (level === 0 ? stem : `${stem}-lod${level}`)
@@ -50,6 +51,17 @@ function clipAlone({ leaving }: Prepared, clip: KeyedClip): Uint8Array {
   writeClip(file, turnedClip(clip, leaving), joints, null, above)
   return file.bytes()
 }
+
+const picturesStay = (stem: string): Problem =>
+  problem(
+    ...([
+      'colors-picture',
+      stem,
+      'What is worn has pictures on it, which vertices cannot hold: its colors are in a picture.',
+    ] as const),
+    'Leave those parts off, or let colors go in a picture.',
+    'warning',
+  )
 
 /** Faces are of the mesh: a clip without it has none. */
 function facesLeft({ leaving, clips }: Prepared, stem: string): Problem[] {
