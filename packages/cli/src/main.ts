@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs'
 import { Command, CommanderError, InvalidArgumentError, Option } from 'commander'
 import { describeProblem, hasErrors, problem } from '@idle-tinker/core'
 import { buildOne, type BuildOptions } from './commands/buildOne.ts'
@@ -20,6 +21,7 @@ import { sortPack, type SortOptions } from './commands/sortPack.ts'
 import { splitFigure, type SplitOptions } from './commands/splitFigure.ts'
 import { writeFigures } from './commands/writeFigures.ts'
 import { KITS } from './places.ts'
+import { repeatOnChange } from './repeatOnChange.ts'
 import type { Voice } from './Voice.ts'
 
 export interface Output {
@@ -86,9 +88,20 @@ export async function main(argv: string[], output: Output): Promise<number> {
     .addOption(clips)
     .option('--insist', 'write also what the checks found at fault', false)
     .option('--author <name...>', 'who made it, for formats that ask; else by the target’s license')
+    .option('--watch', 'again each time a document, a target or a kit has changed, until it is stopped', false)
     .addOption(kits)
-    .action(async (documents: string[], options: ShipOptions) => {
-      code = await shipDocuments(documents, options, voice)
+    .action(async (documents: string[], options: ShipOptions & { watch: boolean }) => {
+      const ship = async () => {
+        code = await shipDocuments(documents, options, voice)
+      }
+      if (!options.watch) return ship()
+      const stop = new AbortController()
+      for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => stop.abort())
+      const files = [...documents, ...(options.clips ?? []), ...options.target.filter((t) => existsSync(t))]
+      await repeatOnChange([...files, ...options.kits], options.out, stop.signal, async () => {
+        await ship()
+        voice.say('Waiting for a change.', { waiting: true, code })
+      })
     })
   command('crowd <mix>', 'builds every variant of a mix, and a table of them')
     .requiredOption('--out <folder>', 'where to write them')
