@@ -21,7 +21,7 @@ export const packMeshopt: Pack = (bytes, stride, mode) =>
 /** Far beyond any low-poly model, bytes. */
 const MOST = 128 << 20
 const MODES = ['ATTRIBUTES', 'TRIANGLES', 'INDICES']
-const FILTERS = ['NONE', 'OCTAHEDRAL', 'QUATERNION', 'EXPONENTIAL']
+const FILTERS = ['NONE', 'OCTAHEDRAL', 'QUATERNION', 'EXPONENTIAL', 'COLOR']
 
 /** How a view is packed. */
 export interface PackedView {

@@ -64,7 +64,7 @@ interface Json {
     byteOffset?: number
     byteLength: number
     byteStride?: number
-    extensions?: { EXT_meshopt_compression?: PackedJson }
+    extensions?: { EXT_meshopt_compression?: PackedJson; KHR_meshopt_compression?: PackedJson }
   }[]
   animations?: {
     name?: string
@@ -166,7 +166,7 @@ export class ShippedFile {
     if (!view) throw new Error(`buffer view ${viewIndex} is not there`)
     const bytes = BYTES[type]!
     const stride = view.byteStride ?? bytes * size
-    const packed = view.extensions?.EXT_meshopt_compression
+    const packed = view.extensions?.EXT_meshopt_compression ?? view.extensions?.KHR_meshopt_compression
     const from = packed ? this.unpacked(viewIndex, packed) : this.binary
     const start = (packed ? 0 : (view.byteOffset ?? 0)) + offset
     const out = new Float64Array(count * size)

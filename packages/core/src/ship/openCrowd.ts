@@ -12,6 +12,8 @@ import type { Recipe } from '../recipe/schema.ts'
 
 /** Figures a mix can have. */
 const MOST = 2000
+/** So many are made again to see whether they are the same; larger crowds stay as they left without a look. */
+const MOST_LOOKED = 200
 const TABLE = /(?:^|\/)crowd\.json$/
 const ZIP_MAGIC = [0x50, 0x4b]
 
@@ -78,7 +80,8 @@ function crowdOf(given: unknown, variants: readonly unknown[], kits: Kits, where
   const mix = given === null ? { value: ofRecipes(recipes, kits), problems: [] } : readMix(given, `${where}/mix`)
   if (!mix.value) return mix
   const counted = { ...mix.value, count: recipes.length }
-  const { variants: made, problems } = given === null ? { variants: [], problems: [] } : selectCrowd(counted, kits)
+  const { variants: made, problems } =
+    given === null || counted.count > MOST_LOOKED ? { variants: [], problems: [] } : selectCrowd(counted, kits)
   if (hasErrors(problems)) return { value: null, problems }
   const same = made.length === recipes.length && made.every((v, i) => canonicalJson(v.recipe) === canonicalJson(recipes[i]!)) // prettier-ignore
   if (same) return { value: counted, problems: [] }

@@ -326,6 +326,15 @@ describe('a packed file that is broken', () => {
   }
   type Packed = { byteLength: number; extensions?: { EXT_meshopt_compression?: Record<string, unknown> } }
 
+  it('is read under the later name of the extension as well', async () => {
+    const { files } = await ship({ vertices: 'packed' })
+    const { json, rest } = parts(files.get('maren.glb')!)
+    const later = rebuilt({ json: JSON.parse(JSON.stringify(json).replaceAll('EXT_meshopt', 'KHR_meshopt')), rest })
+    expect((await checkFile(later, 'a.glb')).problems).toEqual((await checkFile(files.get('maren.glb')!, 'a.glb')).problems) // prettier-ignore
+    const [a, b] = await Promise.all([later, files.get('maren.glb')!].map((f) => unpackMeshopt(f, 'a.glb')))
+    expect(a!.value).toEqual(b!.value)
+  })
+
   it.each<[string, (own: Record<string, unknown>, view: Packed) => void]>([
     ['counts more than it says', (own) => (own.count = 1e9)],
     ['is longer than the file', (own) => (own.byteLength = 1e9)],
