@@ -287,7 +287,7 @@ function picked(): void {
             v-if="what === 'figure'"
             :disabled="busy || !figure.recipe || ship.formats.length === 0"
             :label="
-              ship.formats.length > 1
+              example.endsWith('.zip')
                 ? 'Download all as a zip'
                 : `Download the ${FORMATS.find((f) => f.id === ship.formats[0])?.name ?? 'file'}`
             "
