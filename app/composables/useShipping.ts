@@ -201,7 +201,8 @@ export function useShipping() {
       passed: one?.passed ?? [],
       // of several, what came of each stands among the shipments
       problems: one?.problems ?? [],
-      withheld: false,
+      // of a figure some formats may have left
+      withheld: one?.withheld ?? false,
     }
   })
 

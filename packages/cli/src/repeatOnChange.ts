@@ -36,6 +36,8 @@ export async function repeatOnChange(
       fault = error
       wake()
     })
+    // what changes from here on is seen, also while the work reads it for the first time
+    await new Promise<void>((done) => void watcher.once('ready', done))
     until.addEventListener('abort', () => wake(), { once: true })
     while (!until.aborted) {
       if (fault) throw fault

@@ -39,6 +39,8 @@ export interface Moves {
 
 /** The extension by which bytes are packed. */
 export const MESHOPT = 'EXT_meshopt_compression'
+/** … and by which vertices are whole numbers. */
+export const QUANTIZED = 'KHR_mesh_quantization'
 
 /** Components an element. */
 const SIZES: Record<GLTF.AccessorType, number> = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4, MAT2: 4, MAT3: 9, MAT4: 16 }

@@ -4,7 +4,7 @@ import { boundsOf, type Mesh, type Morph } from '../mesh/Mesh.ts'
 import { computeNormals, createNormalScratch, type NormalScratch } from '../mesh/normals.ts'
 import type { Target } from '../recipe/target.ts'
 import type { HelperPoint } from '../rig/helperPoints.ts'
-import { GlbWriter, type Moves, type Values } from '../scene/GlbWriter.ts'
+import { GlbWriter, QUANTIZED, type Moves, type Values } from '../scene/GlbWriter.ts'
 import { packMeshopt } from '../scene/meshopt.ts'
 import { localPlace } from './boneAxes.ts'
 import { ClipWriter, writeClip } from './ClipWriter.ts'
@@ -33,9 +33,6 @@ export type ShipContents = Pick<Prepared, 'leaving' | 'recipe' | 'target'> & Par
  * which the bind matrices bring back, directions of a 127th. Packed ones want `packerReady`.
  */
 export const writeFigure = (contents: ShipContents): Uint8Array => glbOf(contents).file.bytes()
-
-/** The extension by which vertices are whole numbers. */
-const QUANTIZED = 'KHR_mesh_quantization'
 
 /** A figure as it lies in a file that is not closed yet, so that more can be said of its nodes. */
 export interface OpenGlb {
@@ -107,20 +104,24 @@ export function atlasPng({ atlas: { size, pixels } }: Pick<Leaving, 'atlas'>): U
   return new Uint8Array(encode({ width: size, height: size, data: pixels, channels: 4, depth: 8 }))
 }
 
-function writeMaterial(file: GlbWriter, { atlas, doubleSided }: Leaving, painted: boolean): number {
-  const matte = { metallicFactor: 0, roughnessFactor: 0.9 }
-  if (painted)
-    return file.add('materials', { name: 'figure', pbrMetallicRoughness: matte, ...(doubleSided && { doubleSided }) })
+function writeMaterial(file: GlbWriter, leaving: Leaving, painted: boolean): number {
+  const { doubleSided } = leaving
+  return file.add('materials', {
+    name: 'figure',
+    pbrMetallicRoughness: {
+      ...(!painted && { baseColorTexture: { index: writeTexture(file, leaving) } }),
+      ...{ metallicFactor: 0, roughnessFactor: 0.9 },
+    },
+    ...(doubleSided && { doubleSided }),
+  })
+}
+
+function writeTexture(file: GlbWriter, { atlas }: Leaving): number {
   // nearest: a cell is one flat color, and neighbours must not bleed in; pictures want smooth ones
   const filter = atlas.painted ? 9729 : 9728
   const sampler = file.add('samplers', { magFilter: filter, minFilter: filter, wrapS: 33071, wrapT: 33071 })
   const source = file.image('atlas', 'image/png', atlasPng({ atlas }))
-  const index = file.add('textures', { name: 'atlas', sampler, source })
-  return file.add('materials', {
-    name: 'figure',
-    pbrMetallicRoughness: { baseColorTexture: { index }, ...matte },
-    ...(doubleSided && { doubleSided }),
-  })
+  return file.add('textures', { name: 'atlas', sampler, source })
 }
 
 /** Each is a node under its joint, called by its id and this: "headTopPoint". */

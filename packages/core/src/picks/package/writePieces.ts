@@ -1,4 +1,4 @@
-import { GlbWriter } from '../../scene/GlbWriter.ts'
+import { GlbWriter, QUANTIZED } from '../../scene/GlbWriter.ts'
 import type { KeyedClip } from '../../ship/clipKeys.ts'
 import { writeClip } from '../../ship/ClipWriter.ts'
 import { counted, uvShorts, weightBytes } from '../../ship/vertexBytes.ts'
@@ -71,12 +71,12 @@ export function writePieces(
     })
     if (levels.length > 1) {
       file.json.nodes![levels[0]!]!.extensions = { MSFT_lod: { ids: levels.slice(1) } }
-      file.json.extensionsUsed = ['KHR_mesh_quantization', 'MSFT_lod']
+      file.json.extensionsUsed = [QUANTIZED, 'MSFT_lod']
     }
     return [levels[0]!]
   })
-  file.json.extensionsUsed ??= ['KHR_mesh_quantization']
-  file.json.extensionsRequired = ['KHR_mesh_quantization']
+  file.json.extensionsUsed ??= [QUANTIZED]
+  file.json.extensionsRequired = [QUANTIZED]
   file.json.scenes = [{ nodes: [joints[0]!, ...nodes] }]
   file.json.scene = 0
   for (const clip of clips) writeClip(file, clip, joints, null)
