@@ -1,3 +1,4 @@
+import { readdirSync, readFileSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 import { defineConfig } from 'vitest/config'
 
@@ -7,6 +8,12 @@ const alias = {
   '@idle-tinker/tryout': fileURLToPath(new URL('packages/tryout/src/index.ts', import.meta.url)),
   '~~': fileURLToPath(new URL('.', import.meta.url)),
 }
+
+/** Tests of the app that put something in a module's place: no other test may find that there. */
+const standIns = readdirSync(new URL('app', import.meta.url), { recursive: true, encoding: 'utf8' })
+  .filter((path) => path.endsWith('.test.ts'))
+  .map((path) => `app/${path.replaceAll('\\', '/')}`)
+  .filter((path) => /\bvi\.(do)?mock\(/.test(readFileSync(new URL(path, import.meta.url), 'utf8')))
 
 export default defineConfig({
   resolve: { alias },
@@ -33,6 +40,18 @@ export default defineConfig({
         test: {
           name: 'app',
           include: ['app/**/*.test.ts'],
+          exclude: standIns,
+          testTimeout: 240_000,
+          hookTimeout: 240_000,
+          maxWorkers: 2,
+          isolate: false,
+        },
+      },
+      {
+        resolve: { alias },
+        test: {
+          name: 'app alone',
+          include: standIns,
           testTimeout: 240_000,
           hookTimeout: 240_000,
           maxWorkers: 2,

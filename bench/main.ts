@@ -63,7 +63,13 @@ interface Line {
   against?: string
   ratio?: string
 }
-const lines: Line[] = []
+/** Tells a line as soon as it is measured. */
+function tell({ work, ms, p95, guide, against, ratio }: Line): void {
+  const rival = against ? `${against}  ${ratio}` : ''
+  console.log(
+    `${work.padEnd(62)} ${ms.toFixed(2).padStart(9)} ms  p95 ${p95.toFixed(2).padStart(9)}  guide ${guide.padEnd(12)} ${rival}`,
+  )
+}
 
 async function measure(name: string, work: () => unknown, time = 1500): Promise<{ ms: number; p95: number }> {
   const bench = new Bench({ time, warmupTime: 200, throws: true })
@@ -117,7 +123,7 @@ const STAGE = { still: true }
     }
   })
   const against = (work: string, { ms, p95 }: { ms: number; p95: number }) =>
-    lines.push({
+    tell({
       work,
       ms,
       p95,
@@ -177,22 +183,22 @@ const STAGE = { still: true }
     times.sort((a, b) => a - b)
     return { ms: times[2]!, p95: times[4]! }
   }
-  lines.push({ work: 'first build of a process, shelf at hand', ...first(true), guide: '60 ms' })
-  lines.push({ work: 'first build of a process, without', ...first(false), guide: '250 ms' })
+  tell({ work: 'first build of a process, shelf at hand', ...first(true), guide: '60 ms' })
+  tell({ work: 'first build of a process, without', ...first(false), guide: '250 ms' })
   const warm = new Builder(kits)
   const coats = ['coat-quay', 'coat-oilskin', 'jacket-short', 'smock']
   let i = 0
   const other = await measure('warm build', () => {
     return warm.build(setPart(maren, 'over', partReference(folk, coats[i++ % coats.length]!)), near)
   })
-  lines.push({ work: 'whole build, kit warm, other coat', ...other, guide: '12 ms' })
+  tell({ work: 'whole build, kit warm, other coat', ...other, guide: '12 ms' })
 }
 
 {
   const start = process.hrtime.bigint()
   const crowd = selectCrowd({ ...mix, count: 1000 }, kits)
   const ms = Number(process.hrtime.bigint() - start) / 1e6
-  lines.push({ work: `1,000 variants of 8,000 candidates (${crowd.twins.length} twins)`, ms, p95: ms, guide: '1 s' })
+  tell({ work: `1,000 variants of 8,000 candidates (${crowd.twins.length} twins)`, ms, p95: ms, guide: '1 s' })
 }
 
 {
@@ -205,7 +211,7 @@ const STAGE = { still: true }
   }
   const ours = await measure('write GLB', written(figure))
   const faces = build(maren, kits, near).figure
-  lines.push({
+  tell({
     work: `the same with ${faces!.mesh.morphs.length} targets`,
     ...(await measure('with faces', written(faces))),
     guide: '25 ms',
@@ -263,7 +269,7 @@ const STAGE = { still: true }
   }
   Object.assign(globalThis, { FileReader: Reader })
   const theirs = await measure('exporter', () => new GLTFExporter().parseAsync(scene, { binary: true, animations }))
-  lines.push({
+  tell({
     work: 'writing the GLB of a near figure, with skin, clips, atlas',
     ...ours,
     guide: '25 ms',
@@ -301,7 +307,7 @@ const STAGE = { still: true }
     )
   const against = async (work: string, ours: () => unknown, theirs: () => unknown) => {
     const [own, other] = [await measure('ours', ours), await measure('bare', theirs)]
-    lines.push({
+    tell({
       work,
       ...own,
       guide: '',
@@ -333,7 +339,7 @@ const STAGE = { still: true }
   const recolor = await measure('recolor', () =>
     builder.build({ ...maren, colors: { ...maren.colors, coat: red[i++ % 2]! } }, near),
   )
-  lines.push({ work: 'recolor', ...recolor, guide: '5 ms' })
+  tell({ work: 'recolor', ...recolor, guide: '5 ms' })
 }
 
 // motion from elsewhere onto a figure, against three.js' retargeter on the same table of bones
@@ -350,7 +356,7 @@ const STAGE = { still: true }
     ['carrying, feet planted, arms and hands kept', whole, 'at most 1x'],
     ['the same, and measured', told, ''],
   ] as const)
-    lines.push({
+    tell({
       work: `${seconds} s of motion: ${work}`,
       ...own,
       guide: '',
@@ -364,8 +370,8 @@ const STAGE = { still: true }
   const { triangles, survey, weights } = riggings(kits, maren, near)
   const [looked, held] = [await measure('survey', survey), await measure('weights', weights)] as const
   const work = `bones for a mesh of ${triangles} triangles:`
-  lines.push({ work: `${work} where its joints are`, ...looked, guide: 'both 2 s' })
-  lines.push({ work: `${work} skeleton and weights`, ...held, guide: '' })
+  tell({ work: `${work} where its joints are`, ...looked, guide: 'both 2 s' })
+  tell({ work: `${work} skeleton and weights`, ...held, guide: '' })
 }
 
 // a look put on by a game's runtime, against the same figure built whole; and the proof over every look there is
@@ -381,13 +387,13 @@ const STAGE = { still: true }
   const ratio = (own: { ms: number }, most: string) => `${(own.ms / full.ms).toFixed(2)}x of ${most}`
   const against = `built whole, warm ${full.ms.toFixed(1)} ms`
   const on = await measure('dressed', dressed)
-  lines.push({ work: 'look put on by the runtime', ...on, guide: '16 ms', against, ratio: ratio(on, 'at most 1x') })
+  tell({ work: 'look put on by the runtime', ...on, guide: '16 ms', against, ratio: ratio(on, 'at most 1x') })
   const step = await measure('slid', slid)
-  lines.push({ work: 'slider step in the runtime', ...step, guide: '3 ms', against, ratio: ratio(step, 'at most 1x') })
+  tell({ work: 'slider step in the runtime', ...step, guide: '3 ms', against, ratio: ratio(step, 'at most 1x') })
   const start = process.hrtime.bigint()
   proof()
   const ms = Number(process.hrtime.bigint() - start) / 1e6
-  lines.push({ work: `proof over every look of ${options} parts`, ms, p95: ms, guide: '5 s' })
+  tell({ work: `proof over every look of ${options} parts`, ms, p95: ms, guide: '5 s' })
 }
 
 // a crowd by the command line, on every core; TINKER_BENCH_CROWD says how many
@@ -410,10 +416,5 @@ const STAGE = { still: true }
   )
   const ms = Number(process.hrtime.bigint() - start) / 1e6
   rmSync(folder, { recursive: true })
-  lines.push({ work: `${count} crowd variants chosen, built, reduced, written`, ms, p95: ms, guide: '30 s a thousand' })
+  tell({ work: `${count} crowd variants chosen, built, reduced, written`, ms, p95: ms, guide: '30 s a thousand' })
 }
-
-for (const { work, ms, p95, guide, against, ratio } of lines)
-  console.log(
-    `${work.padEnd(62)} ${ms.toFixed(2).padStart(9)} ms  p95 ${p95.toFixed(2).padStart(9)}  guide ${guide.padEnd(12)} ${against ? `${against}  ${ratio}` : ''}`,
-  )

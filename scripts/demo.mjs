@@ -86,8 +86,8 @@ await runScript(async () => {
     await server?.stop()
     throw error
   })
-  process.on('SIGINT', stop)
-  process.on('SIGTERM', stop)
+  process.on('SIGINT', () => void stop())
+  process.on('SIGTERM', () => void stop())
   try {
     server = await startServer({ database: database.address, port, pidFile })
   } catch (error) {

@@ -104,6 +104,7 @@ await runScript(async () => {
     // types and the page's own modules come with the build
     await built
     await runProject('app', behind)
+    await runProject('app alone', behind)
     await runChecks(behind)
   }
   const built = build()

@@ -28,7 +28,7 @@ export async function seed(kitsFolder: string): Promise<void> {
     const files = await filesOf(join(kitsFolder, id))
     const there = await findKit(id)
     // a person's own kit of that id stays, and one that was removed stays away; one that is the same need not be read
-    if (there && (there.origin === 'own' || there.removed || there.hash === kitHash(files))) continue
+    if (there && (there.origin === 'own' || there.removed || there.hash === (await kitHash(files)))) continue
     const { value: kit, problems } = await readKit(files)
     if (!kit) throw new Error(`kit ${id}: ${problems[0]?.message}`)
     const { name, kitVersion } = kit.manifest

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { Type } from '@sinclair/typebox'
 import { describe, expect, it } from 'vitest'
-import { canonicalJson, contentHash } from './canonical.ts'
+import { canonicalJson, contentHash, fileHash } from './canonical.ts'
 import { describeProblem, hasErrors, problem } from './problem.ts'
 import { parseJson, validate } from './validate.ts'
 
@@ -33,6 +33,22 @@ describe('canonical JSON', () => {
 
   it('gives SHA-256 of bytes as they are', () => {
     expect(contentHash(new Uint8Array())).toBe('e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855')
+  })
+})
+
+describe('the hash of a file', () => {
+  it('is the one that its bytes have, however many there are and wherever they lie', async () => {
+    for (const size of [0, 1, 55, 56, 63, 64, 65, 100_000]) {
+      const bytes = Uint8Array.from({ length: size + 3 }, (_, i) => (i * 31) & 255).subarray(3)
+      expect(await fileHash(bytes)).toBe(contentHash(bytes))
+    }
+    const known = 'ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad' // FIPS 180-2, B.1
+    expect(await fileHash(new TextEncoder().encode('abc'))).toBe(known)
+  })
+
+  it('of many at once is each its own', async () => {
+    const files = Array.from({ length: 30 }, (_, i) => new Uint8Array(1000 * i).fill(i))
+    expect(await Promise.all(files.map(fileHash))).toEqual(files.map(contentHash))
   })
 })
 

@@ -1,4 +1,5 @@
 import canonicalize from 'canonicalize'
+import { sha256 as sha256OfBytes } from 'hash-wasm'
 import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
 
@@ -18,6 +19,9 @@ export function canonicalJson(value: unknown): string {
   if (text === undefined) throw new TypeError(`JSON cannot hold a ${typeof value}`)
   return text
 }
+
+/** SHA-256 of a file, as `contentHash` tells it, many times as fast: kits are megabytes. */
+export const fileHash = (bytes: Uint8Array): Promise<string> => sha256OfBytes(bytes)
 
 /** SHA-256 of bytes or of a document's canonical JSON, as 64 hexadecimal digits. */
 export function contentHash(value: unknown): string {

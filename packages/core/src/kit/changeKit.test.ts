@@ -86,8 +86,8 @@ describe('a kit that is changed', () => {
     expect(broken.problems.some((p) => p.where === path)).toBe(true)
     expect(known.size).toBe(models.size + 1)
     // by its files alone it is known as it is once it is read
-    expect(kitHash(files)).toBe(first.value!.hash)
-    expect(kitHash(new Map([...files, ['more.txt', new Uint8Array()]]))).not.toBe(first.value!.hash)
+    expect(await kitHash(files)).toBe(first.value!.hash)
+    expect(await kitHash(new Map([...files, ['more.txt', new Uint8Array()]]))).not.toBe(first.value!.hash)
   })
 })
 

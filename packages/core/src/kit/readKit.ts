@@ -1,5 +1,5 @@
 import { problem, type Problem, type Read } from '../base/problem.ts'
-import { contentHash } from '../base/canonical.ts'
+import { contentHash, fileHash } from '../base/canonical.ts'
 import { parseJson, validate } from '../base/validate.ts'
 import { checkBody } from './checkBody.ts'
 import { checkManifest } from './checkManifest.ts'
@@ -28,7 +28,7 @@ export async function readKit(files: KitFiles, known: KnownModels = new Map()): 
   if (!read.value) return { value: null, problems: read.problems }
   const manifest = read.value
   const problems: Problem[] = [...checkManifest(manifest)]
-  const hashes = hashesOf(files)
+  const hashes = await hashesOf(files)
 
   const told = new Set<string>()
   const load = async (file: string, where: string): Promise<Model | null> => {
@@ -79,9 +79,13 @@ export async function readKit(files: KitFiles, known: KnownModels = new Map()): 
 }
 
 /** The hash that a kit has once it is read: equal files, equal hashes. */
-export const kitHash = (files: KitFiles): string => hashOfFiles(hashesOf(files))
+export const kitHash = async (files: KitFiles): Promise<string> => hashOfFiles(await hashesOf(files))
 
-const hashesOf = (files: KitFiles) => new Map([...files].map(([path, bytes]) => [path, contentHash(bytes)]))
+async function hashesOf(files: KitFiles): Promise<Map<string, string>> {
+  const hashes = new Map<string, string>()
+  for (const [path, bytes] of files) hashes.set(path, await fileHash(bytes))
+  return hashes
+}
 
 const hashOfFiles = (hashes: ReadonlyMap<string, string>): string =>
   contentHash([...hashes].sort(([a], [b]) => (a < b ? -1 : 1)))
