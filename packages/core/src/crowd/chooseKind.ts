@@ -46,13 +46,15 @@ export interface ChosenKind {
  */
 export function* chooseKind(mix: KindCrowd, kits: Kits): Generator<number, ChosenKind> {
   const body: BodyDef = bodyOf(kits, mix.body)!
-  const painter = createPortraitist(kits, mix.body)
+  const pool = poolOf(mix, kits)
   const pins = new Map(
     Object.entries(mix.pins ?? {})
       .map(([place, recipe]): [number, Recipe] => [Number(place), recipe])
       .filter(([place]) => place < mix.count),
   )
-  const pool = poolOf(mix, kits)
+  // what no figure of them sets is the same for all
+  const set = [mix, pool.bare, ...pins.values()].flatMap(({ sliders }) => Object.keys(sliders))
+  const painter = createPortraitist(kits, mix.body, new Set(set))
   // pins that are no longer what would stand there want a second pass
   const passes = pins.size ? 2 : 1
   function* make(pinned: ReadonlyMap<number, Recipe>, pass: number): Generator<number, Chosen[]> {
@@ -349,7 +351,7 @@ function drawWeighted<T>(choices: readonly (readonly [T, number])[], random: Ran
 function farthest(recipes: readonly Recipe[], others: readonly Portrait[], painter: Painter): Recipe {
   const distance = (recipe: Recipe) => {
     const portrait = painter.portrait(recipe)
-    return others.reduce((least, other) => Math.min(least, painter.distance(portrait, other)), Infinity)
+    return others.reduce((least, other) => Math.min(least, painter.distance(portrait, other, least)), Infinity)
   }
   return recipes.map((recipe) => ({ recipe, d: distance(recipe) })).reduce((a, b) => (b.d > a.d ? b : a)).recipe
 }

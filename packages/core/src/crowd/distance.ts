@@ -31,22 +31,24 @@ export interface Portraitist {
  * The distance between two figures, documented in docs/architecture.md: the root of the summed
  * squares of (slot weight where parts differ) and of weighted differences of sliders and of the
  * colors of regions both could show, in OKLab (Ottosson 2020).
+ *
+ * @param varied ids of the sliders that may differ between the figures; all of the body's where nothing is said
  */
-export function createPortraitist(kits: Kits, bodyRef: KitRef): Portraitist {
+export function createPortraitist(kits: Kits, bodyRef: KitRef, varied?: ReadonlySet<string>): Portraitist {
   const body = kits.get(bodyRef.kit)?.bodies.get(bodyRef.id)
   const defs = slotsFor(kits, bodyRef)
   const slots = defs.map((s) => s.id)
   const weights = defs.map((s) => (s.weight ?? OTHER_SLOT) ** 2)
   const parts = [...kits.values()].flatMap((kit) => [...kit.parts.values()])
   const numbers = new Map(parts.map((p, i) => [fullName({ kit: p.kit, id: p.def.id }), i]))
-  const sliders = body?.def.sliders ?? []
+  const sliders = (body?.def.sliders ?? []).filter((s) => !varied || varied.has(s.id))
   const own = colorRegionsOf(kits, bodyRef.kit)
   const regions = [...new Set(palettesFor(kits, bodyRef).flatMap((p) => Object.keys(p.swatches)))].sort()
-  const shownBy = new Map<string, Set<string>>()
-  for (const { kit, def, mesh } of parts)
-    for (const r of mesh.regionNames)
-      shownBy.set(r, (shownBy.get(r) ?? new Set<string>()).add(fullName({ kit, id: def.id })))
-  const bodyRegions = new Set(body?.mesh.regionNames ?? [])
+  const place = new Map(regions.map((region, i) => [region, i]))
+  const placesOf = (names: readonly string[]) => names.flatMap((region) => place.get(region) ?? [])
+  /** The regions that each part shows, and the body itself. */
+  const shownBy = new Map(parts.map((p) => [fullName({ kit: p.kit, id: p.def.id }), placesOf(p.mesh.regionNames)]))
+  const bodyRegions = placesOf(body?.mesh.regionNames ?? [])
   const labs = new Map<string, readonly [number, number, number]>()
   const lab = (color: string) => {
     let v = labs.get(color)
@@ -67,18 +69,19 @@ export function createPortraitist(kits: Kits, bodyRef: KitRef): Portraitist {
         const many = manyOf(recipe, s)
         return many === null ? shown(s) : many
       })
-      const worn = new Set(recipe.parts.map((p) => fullName(p.part)))
+      const visible = new Uint8Array(regions.length)
+      for (const region of bodyRegions) visible[region] = 1
+      for (const { part } of recipe.parts) for (const region of shownBy.get(fullName(part)) ?? []) visible[region] = 1
       const coordinates = new Float32Array(sliders.length * 2 + regions.length * 3)
       sliders.forEach((s, i) => {
         const w = SLIDER_WEIGHT * (s.group === 'whole' ? 1 : 1 / 3)
         // each side counts for half, so that both together count for one
-        sides(Object.hasOwn(recipe.sliders, s.id) ? recipe.sliders[s.id]! : s.default).forEach((value, side) => {
-          coordinates[i * 2 + side] = (w * Math.SQRT1_2 * value) / (s.max - s.min || 1)
-        })
+        const [left, right] = sides(Object.hasOwn(recipe.sliders, s.id) ? recipe.sliders[s.id]! : s.default)
+        coordinates[i * 2] = (w * Math.SQRT1_2 * left) / (s.max - s.min || 1)
+        coordinates[i * 2 + 1] = (w * Math.SQRT1_2 * right) / (s.max - s.min || 1)
       })
       regions.forEach((region, i) => {
-        const shown = bodyRegions.has(region) || [...(shownBy.get(region) ?? [])].some((id) => worn.has(id))
-        if (!shown) return
+        if (!visible[i]) return
         const v = lab(recipe.colors[region] ?? own.get(region)?.color ?? '#808080')
         for (let k = 0; k < 3; k++) coordinates[sliders.length * 2 + i * 3 + k] = COLOR_WEIGHT * 0.5 * v[k]!
       })
