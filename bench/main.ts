@@ -71,6 +71,10 @@ function tell({ work, ms, p95, guide, against, ratio }: Line): void {
   )
 }
 
+/** What is measured: all, or what the command names. */
+const named = process.argv.slice(2)
+const asked = (name: string) => named.length === 0 || named.includes(name)
+
 async function measure(name: string, work: () => unknown, time = 1500): Promise<{ ms: number; p95: number }> {
   const bench = new Bench({ time, warmupTime: 200, throws: true })
   bench.add(name, work)
@@ -83,7 +87,7 @@ async function measure(name: string, work: () => unknown, time = 1500): Promise<
 const STAGE = { still: true }
 
 // one slider step on a dressed figure, against a plain morph of the same vertices
-{
+if (asked('shape')) {
   const builder = new Builder(kits)
   let i = 0
   const step = await measure('slider step', () =>
@@ -174,7 +178,7 @@ const STAGE = { still: true }
 }
 
 // the first build of a process, in processes of their own: with the shelf that ships, and without
-{
+if (asked('build')) {
   const firstBuild = await bundled('bench/firstBuild.ts')
   const first = (shelf: boolean) => {
     const times = [0, 1, 2, 3, 4].map(() =>
@@ -194,14 +198,14 @@ const STAGE = { still: true }
   tell({ work: 'whole build, kit warm, other coat', ...other, guide: '12 ms' })
 }
 
-{
+if (asked('mix')) {
   const start = process.hrtime.bigint()
   const crowd = selectCrowd({ ...mix, count: 1000 }, kits)
   const ms = Number(process.hrtime.bigint() - start) / 1e6
   tell({ work: `1,000 variants of 8,000 candidates (${crowd.twins.length} twins)`, ms, p95: ms, guide: '1 s' })
 }
 
-{
+if (asked('write')) {
   // the exporter is given no targets, so that what both write is the same
   const { figure } = build(maren, kits, { ...near, keepExpressions: [] })
   const clips = clipsOf(figure!, kits, maren, wantedBy(near))
@@ -278,7 +282,7 @@ const STAGE = { still: true }
   })
 }
 
-{
+if (asked('reduce')) {
   const { figure } = build(maren, kits, near)
   const mesh = figure!.mesh
   const kept = new Builder(kits).build(maren, {
@@ -332,7 +336,7 @@ const STAGE = { still: true }
 }
 
 // a recolor is the atlas alone
-{
+if (asked('recolor')) {
   const builder = new Builder(kits)
   const red = ['#aa2211', '#2211aa']
   let i = 0
@@ -343,7 +347,7 @@ const STAGE = { still: true }
 }
 
 // motion from elsewhere onto a figure, against three.js' retargeter on the same table of bones
-{
+if (asked('carry')) {
   const { seconds, alone, everything, measured, three } = carryings(kits, maren, near)
   const [bare, whole, told, other] = [
     await measure('alone', alone),
@@ -366,7 +370,7 @@ const STAGE = { still: true }
 }
 
 // bones for a mesh that has none
-{
+if (asked('rig')) {
   const { triangles, survey, weights } = riggings(kits, maren, near)
   const [looked, held] = [await measure('survey', survey), await measure('weights', weights)] as const
   const work = `bones for a mesh of ${triangles} triangles:`
@@ -375,7 +379,7 @@ const STAGE = { still: true }
 }
 
 // a look put on by a game's runtime, against the same figure built whole; and the proof over every look there is
-{
+if (asked('picks')) {
   const read = (name: string) => readFileSync(join(root, 'kits/lantern-tide', name), 'utf8')
   const mirror = readTarget(read('mirror.target.json')).value!
   const { options, proof, dressed, slid, whole } = await dressings(
@@ -397,7 +401,7 @@ const STAGE = { still: true }
 }
 
 // a crowd by the command line, on every core; TINKER_BENCH_CROWD says how many
-{
+if (asked('crowd')) {
   const count = Number(process.env.TINKER_BENCH_CROWD ?? 1000)
   const folder = mkdtempSync(join(tmpdir(), 'tinker-bench-'))
   const start = process.hrtime.bigint()

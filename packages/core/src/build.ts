@@ -33,7 +33,7 @@ import { expressionName, movementsOf } from './kit/movements.ts'
 import { clipsFor, wantedBy } from './recipe/clips.ts'
 import { withExpression } from './recipe/expressions.ts'
 import { setNudge } from './recipe/nudges.ts'
-import { resolveRecipe, type Kits, type Resolved } from './recipe/resolve.ts'
+import { resolveRecipe, resolveWorn, type Kits, type Resolved } from './recipe/resolve.ts'
 import type { Nudge, Recipe } from './recipe/schema.ts'
 import type { Target } from './recipe/target.ts'
 import { makeShape, namedLandmarks, type Dressed, type Shape } from './shapeFigure.ts'
@@ -288,7 +288,11 @@ export class Builder {
       recipe.nudges?.map(nudgeKey) ?? 0,
       Object.entries(recipe.joints ?? {}).sort(),
     ])
-    return this.remember('resolve', 'resolve', key, () => resolveRecipe(recipe, this.kits))
+    return this.remember('resolve', 'resolve', key, () => {
+      const wornKey = JSON.stringify([recipe.body, recipe.parts])
+      const worn = this.remember('resolve', 'worn', wornKey, () => resolveWorn(recipe, this.kits))
+      return resolveRecipe(recipe, this.kits, worn)
+    })
   }
 
   /** Parts onto the body, what is covered left out, one merged mesh: all that no slider changes. */

@@ -59,7 +59,8 @@ function fillTubes({ size, solid }: Voxels, least: number): void {
     const wall = new Uint8Array(nx * nz)
     for (let c = 0; c < wall.length; c++) wall[c] = solid[(c % nx) + nx * (y + ny * Math.floor(c / nx))]!
     const out = widened(wall, nx)
-    let [head, tail] = [0, 1]
+    let head = 0
+    let tail = 1
     out[0] = 2
     queue[0] = 0
     while (head < tail) {

@@ -68,10 +68,18 @@ const bits = (v: number) => (v & 1) + ((v >> 1) & 1) + ((v >> 2) & 1)
 function openness({ positions: p, triangles }: Soup): number {
   let [sx, sy, sz, area] = [0, 0, 0, 0]
   for (let t = 0; t < triangles.length; t += 3) {
-    const [a, b, c] = [triangles[t]! * 3, triangles[t + 1]! * 3, triangles[t + 2]! * 3]
-    const [ux, uy, uz] = [p[b]! - p[a]!, p[b + 1]! - p[a + 1]!, p[b + 2]! - p[a + 2]!]
-    const [vx, vy, vz] = [p[c]! - p[a]!, p[c + 1]! - p[a + 1]!, p[c + 2]! - p[a + 2]!]
-    const [x, y, z] = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx]
+    const a = triangles[t]! * 3
+    const b = triangles[t + 1]! * 3
+    const c = triangles[t + 2]! * 3
+    const ux = p[b]! - p[a]!
+    const uy = p[b + 1]! - p[a + 1]!
+    const uz = p[b + 2]! - p[a + 2]!
+    const vx = p[c]! - p[a]!
+    const vy = p[c + 1]! - p[a + 1]!
+    const vz = p[c + 2]! - p[a + 2]!
+    const x = uy * vz - uz * vy
+    const y = uz * vx - ux * vz
+    const z = ux * vy - uy * vx
     sx += x
     sy += y
     sz += z
@@ -89,12 +97,15 @@ function surfaceCells({ positions: p, triangles }: Soup, voxels: Voxels, mark: U
   const { cell } = voxels
   const cells: number[] = []
   for (let t = 0; t < triangles.length; t += 3) {
-    const [a, b, c] = [triangles[t]! * 3, triangles[t + 1]! * 3, triangles[t + 2]! * 3]
+    const a = triangles[t]! * 3
+    const b = triangles[t + 1]! * 3
+    const c = triangles[t + 2]! * 3
     const longest = Math.max(between(p, a, b), between(p, b, c), between(p, c, a))
     const steps = Math.max(1, Math.ceil(longest / (cell * 0.5)))
     for (let i = 0; i <= steps; i++)
       for (let j = 0; j <= steps - i; j++) {
-        const [u, v] = [i / steps, j / steps]
+        const u = i / steps
+        const v = j / steps
         const w = 1 - u - v
         const at = cellAt(
           voxels,
@@ -152,14 +163,24 @@ function vote(
     number,
   ]
   for (let t = 0; t < triangles.length; t += 3) {
-    const [a, b, c] = [triangles[t]! * 3, triangles[t + 1]! * 3, triangles[t + 2]! * 3]
-    const [au, bu, cu] = [p[a + u]! / cell - shiftU, p[b + u]! / cell - shiftU, p[c + u]! / cell - shiftU]
-    const [av, bv, cv] = [p[a + v]! / cell - shiftV, p[b + v]! / cell - shiftV, p[c + v]! / cell - shiftV]
+    const a = triangles[t]! * 3
+    const b = triangles[t + 1]! * 3
+    const c = triangles[t + 2]! * 3
+    const au = p[a + u]! / cell - shiftU
+    const bu = p[b + u]! / cell - shiftU
+    const cu = p[c + u]! / cell - shiftU
+    const av = p[a + v]! / cell - shiftV
+    const bv = p[b + v]! / cell - shiftV
+    const cv = p[c + v]! / cell - shiftV
     const area = (bu - au) * (cv - av) - (cu - au) * (bv - av)
     if (Math.abs(area) < 1e-12) continue
-    const [lowU, highU] = [Math.ceil(Math.min(au, bu, cu)), Math.floor(Math.max(au, bu, cu))]
-    const [lowV, highV] = [Math.ceil(Math.min(av, bv, cv)), Math.floor(Math.max(av, bv, cv))]
-    const [ad, bd, cd] = [p[a + axis]! / cell - shiftD, p[b + axis]! / cell - shiftD, p[c + axis]! / cell - shiftD]
+    const lowU = Math.ceil(Math.min(au, bu, cu))
+    const highU = Math.floor(Math.max(au, bu, cu))
+    const lowV = Math.ceil(Math.min(av, bv, cv))
+    const highV = Math.floor(Math.max(av, bv, cv))
+    const ad = p[a + axis]! / cell - shiftD
+    const bd = p[b + axis]! / cell - shiftD
+    const cd = p[c + axis]! / cell - shiftD
     for (let i = lowU; i <= highU; i++)
       for (let j = lowV; j <= highV; j++) {
         const wb = ((i - au) * (cv - av) - (cu - au) * (j - av)) / area
@@ -182,7 +203,8 @@ function vote(
     for (let k = 0; k + 1 < order.length; k++) {
       winding += list[order[k]! * 2 + 1]!
       if (winding === 0) continue
-      const [from, to] = [Math.ceil(list[order[k]! * 2]!), Math.floor(list[order[k + 1]! * 2]!)]
+      const from = Math.ceil(list[order[k]! * 2]!)
+      const to = Math.floor(list[order[k + 1]! * 2]!)
       for (let d = from; d <= to; d++) {
         const i = base + d * strides[axis]!
         if (votes[i] === 0) filled.push(i)

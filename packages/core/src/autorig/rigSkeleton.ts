@@ -69,7 +69,9 @@ function jointsOnTwo(places: ReadonlyMap<LandmarkId, Point>): Map<string, Joint>
   put('neck', neck, head)
   put('head', head, crown)
   for (const side of SIDES) {
-    const [shoulder, elbow, wrist] = [at(`${side}Shoulder`), at(`${side}Elbow`), at(`${side}Wrist`)]
+    const shoulder = at(`${side}Shoulder`)
+    const elbow = at(`${side}Elbow`)
+    const wrist = at(`${side}Wrist`)
     const top: Point = [between(pelvis, neck, 0.9)[0], shoulder[1], between(hips, neck, 0.85)[2]]
     const collar = between(top, shoulder, COLLAR.out)
     collar[1] += COLLAR.up * Math.abs(shoulder[0] - top[0])

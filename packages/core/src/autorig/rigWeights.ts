@@ -70,7 +70,8 @@ export function rigWeights(figure: StandingFigure, bones: readonly RiggedBone[])
   for (let round = 0; round < SMOOTH.rounds; round++)
     table = table.map((row) =>
       row.map((w, p) => {
-        const [from, to] = [starts[p]!, starts[p + 1]!]
+        const from = starts[p]!
+        const to = starts[p + 1]!
         if (from === to) return w
         let sum = 0
         for (let i = from; i < to; i++) sum += row[items[i]!]!
@@ -143,7 +144,9 @@ function nearestCell(voxels: Voxels, x: number, y: number, z: number): { cell: n
       for (let dy = -ring; dy <= ring; dy++)
         for (let dx = -ring; dx <= ring; dx++) {
           if (Math.max(Math.abs(dx), Math.abs(dy), Math.abs(dz)) !== ring) continue
-          const [cx, cy, cz] = [ox + dx, oy + dy, oz + dz]
+          const cx = ox + dx
+          const cy = oy + dy
+          const cz = oz + dz
           if (cx < 0 || cy < 0 || cz < 0 || cx >= size[0] || cy >= size[1] || cz >= size[2]) continue
           const cell = cx + size[0] * (cy + size[1] * cz)
           if (!solid[cell]) continue

@@ -31,7 +31,8 @@ export function blobsAt({ size, solid }: Voxels, y: number, wanted?: (cell: numb
       const cells = [x + nx * z]
       seen[cells[0]!] = 1
       for (let head = 0; head < cells.length; head++) {
-        const [cx, cz] = [cells[head]! % nx, Math.floor(cells[head]! / nx)]
+        const cx = cells[head]! % nx
+        const cz = Math.floor(cells[head]! / nx)
         for (let dz = -1; dz <= 1; dz++)
           for (let dx = -1; dx <= 1; dx++) {
             const next = cx + dx + nx * (cz + dz)
@@ -53,7 +54,8 @@ export function blobOf(cells: number[], nx: number): Blob {
     ...{ minX: Infinity, maxX: -Infinity, minZ: Infinity, maxZ: -Infinity },
   }
   for (const c of cells) {
-    const [x, z] = [c % nx, Math.floor(c / nx)]
+    const x = c % nx
+    const z = Math.floor(c / nx)
     blob.x += x / cells.length
     blob.z += z / cells.length
     blob.minX = Math.min(blob.minX, x)

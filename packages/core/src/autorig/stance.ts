@@ -202,7 +202,8 @@ function fourCue(turned: Voxels, soup: Soup, up: Way, front: 0 | 1 | 2): number 
   const [nx, ny, nz] = size
   const legs = [Infinity, -Infinity]
   for (let i = 0; i < solid.length; i++) {
-    const [y, z] = [Math.floor(i / nx) % ny, Math.floor(i / (nx * ny))]
+    const y = Math.floor(i / nx) % ny
+    const z = Math.floor(i / (nx * ny))
     if (!solid[i] || y < low + LEGS.from * tall || y > low + LEGS.to * tall) continue
     legs[0] = Math.min(legs[0]!, z)
     legs[1] = Math.max(legs[1]!, z)
@@ -290,7 +291,9 @@ function crowding(soup: Soup, up: Way, front: 0 | 1 | 2, above = 0): number {
       count++
     }
   for (let t = 0; t < triangles.length / 3; t++) {
-    const [a, b, c] = [triangles[t * 3]!, triangles[t * 3 + 1]!, triangles[t * 3 + 2]!]
+    const a = triangles[t * 3]!
+    const b = triangles[t * 3 + 1]!
+    const c = triangles[t * 3 + 2]!
     if (!inHead(a) || !inHead(b) || !inHead(c)) continue
     const size = areaAt(soup, t)
     area += (size * (p[a * 3 + front]! + p[b * 3 + front]! + p[c * 3 + front]!)) / 3

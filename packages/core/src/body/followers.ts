@@ -37,9 +37,12 @@ export function followDelta(following: Following, points: number, delta: Morph):
       if (done[f]) continue
       done[f] = 1
       // three sums at once: this is what a hand waits for
-      let [x, y, z] = [0, 0, 0]
+      let x = 0
+      let y = 0
+      let z = 0
       for (let i = starts[f]!; i < starts[f + 1]!; i++) {
-        const [w, s] = [weights[i]!, sources[i]! * 3]
+        const w = weights[i]!
+        const s = sources[i]! * 3
         x += w * full[s]!
         y += w * full[s + 1]!
         z += w * full[s + 2]!
@@ -94,7 +97,9 @@ export function sparseMorph(name: string, moves: Float32Array): Morph {
   const points: number[] = []
   const deltas: number[] = []
   for (let p = 0; p < moves.length / 3; p++) {
-    const [x, y, z] = [moves[p * 3]!, moves[p * 3 + 1]!, moves[p * 3 + 2]!]
+    const x = moves[p * 3]!
+    const y = moves[p * 3 + 1]!
+    const z = moves[p * 3 + 2]!
     if (x * x + y * y + z * z > 1e-8) {
       points.push(p)
       deltas.push(x, y, z)

@@ -16,11 +16,11 @@ export interface ActiveDelta {
  * without effect are left out.
  */
 export function activeDeltas(body: PreparedBody, sliders: Readonly<Record<string, SliderValue>>): ActiveDelta[] {
-  const { mesh, def } = body.model
+  const { mesh } = body.model
+  const played = playedBy(body)
   const weights = new Map<Morph, number>()
-  const add = (morph: string | undefined, [left, right]: [number, number]) => {
-    const delta = morph === undefined ? undefined : mesh.morphs[body.morphIndex.get(morph) ?? -1]
-    if (!delta) return
+  const add = (delta: Morph | undefined, left: number, right: number) => {
+    if (!delta || (left === 0 && right === 0)) return
     if (left === right) weights.set(delta, (weights.get(delta) ?? 0) + left)
     else {
       const halves = halvesOf(mesh, delta)
@@ -28,26 +28,60 @@ export function activeDeltas(body: PreparedBody, sliders: Readonly<Record<string
       weights.set(halves.right, (weights.get(halves.right) ?? 0) + right)
     }
   }
-  const values = new Map<string, readonly [number, number]>()
-  for (const slider of def.sliders) {
-    const [left, right] = sides(Object.hasOwn(sliders, slider.id) ? sliders[slider.id]! : slider.default)
-    values.set(slider.id, [left, right])
-    if (slider.down === undefined)
-      add(slider.up, [left, right]) // the lower end mirrors the upper
+  const values = new Float64Array(played.sliders.length * 2)
+  played.sliders.forEach(({ id, usual, up, down, mirrors }, s) => {
+    const [left, right] = sides(Object.hasOwn(sliders, id) ? sliders[id]! : usual)
+    values[s * 2] = left
+    values[s * 2 + 1] = right
+    if (mirrors) add(up, left, right)
     else {
-      add(slider.up, [Math.max(0, left), Math.max(0, right)])
-      add(slider.down, [Math.max(0, -left), Math.max(0, -right)])
+      add(up, Math.max(0, left), Math.max(0, right))
+      add(down, Math.max(0, -left), Math.max(0, -right))
     }
-  }
-  for (const { morph, when } of def.correctives ?? []) {
-    const product: [number, number] = [1, 1]
-    for (const { slider, end } of when) {
-      const value = values.get(slider) ?? [0, 0]
-      for (let k = 0; k < 2; k++) product[k]! *= Math.max(0, end === 'up' ? value[k]! : -value[k]!)
+  })
+  for (const { delta, when } of played.correctives) {
+    let left = 1
+    let right = 1
+    for (const { slider, sign } of when) {
+      left *= Math.max(0, slider < 0 ? 0 : sign * values[slider * 2]!)
+      right *= Math.max(0, slider < 0 ? 0 : sign * values[slider * 2 + 1]!)
     }
-    add(morph, product)
+    add(delta, left, right)
   }
   return [...weights].filter(([, weight]) => weight !== 0).map(([delta, weight]) => ({ delta, weight }))
+}
+
+/** What each slider and corrective of a body plays. */
+interface Played {
+  /** `mirrors`: the lower end is the upper one the other way. */
+  sliders: { id: string; usual: SliderValue; up?: Morph; down?: Morph; mirrors: boolean }[]
+  /** Sliders by their place in that list, -1 for one that is not there. */
+  correctives: { delta?: Morph; when: { slider: number; sign: 1 | -1 }[] }[]
+}
+
+const playedKnown = new WeakMap<PreparedBody, Played>()
+
+function playedBy(body: PreparedBody): Played {
+  let played = playedKnown.get(body)
+  if (played) return played
+  const { mesh, def } = body.model
+  const deltaOf = (morph: string) => mesh.morphs[body.morphIndex.get(morph) ?? -1]
+  const place = new Map(def.sliders.map(({ id }, s) => [id, s]))
+  played = {
+    sliders: def.sliders.map((slider) => ({
+      id: slider.id,
+      usual: slider.default,
+      up: deltaOf(slider.up),
+      ...(slider.down !== undefined && { down: deltaOf(slider.down) }),
+      mirrors: slider.down === undefined,
+    })),
+    correctives: (def.correctives ?? []).map(({ morph, when }) => ({
+      delta: deltaOf(morph),
+      when: when.map(({ slider, end }) => ({ slider: place.get(slider) ?? -1, sign: end === 'up' ? 1 : -1 })),
+    })),
+  }
+  playedKnown.set(body, played)
+  return played
 }
 
 /**

@@ -1,5 +1,5 @@
 import { problem, type Problem } from '../base/problem.ts'
-import { cornerCount, triangleCount, type Mesh } from '../mesh/Mesh.ts'
+import { cornerCount, pointTriangles, triangleCount, type Mesh } from '../mesh/Mesh.ts'
 import type { Target } from '../recipe/target.ts'
 import type { Piece } from './mergeOutfit.ts'
 
@@ -87,6 +87,7 @@ export function contentsOf(levels: readonly Mesh[], bones: number): Contents {
     all.morphs += mesh.morphs.length
     const moving = new Uint8Array(mesh.positions.length / 3)
     const turning = new Uint8Array(cornerCount(mesh))
+    const triangles = mesh.morphs.length ? pointTriangles(mesh) : new Uint32Array(0)
     for (const { points } of mesh.morphs) {
       moving.fill(0)
       turning.fill(0)
@@ -94,12 +95,13 @@ export function contentsOf(levels: readonly Mesh[], bones: number): Contents {
       let moved = 0
       for (const p of mesh.cornerPoints) moved += moving[p]!
       // a face of which one point moves turns at all its corners
-      for (let i = 0; i < mesh.indices.length; i += 3) {
-        const [a, b, c] = [mesh.indices[i]!, mesh.indices[i + 1]!, mesh.indices[i + 2]!]
-        if (moving[mesh.cornerPoints[a]!] || moving[mesh.cornerPoints[b]!] || moving[mesh.cornerPoints[c]!])
-          turning[a] = turning[b] = turning[c] = 1
+      for (let i = 0; i < triangles.length; i += 3) {
+        if ((moving[triangles[i]!]! | moving[triangles[i + 1]!]! | moving[triangles[i + 2]!]!) === 0) continue
+        turning[mesh.indices[i]!] = turning[mesh.indices[i + 1]!] = turning[mesh.indices[i + 2]!] = 1
       }
-      const turned = turning.reduce((sum, t) => sum + t, 0) * TURNING
+      let corners = 0
+      for (let c = 0; c < turning.length; c++) corners += turning[c]!
+      const turned = corners * TURNING
       all.moved += asMoves(moved, turning.length) + asMoves(turned, turning.length)
     }
   }

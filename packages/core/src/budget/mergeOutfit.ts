@@ -118,26 +118,34 @@ const UNSEEN = 2e-5
 
 /** Morphs of a whole figure, on the merged mesh's points. */
 export function mergedMorphs(outfit: Outfit, { pieces }: Pick<Merged, 'pieces'>, kept: readonly KeptMorph[]): Morph[] {
+  const all = pieces.reduce((n, piece) => Math.max(n, piece.points[1]), 0)
+  const sums = new Float64Array(all * 3)
   return kept.map(({ name, acts }) => {
-    const moves = new Map<number, [number, number, number]>()
+    sums.fill(0)
     for (const { delta, weight } of acts) {
       const own = [delta, ...outfit.layers.map((layer) => deltaOf(layer.bound, delta))]
-      own.forEach(({ points, deltas }, i) =>
-        points.forEach((p, n) => {
-          const at = p + pieces[i]!.points[0]
-          const sum = moves.get(at) ?? [0, 0, 0]
-          for (let k = 0; k < 3; k++) sum[k]! += weight * deltas[n * 3 + k]!
-          moves.set(at, sum)
-        }),
-      )
+      for (const [i, { points, deltas }] of own.entries()) {
+        const first = pieces[i]!.points[0]
+        for (let n = 0; n < points.length; n++) {
+          const at = (points[n]! + first) * 3
+          sums[at]! += weight * deltas[n * 3]!
+          sums[at + 1]! += weight * deltas[n * 3 + 1]!
+          sums[at + 2]! += weight * deltas[n * 3 + 2]!
+        }
+      }
     }
     // ties spread what nobody sees over half the figure
-    const points = [...moves.keys()].filter((p) => Math.hypot(...moves.get(p)!) > UNSEEN).sort((a, b) => a - b)
-    return {
-      name,
-      points: Uint32Array.from(points),
-      deltas: Float32Array.from(points.flatMap((p) => moves.get(p)!)),
+    const points: number[] = []
+    const deltas: number[] = []
+    for (let p = 0, o = 0; p < all; p++, o += 3) {
+      const x = sums[o]!
+      const y = sums[o + 1]!
+      const z = sums[o + 2]!
+      if (x * x + y * y + z * z <= UNSEEN * UNSEEN) continue
+      points.push(p)
+      deltas.push(x, y, z)
     }
+    return { name, points: Uint32Array.from(points), deltas: Float32Array.from(deltas) }
   })
 }
 

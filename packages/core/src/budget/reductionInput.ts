@@ -51,7 +51,10 @@ function extremePoints(positions: Float32Array, pointOf: Uint32Array): Uint8Arra
   gather(positions, 3, pointOf, places, 0, 3)
   const ends = new Uint8Array(positions.length / 3)
   for (const [x, y, z] of AXES) {
-    let [top, highest, bottom, lowest] = [-1, -Infinity, -1, Infinity]
+    let top = -1
+    let highest = -Infinity
+    let bottom = -1
+    let lowest = Infinity
     for (let v = 0, i = 0; i < places.length; v++, i += 3) {
       const reach = x * places[i]! + y * places[i + 1]! + z * places[i + 2]!
       if (reach > highest) {
@@ -185,7 +188,23 @@ function boneCenters({ joints: bones, weights }: Mesh, joints: Float32Array): Fl
  * Nelson 2014), so that none is left out and none can cancel itself: the length of what differs
  * stays the same on the whole.
  */
-function morphChannels(morphs: readonly Morph[], points: number): { size: number; values: Float32Array } {
+function morphChannels(morphs: readonly Morph[], points: number): MorphChannels {
+  const known = channelsOf.get(morphs)
+  if (known?.values.length === points * (known?.size ?? 0)) return known
+  const found = findChannels(morphs, points)
+  channelsOf.set(morphs, found)
+  return found
+}
+
+interface MorphChannels {
+  size: number
+  values: Float32Array
+}
+
+/** By the list itself: a figure is reduced anew with every step of a slider, and what it keeps for the game is the same. */
+const channelsOf = new WeakMap<readonly Morph[], MorphChannels>()
+
+function findChannels(morphs: readonly Morph[], points: number): MorphChannels {
   const exact = morphs.length * 3 <= MORPH_CHANNELS
   const size = exact ? morphs.length * 3 : MORPH_CHANNELS
   const values = new Float32Array(points * size)

@@ -156,7 +156,8 @@ function drawPicture(pixels: Uint8Array, size: number, place: Rectangle, picture
   // pixels of the margin repeat those of the edge
   for (let y = -1; y <= place.h; y++)
     for (let x = -1; x <= place.w; x++) {
-      const [px, py] = [place.x + x, place.y + y]
+      const px = place.x + x
+      const py = place.y + y
       if (px < 0 || py < 0 || px >= size || py >= size) continue
       const o = (py * size + px) * 4
       const inside = (v: number, n: number) => Math.min(n - 1, Math.max(0, v))

@@ -121,10 +121,13 @@ function fill(
   const high = (k: number) => Math.min(side - 1, Math.ceil(Math.max(a[k]!, b[k]!, c[k]!)))
   for (let y = low(1); y <= high(1); y++)
     for (let x = low(0); x <= high(0); x++) {
-      const [px, py] = [x + 0.5, y + 0.5]
+      const px = x + 0.5
+      const py = y + 0.5
       const edge = (p: Float64Array, q: Float64Array) =>
         ((q[0]! - p[0]!) * (py - p[1]!) - (q[1]! - p[1]!) * (px - p[0]!)) / area
-      const [wa, wb, wc] = [edge(b, c), edge(c, a), edge(a, b)]
+      const wa = edge(b, c)
+      const wb = edge(c, a)
+      const wc = edge(a, b)
       if (wa < 0 || wb < 0 || wc < 0) continue
       const z = wa * a[2]! + wb * b[2]! + wc * c[2]!
       const o = y * side + x

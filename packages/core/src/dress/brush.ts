@@ -84,7 +84,8 @@ function takeSmallAlong(surface: Nudgeable, now: Float32Array, wanted: Float32Ar
   for (const [i, shell] of all.entries()) {
     if (!isSmall[i]) continue
     const middle = middleOf(positions, shell)
-    let [host, near] = [-1, Infinity]
+    let host = -1
+    let near = Infinity
     for (const [k, other] of all.entries()) {
       if (isSmall[k]) continue
       for (const p of other) {

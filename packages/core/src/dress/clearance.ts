@@ -128,7 +128,9 @@ export function letOut(
   const heights = new Float32Array(count).fill(Infinity)
   let sunk = false
   for (let p = 0; p < count; p++) {
-    const [x, y, z] = [outer.positions[p * 3]!, outer.positions[p * 3 + 1]!, outer.positions[p * 3 + 2]!]
+    const x = outer.positions[p * 3]!
+    const y = outer.positions[p * 3 + 1]!
+    const z = outer.positions[p * 3 + 2]!
     const place = inner.nearest(x, y, z, REACH * scale)
     if (!place) continue
     const [a, b, c] = [0, 1, 2].map((k) => inner.triangles[place.triangle * 3 + k]!) as [number, number, number]

@@ -198,8 +198,10 @@ function redraw(mesh: Mesh, plan: Plan): { mesh: Mesh; weld: Uint32Array } {
   for (let t = 0; t < mesh.indices.length; t += 3) {
     const ring: { corner: number; point: number }[] = []
     for (let k = 0; k < 3; k++) {
-      const [a, b] = [mesh.indices[t + k]!, mesh.indices[t + ((k + 1) % 3)]!]
-      const [from, to] = [place.get(mesh.cornerPoints[a]!), place.get(mesh.cornerPoints[b]!)]
+      const a = mesh.indices[t + k]!
+      const b = mesh.indices[t + ((k + 1) % 3)]!
+      const from = place.get(mesh.cornerPoints[a]!)
+      const to = place.get(mesh.cornerPoints[b]!)
       ring.push({ corner: a, point: renamed[mesh.cornerPoints[a]!]! })
       if (from === undefined || to !== (from + 1) % edge.length) continue
       const end = to === 0 ? goesTo[0]! + loop.length : goesTo[to]!

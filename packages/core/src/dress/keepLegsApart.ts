@@ -54,7 +54,8 @@ function separate(
       for (const b of bones) sums[pieceOf[p]! * 2 + side]! += shares[p * stride + b]!
     })
   for (const p of used) {
-    const [l, r] = [sums[pieceOf[p]! * 2]!, sums[pieceOf[p]! * 2 + 1]!]
+    const l = sums[pieceOf[p]! * 2]!
+    const r = sums[pieceOf[p]! * 2 + 1]!
     const [from, to] = l > r * ONE_SIDED ? [right, left] : r > l * ONE_SIDED ? [left, right] : [[], []]
     from.forEach((bone, k) => {
       shares[p * stride + to[k]!]! += shares[p * stride + bone]!

@@ -94,12 +94,15 @@ export function shareWithNeighbours(values: Float32Array, stride: number, hangin
     for (let n = 0; n < reached; n++) {
       const at = front[n]!
       const p = free[at]!
-      const [from, to] = [starts[p]!, starts[p + 1]!]
+      const from = starts[p]!
+      const to = starts[p + 1]!
       const s = share[p]!
       const part = s / (to - from)
       if (stride === 3) {
         // moves, which a hand waits for: three sums at once
-        let [x, y, z] = [0, 0, 0]
+        let x = 0
+        let y = 0
+        let z = 0
         for (let i = from; i < to; i++) {
           const q = items[i]! * 3
           x += values[q]!
@@ -120,7 +123,11 @@ export function shareWithNeighbours(values: Float32Array, stride: number, hangin
     for (let n = 0; n < reached; n++) {
       const at = front[n]!
       const p = free[at]!
-      for (const k of columns) values[p * stride + k] = next[at * stride + k]!
+      if (stride === 3) {
+        values[p * 3] = next[at * 3]!
+        values[p * 3 + 1] = next[at * 3 + 1]!
+        values[p * 3 + 2] = next[at * 3 + 2]!
+      } else for (const k of columns) values[p * stride + k] = next[at * stride + k]!
       if (live[p]) continue
       live[p] = 1
       takeAround(p)

@@ -58,7 +58,7 @@ export function triangleCount(mesh: Mesh): number {
 }
 
 /** The three points of every triangle (indices look through the corners); length 3t. */
-export function pointTriangles(mesh: Mesh): Uint32Array {
+export function pointTriangles(mesh: Pick<Mesh, 'indices' | 'cornerPoints'>): Uint32Array {
   const out = new Uint32Array(mesh.indices.length)
   for (let i = 0; i < out.length; i++) out[i] = mesh.cornerPoints[mesh.indices[i]!]!
   return out

@@ -118,7 +118,9 @@ function takeLoosePieces(positions: Float32Array, triangles: Uint32Array, faces:
 
 function vertexAt(positions: Float32Array, at: readonly number[]): number {
   for (let p = 0; p < positions.length / 3; p++) {
-    const [x, y, z] = [positions[p * 3]! - at[0]!, positions[p * 3 + 1]! - at[1]!, positions[p * 3 + 2]! - at[2]!]
+    const x = positions[p * 3]! - at[0]!
+    const y = positions[p * 3 + 1]! - at[1]!
+    const z = positions[p * 3 + 2]! - at[2]!
     if (x * x + y * y + z * z <= WRITTEN * WRITTEN) return p
   }
   return -1

@@ -1,13 +1,19 @@
-import type { Mesh } from './Mesh.ts'
+import { pointTriangles, type Mesh } from './Mesh.ts'
 
 /** Scratch that `computeNormals` needs for a mesh; make it once, reuse it on every step. */
 export interface NormalScratch {
+  triangles: Uint32Array // three points a triangle
   smooth: Float32Array // xyz a point
   touched: Uint8Array // one a point
 }
 
-export function createNormalScratch({ positions }: Pick<Mesh, 'positions'>): NormalScratch {
-  return { smooth: new Float32Array(positions.length), touched: new Uint8Array(positions.length / 3) }
+export function createNormalScratch(mesh: Pick<Mesh, 'positions' | 'cornerPoints' | 'indices'>): NormalScratch {
+  const points = mesh.positions.length
+  return {
+    triangles: pointTriangles(mesh),
+    smooth: new Float32Array(points),
+    touched: new Uint8Array(points / 3),
+  }
 }
 
 /**
@@ -27,18 +33,21 @@ export function computeNormals(
   known?: { positions: Float32Array; normals: Float32Array },
 ): void {
   const { cornerPoints, indices, softness } = mesh
-  const smooth = scratch.smooth
-  const touched = known ? touchedPoints(mesh, positions, known.positions, scratch.touched) : null
+  const { triangles, smooth } = scratch
+  const touched = known ? touchedPoints(triangles, positions, known.positions, scratch.touched) : null
   out.fill(0)
   smooth.fill(0)
   for (let t = 0; t < indices.length; t += 3) {
+    const pa = triangles[t]!
+    const pb = triangles[t + 1]!
+    const pc = triangles[t + 2]!
+    if (touched && (touched[pa]! | touched[pb]! | touched[pc]!) === 0) continue
     const ca = indices[t]! * 3
     const cb = indices[t + 1]! * 3
     const cc = indices[t + 2]! * 3
-    const a = cornerPoints[indices[t]!]! * 3
-    const b = cornerPoints[indices[t + 1]!]! * 3
-    const c = cornerPoints[indices[t + 2]!]! * 3
-    if (touched && !touched[a / 3] && !touched[b / 3] && !touched[c / 3]) continue
+    const a = pa * 3
+    const b = pb * 3
+    const c = pc * 3
     const ax = positions[a]!
     const ay = positions[a + 1]!
     const az = positions[a + 2]!
@@ -115,7 +124,7 @@ export function computeNormals(
 
 /** Into `touched`: 1 for every point of a triangle of which a point stands elsewhere than in the other shape. */
 function touchedPoints(
-  { cornerPoints, indices }: Pick<Mesh, 'cornerPoints' | 'indices'>,
+  triangles: Uint32Array,
   positions: Float32Array,
   others: Float32Array,
   touched: Uint8Array,
@@ -124,10 +133,10 @@ function touchedPoints(
   for (let p = 0, i = 0; p < touched.length; p++, i += 3)
     touched[p] =
       positions[i] !== others[i] || positions[i + 1] !== others[i + 1] || positions[i + 2] !== others[i + 2] ? moved : 0
-  for (let t = 0; t < indices.length; t += 3) {
-    const a = cornerPoints[indices[t]!]!
-    const b = cornerPoints[indices[t + 1]!]!
-    const c = cornerPoints[indices[t + 2]!]!
+  for (let t = 0; t < triangles.length; t += 3) {
+    const a = triangles[t]!
+    const b = triangles[t + 1]!
+    const c = triangles[t + 2]!
     if (((touched[a]! | touched[b]! | touched[c]!) & moved) === 0) continue
     touched[a]! |= near
     touched[b]! |= near

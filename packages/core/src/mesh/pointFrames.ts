@@ -21,16 +21,18 @@ export function pointFrames(
   const out = new Float32Array(points.length * 9)
   for (let i = 0; i < points.length; i++) {
     const p = points[i]!
-    const [nx, ny, nz] = [normals[p * 3]!, normals[p * 3 + 1]!, normals[p * 3 + 2]!]
-    let [tx, ty, tz] = [0, 0, 0]
+    const nx = normals[p * 3]!
+    const ny = normals[p * 3 + 1]!
+    const nz = normals[p * 3 + 2]!
+    let tx = 0
+    let ty = 0
+    let tz = 0
     // the first neighbour that is not straight above
     for (let n = starts[p]!; n < starts[p + 1]!; n++) {
       const q = items[n]! * 3
-      const [dx, dy, dz] = [
-        positions[q]! - positions[p * 3]!,
-        positions[q + 1]! - positions[p * 3 + 1]!,
-        positions[q + 2]! - positions[p * 3 + 2]!,
-      ]
+      const dx = positions[q]! - positions[p * 3]!
+      const dy = positions[q + 1]! - positions[p * 3 + 1]!
+      const dz = positions[q + 2]! - positions[p * 3 + 2]!
       const out = dx * nx + dy * ny + dz * nz
       ;[tx, ty, tz] = [dx - out * nx, dy - out * ny, dz - out * nz]
       const length = Math.hypot(tx, ty, tz)

@@ -86,7 +86,8 @@ export function judgeClip(
       worse(numbers.depth, -lowestOf(all), time)
     }
     feet.forEach(({ positions, joints, weights }, i) => {
-      const [now, before] = [posed[i]![f % 2]!, posed[i]![(f + 1) % 2]!]
+      const now = posed[i]![f % 2]!
+      const before = posed[i]![(f + 1) % 2]!
       skinPoints(bones, world, positions, joints, weights, now)
       worse(numbers.depth, -lowestOf(now), time)
       const speed = f === 0 ? null : speedOver(before, now, step, way, clip.duration > 0 ? step / clip.duration : 0)
@@ -160,7 +161,8 @@ function wrongBend({ limbs, bones }: Skeleton, joints: Float32Array): number {
       Vector3,
       Vector3,
     ]
-    const [upper, lower] = [b.clone().sub(a), c.clone().sub(b)]
+    const upper = b.clone().sub(a)
+    const lower = c.clone().sub(b)
     const bend = upper.angleTo(lower)
     if (bend < STRAIGHT) continue
     const toes = names[3] && bones.findIndex((bone) => bone.name === names[3])

@@ -252,7 +252,8 @@ class Widths {
     if (Math.abs(area) < 1e-12) return
     for (let up = (Math.floor(low / cell) + 0.5) * cell; up <= high; up += cell)
       for (let along = (Math.floor(back / cell) + 0.5) * cell; along <= front; along += cell) {
-        const [du, da] = [up - p[a + 1]!, along - p[a + 2]!]
+        const du = up - p[a + 1]!
+        const da = along - p[a + 2]!
         const u = (du * ca - cu * da) / area
         const v = (bu * da - du * ba) / area
         if (u < 0 || v < 0 || u + v > 1) continue

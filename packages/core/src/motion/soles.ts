@@ -62,7 +62,8 @@ export function farthestFrom(
   const reach = new Map<number, number>()
   for (let i = 0; i < weights.length; i++) {
     if (weights[i] === 0) continue
-    const [p, at] = [(i >> 2) * 3, bones[joints[i]!]!.at]
+    const p = (i >> 2) * 3
+    const at = bones[joints[i]!]!.at
     const far = Math.hypot(positions[p]! - at[0], positions[p + 1]! - at[1], positions[p + 2]! - at[2])
     reach.set(joints[i]!, Math.max(far, reach.get(joints[i]!) ?? 0))
   }

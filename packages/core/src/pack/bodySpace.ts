@@ -92,7 +92,8 @@ function samplesOn({ positions, triangles }: Soup, count: number): Samples {
     const wanted = ((i + 0.5) / count) * area
     while (t < ends.length - 1 && ends[t]! < wanted) t++
     const corners = [triangles[t * 3]!, triangles[t * 3 + 1]!, triangles[t * 3 + 2]!] as const
-    let [u, v] = [(i * 0.7548776662) % 1, (i * 0.5698402909) % 1]
+    let u = (i * 0.7548776662) % 1
+    let v = (i * 0.5698402909) % 1
     if (u + v > 1) [u, v] = [1 - u, 1 - v]
     const normal = triangleNormal(positions, ...corners)
     for (let k = 0; k < 3; k++) {
@@ -161,7 +162,8 @@ function coverOf({ body, samples, sampleRegions, patchOf, patchSizes, height }: 
   // from a little beneath the skin: what lies flat on it counts too
   const back = 0.004 * height
   for (let i = 0; i < patchOf.length; i++) {
-    const [a, o] = [samples.at.subarray(i * 3, i * 3 + 3), samples.out.subarray(i * 3, i * 3 + 3)]
+    const a = samples.at.subarray(i * 3, i * 3 + 3)
+    const o = samples.out.subarray(i * 3, i * 3 + 3)
     const from = [0, 1, 2].map((k) => a[k]! - o[k]! * back) as [number, number, number]
     const far = cover.castRay(...from, o[0]!, o[1]!, o[2]!, 0, COVERS * height + back)
     if (far === Infinity) continue

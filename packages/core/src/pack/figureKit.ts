@@ -299,7 +299,8 @@ function standBetween(bones: NewBone[]): void {
   for (const bone of bones) {
     if (known(bone)) continue
     const above = bones.find((b) => b.name === bone.parent)
-    let [below, steps] = [bones.find((b) => b.parent === bone.name), 2]
+    let below = bones.find((b) => b.parent === bone.name)
+    let steps = 2
     while (below && !known(below)) {
       below = bones.find((b) => b.parent === below!.name)
       steps++

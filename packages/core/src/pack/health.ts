@@ -314,7 +314,8 @@ function skyBehind(points: Float32Array, faces: Uint32Array, surface: Surface): 
     const normal = cross.map((v) => v / area) as [number, number, number]
     const middle = [0, 1, 2].map((k) => corners.reduce((s, p) => s + points[p * 3 + k]! / 3, 0))
     const off = Math.sqrt(area) * 1e-3
-    let [front, behind] = [0, 0]
+    let front = 0
+    let behind = 0
     for (const d of DIRECTIONS) {
       const along = dot(normal, d)
       // what grazes the triangle says nothing

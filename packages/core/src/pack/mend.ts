@@ -36,7 +36,9 @@ export function mendPiece(piece: PackPiece, faults: ReadonlySet<Mendable>): Pack
     order.flatMap((k) => [...(piece.uvs?.subarray(t * 6 + k * 2, t * 6 + k * 2 + 2) ?? [])])
   for (let t = 0; t < piece.triangles.length / 3; t++) {
     if (dropped.has(t)) continue
-    const [a, b, c] = [piece.triangles[t * 3]!, piece.triangles[t * 3 + 1]!, piece.triangles[t * 3 + 2]!]
+    const a = piece.triangles[t * 3]!
+    const b = piece.triangles[t * 3 + 1]!
+    const c = piece.triangles[t * 3 + 2]!
     triangles.push(...(turned.has(t) ? [a, c, b] : [a, b, c]))
     materialOf.push(piece.materialOf[t]!)
     uvs.push(...uvOf(t, turned.has(t) ? [0, 2, 1] : [0, 1, 2]))

@@ -112,7 +112,8 @@ export function proportionSliders(
   for (const { id, name, group, change, ends, bones: wanted } of PROPORTIONS) {
     const changed = new Set(wanted(plan).filter((b) => bones.some((one) => one.name === b)))
     if (changed.size === 0) continue
-    const [up, down] = [`${id}+`, `${id}-`]
+    const up = `${id}+`
+    const down = `${id}-`
     sliders.push({ id, name, group, min: -1, max: 1, default: 0, up, down, ends })
     morphs.push({ name: up, deltas: deltasOf(bones, changed, change, ENDS.up, positions, skin) })
     morphs.push({ name: down, deltas: deltasOf(bones, changed, change, ENDS.down, positions, skin) })

@@ -322,7 +322,8 @@ function factsOf(node: Node, primitive: Primitive, indices: Uint32Array): PieceF
   }
   const element: number[] = []
   for (let v = 0; v < (sets.length ? facts.vertices : 0); v++) {
-    let [bones, sum] = [0, 0]
+    let bones = 0
+    let sum = 0
     for (const weights of sets)
       for (const w of weights.getElement(v, element)) {
         if (w > 0) bones++

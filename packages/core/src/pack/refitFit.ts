@@ -188,7 +188,8 @@ export function reportOn(bound: BoundPart, positions: Float32Array, from: Prepar
     Math.hypot(...[0, 1, 2].map((k) => list[a * 3 + k]! - list[b * 3 + k]!))
   for (let t = 0; t < triangles.length; t += 3)
     for (let k = 0; k < 3; k++) {
-      const [a, b] = [triangles[t + k]!, triangles[t + ((k + 1) % 3)]!]
+      const a = triangles[t + k]!
+      const b = triangles[t + ((k + 1) % 3)]!
       const ratio = length(positions, a, b) / (usual * Math.max(1e-6, length(rest, a, b)))
       if (ratio > 2 || ratio < 0.5) doubtful.add(a).add(b)
     }
@@ -197,7 +198,8 @@ export function reportOn(bound: BoundPart, positions: Float32Array, from: Prepar
     const far = Math.hypot(...[0, 1, 2].map((k) => positions[p * 3 + k]! - rest[p * 3 + k]!))
     sum += far
     most = Math.max(most, far)
-    const [before, now] = [offSurface(from, rest, p).far, offSurface(to, positions, p).far]
+    const before = offSurface(from, rest, p).far
+    const now = offSurface(to, positions, p).far
     if (isWithin(now, before, to.scale)) {
       within++
       doubtful.add(p)
@@ -232,7 +234,8 @@ export function worstEnd(model: BodyModel, part: PartModel): WorstEnd | null {
     ] as const) {
       if (value === 0) continue
       const active = activeDeltas(body, { [slider.id]: value })
-      const [skin, worn] = [new Float32Array(model.mesh.positions.length), new Float32Array(bound.rest.length)]
+      const skin = new Float32Array(model.mesh.positions.length)
+      const worn = new Float32Array(bound.rest.length)
       applyDeltas(model.mesh.positions, active, skin)
       applyDeltas(
         bound.rest,

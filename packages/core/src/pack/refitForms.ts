@@ -59,7 +59,8 @@ function similarity(points: readonly number[], rest: Float32Array, went: Float32
     p.fromArray(rest, i * 3).sub(a)
     q.fromArray(went, i * 3).sub(b)
     spread += p.lengthSq()
-    const [x, y] = [p.toArray(), q.toArray()]
+    const x = p.toArray()
+    const y = q.toArray()
     for (let r = 0; r < 3; r++) for (let c = 0; c < 3; c++) m.elements[c * 3 + r]! += y[r]! * x[c]!
   }
   const turn = polarTurn(m)

@@ -165,7 +165,8 @@ export function crossOf(points: Float32Array, [a, b, c]: readonly [number, numbe
 export function longestEdge(points: Float32Array, corners: readonly [number, number, number]): number {
   let longest = 0
   for (let k = 0; k < 3; k++) {
-    const [p, q] = [corners[k]! * 3, corners[(k + 1) % 3]! * 3]
+    const p = corners[k]! * 3
+    const q = corners[(k + 1) % 3]! * 3
     longest = Math.max(
       longest,
       Math.hypot(points[p]! - points[q]!, points[p + 1]! - points[q + 1]!, points[p + 2]! - points[q + 2]!),

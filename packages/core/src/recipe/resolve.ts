@@ -39,12 +39,45 @@ export interface Resolved {
 /** What a limb that a part brings is called on the figure that wears it. */
 export const limbIdOn = (instance: string, limb: string): string => `${instance}-${limb}`
 
+/** What of a recipe says who it is and what is worn: all that no slider, brush or color changes. */
+export type Outfitting = Pick<Recipe, 'body' | 'parts'>
+
+/** The body of a recipe and what is on it. */
+export type Worn = Pick<Resolved, 'body' | 'slots' | 'parts'>
+
 /**
  * Looks up everything a recipe names. Neither the order of its parts nor that of its keys matters:
  * slots that may not be empty come first, then the others as the kit lists them; of two parts that
  * rule each other out the one that comes first stays.
+ *
+ * @param worn what its body and parts come to, where that is known: it is all the same while a hand draws
  */
-export function resolveRecipe(recipe: Recipe, kits: Kits): { value: Resolved | null; problems: Problem[] } {
+export function resolveRecipe(
+  recipe: Recipe,
+  kits: Kits,
+  worn: Told<Worn> = resolveWorn(recipe, kits),
+): Told<Resolved> {
+  if (!worn.value) return { value: null, problems: worn.problems }
+  const { body, parts } = worn.value
+  const problems = [...worn.problems]
+  const colors = colorRegionsOf(kits, recipe.body.kit)
+  const colorOf = (region: string, isPicture = false) => {
+    if (Object.hasOwn(recipe.colors, region)) return recipe.colors[region]!
+    return isPicture ? '#ffffff' : (colors.get(region)?.color ?? '#9a9a9a')
+  }
+  const sliders = sliderValues(recipe, body.def, problems)
+  const nudges = usableNudges(recipe, body, parts, problems)
+  return { value: { ...worn.value, sliders, nudges, joints: recipe.joints ?? {}, colorOf }, problems }
+}
+
+/** A value, null if there is none, and what was wrong on the way. */
+interface Told<T> {
+  value: T | null
+  problems: Problem[]
+}
+
+/** Looks up the body and the parts of a recipe; see `resolveRecipe`. */
+export function resolveWorn(recipe: Outfitting, kits: Kits): Told<Worn> {
   const refuse = (code: string, where: string, message: string, remedy: string) => ({
     value: null,
     problems: [problem(code, where, message, remedy)],
@@ -76,14 +109,7 @@ export function resolveRecipe(recipe: Recipe, kits: Kits): { value: Resolved | n
     worn.filter(({ slot }) => !covered.has(slot)),
     problems,
   ).sort(bySlot(slots))
-  const colors = colorRegionsOf(kits, recipe.body.kit)
-  const colorOf = (region: string, isPicture = false) => {
-    if (Object.hasOwn(recipe.colors, region)) return recipe.colors[region]!
-    return isPicture ? '#ffffff' : (colors.get(region)?.color ?? '#9a9a9a')
-  }
-  const sliders = sliderValues(recipe, body.def, problems)
-  const nudges = usableNudges(recipe, body, parts, problems)
-  return { value: { body, slots, parts, sliders, nudges, joints: recipe.joints ?? {}, colorOf }, problems }
+  return { value: { body, slots, parts }, problems }
 }
 
 /** The nudges made on the very meshes that are here. */
@@ -143,7 +169,13 @@ const bySlot = (slots: readonly SlotDef[]) => {
 }
 
 /** The parts that exist, stand in their slot and fit the body. */
-function lookUp(recipe: Recipe, kits: Kits, body: BodyModel, slots: readonly SlotDef[], problems: Problem[]): Found[] {
+function lookUp(
+  recipe: Outfitting,
+  kits: Kits,
+  body: BodyModel,
+  slots: readonly SlotDef[],
+  problems: Problem[],
+): Found[] {
   const found: Found[] = []
   const count = new Map<string, number>()
   for (const instance of [...recipe.parts].sort((a, b) => (a.id < b.id ? -1 : 1))) {
@@ -185,7 +217,7 @@ function lookUp(recipe: Recipe, kits: Kits, body: BodyModel, slots: readonly Slo
 
 function lookUpOne(
   instance: PartInstance,
-  recipe: Recipe,
+  recipe: Outfitting,
   kits: Kits,
   body: BodyModel,
   slots: readonly SlotDef[],
@@ -222,7 +254,7 @@ function lookUpOne(
 }
 
 /** Slots that are never empty and have nothing get the part the body names for them. */
-function fillDefaults(found: readonly Found[], body: BodyModel, kits: Kits, recipe: Recipe): Found[] {
+function fillDefaults(found: readonly Found[], body: BodyModel, kits: Kits, recipe: Outfitting): Found[] {
   const kit = kits.get(recipe.body.kit)!
   const filled = [...found]
   for (const [slot, id] of Object.entries(body.def.defaults)) {
@@ -268,9 +300,13 @@ function requireNeeds(parts: readonly Found[], problems: Problem[]): void {
 function sliderValues(recipe: Recipe, body: BodyDef, problems: Problem[]): Record<string, SliderValue> {
   const sliders: Record<string, SliderValue> = {}
   for (const def of body.sliders) {
-    const where = `recipe/sliders/${def.id}`
     const value = Object.hasOwn(recipe.sliders, def.id) ? recipe.sliders[def.id]! : def.default
     const [left, right] = sides(value)
+    if (left === right && left >= def.min && left <= def.max) {
+      sliders[def.id] = left
+      continue
+    }
+    const where = `recipe/sliders/${def.id}`
     if (!Number.isFinite(left) || !Number.isFinite(right)) {
       problems.push(
         problem('slider-nan', where, `“${def.name}” is not a number.`, `Set it between ${def.min} and ${def.max}.`),
@@ -306,7 +342,7 @@ function sliderValues(recipe: Recipe, body: BodyDef, problems: Problem[]): Recor
 }
 
 /** Tells once a kit when a recipe was made with another version of it than is here. */
-function otherVersions(recipe: Recipe, kits: Kits): Problem[] {
+function otherVersions(recipe: Outfitting, kits: Kits): Problem[] {
   const told = new Map<string, Problem>()
   const references = [
     ['recipe/body', recipe.body] as const,

@@ -63,43 +63,76 @@ export interface RigPlan {
   pairs: readonly { id: string; left: string; right: string }[]
 }
 
-const UNTURNED: Bone['turn'] = [0, 0, 0, 1]
-
 /**
  * The skeleton of a figure at a level of detail.
  *
  * @param joints where each planned bone's joint stands, xyz, metres
  */
 export function buildSkeleton(plan: RigPlan, joints: Float32Array, detail: DetailLevel): Skeleton {
+  const { kept, bones: parts, fold, limbs, pairs } = structureOf(plan, detail)
+  const atOf = (i: number): Bone['at'] => [joints[i * 3]!, joints[i * 3 + 1]!, joints[i * 3 + 2]!]
+  const bones = parts.map(({ name, parent, twist, through }, k): Bone => {
+    const at = atOf(kept[k]!)
+    // put together by hand: a hand that draws waits for it
+    const bone: Bone = { name, parent, at, tail: at, turn: [0, 0, 0, 1] }
+    if (twist) bone.twist = twist
+    if (through) bone.through = through
+    return bone
+  })
+  setTails(bones)
+  return {
+    detail,
+    bones,
+    fold,
+    limbs: limbs.map(({ limb, beyond }) => (beyond === undefined ? limb : { ...limb, beyond: atOf(beyond) })),
+    pairs,
+  }
+}
+
+/** What of a skeleton is the same wherever its joints stand. */
+interface Structure {
+  /** The planned bone that each bone is. */
+  kept: readonly number[]
+  bones: readonly Omit<Bone, 'at' | 'tail' | 'turn'>[]
+  fold: Uint16Array
+  /** With the planned bone whose joint is `beyond`, where there is one. */
+  limbs: readonly { limb: RigLimb; beyond?: number }[]
+  pairs: Skeleton['pairs']
+}
+
+const structures = new WeakMap<RigPlan, Map<DetailLevel, Structure>>()
+
+/** Found once a plan and level: a slider that is drawn moves joints and nothing else. */
+function structureOf(plan: RigPlan, detail: DetailLevel): Structure {
+  let known = structures.get(plan)
+  if (!known) structures.set(plan, (known = new Map()))
+  let structure = known.get(detail)
+  if (!structure) known.set(detail, (structure = findStructure(plan, detail)))
+  return structure
+}
+
+function findStructure(plan: RigPlan, detail: DetailLevel): Structure {
   const onto = foldBones(plan.bones, detail)
   const kept = plan.bones.map((_, i) => i).filter((i) => onto[i] === i)
   const place = new Map(kept.map((i, k) => [i, k]))
   const planned = new Map(plan.bones.map((b, i) => [b.name, i]))
-  const atOf = (i: number): Bone['at'] => [joints[i * 3]!, joints[i * 3 + 1]!, joints[i * 3 + 2]!]
-  const bones = kept.map((i): Bone => {
+  const bones = kept.map((i): Structure['bones'][number] => {
     const { name, parent, twist } = plan.bones[i]!
-    const at = atOf(i)
     const from = parent === null ? -1 : planned.get(parent)!
     const through = leftOut(plan, planned, onto, from)
     return {
       name,
       parent: from < 0 ? -1 : place.get(onto[from]!)!,
-      at,
-      tail: at,
-      turn: [...UNTURNED],
       ...(twist && { twist: { of: place.get(onto[planned.get(twist.of)!]!)!, share: twist.share } }),
       ...(through.length > 0 && { through }),
     }
   })
-  setTails(bones)
   const index = new Map(bones.map((b, i) => [b.name, i]))
   return {
-    detail,
+    kept,
     bones,
     fold: Uint16Array.from(onto, (i) => place.get(i)!),
-    limbs: plan.limbs.flatMap((limb) =>
-      keptLimb(limb, index, (name) => (planned.has(name) ? atOf(planned.get(name)!) : undefined)),
-    ),
+    limbs: plan.limbs.flatMap((limb) => keptLimb(limb, index, planned)),
     pairs: plan.pairs.flatMap(({ id, left, right }) => {
       const [l, r] = [index.get(left), index.get(right)]
       return l === undefined || r === undefined ? [] : [{ id, left: l, right: r }]
@@ -145,13 +178,14 @@ export function bonesBelow(parents: readonly number[], top: number): Set<number>
 function keptLimb(
   limb: RigLimb,
   index: ReadonlyMap<string, number>,
-  jointOf: (bone: string) => Bone['at'] | undefined,
-): RigLimb[] {
+  planned: ReadonlyMap<string, number>,
+): Structure['limbs'][number][] {
   const kept = limb.bones.filter((b) => index.has(b))
   const jointed = limb.kind === 'leg' || limb.kind === 'arm'
   const whole = limb.bones.slice(0, limb.kind === 'leg' ? 3 : 2).every((b) => index.has(b))
-  const next = kept.length < limb.bones.length ? jointOf(limb.bones[kept.length]!) : undefined
-  return kept.length && (!jointed || whole) ? [{ ...limb, bones: kept, ...(next && { beyond: next }) }] : []
+  const beyond = kept.length < limb.bones.length ? planned.get(limb.bones[kept.length]!) : undefined
+  if (kept.length === 0 || (jointed && !whole)) return []
+  return [{ limb: { ...limb, bones: kept }, ...(beyond !== undefined && { beyond }) }]
 }
 
 /**
@@ -174,7 +208,8 @@ export function foldSkin(
   const bones = new Array<number>(stride).fill(0)
   const sums = new Array<number>(stride).fill(0)
   for (let p = 0; p < points; p++) {
-    const [from, to] = [p * stride, p * 4]
+    const from = p * stride
+    const to = p * 4
     let n = 0
     for (let k = 0; k < stride; k++) {
       const w = weights[from + k]!

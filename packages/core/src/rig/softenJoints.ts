@@ -115,7 +115,8 @@ function relaxed(
     const before = now
     now = shares.map((share, p) => {
       if (masses[p] === 0) return share
-      let [sum, weight] = [share, 1]
+      let sum = share
+      let weight = 1
       for (let i = starts[p]!; i < starts[p + 1]!; i++) {
         const q = items[i]!
         // what neither of the two bones holds lets nothing through

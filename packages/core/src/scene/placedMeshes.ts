@@ -173,7 +173,9 @@ function place(
     const moves = rowsOf(from)
     const out = morphs[m]!.deltas!
     for (let i = 0; i < out.length; i += 3) {
-      const [x, y, z] = [moves[i]!, moves[i + 1]!, moves[i + 2]!]
+      const x = moves[i]!
+      const y = moves[i + 1]!
+      const z = moves[i + 2]!
       // most targets leave most points alone
       if (x === 0 && y === 0 && z === 0) continue
       const e = (i / 3) * 16
@@ -229,7 +231,8 @@ function influencesOf(
 ): Influences | { fault: { code: string; message: string } } | null {
   const sets: { joints: Accessor; weights: Accessor }[] = []
   for (let n = 0; ; n++) {
-    const [joints, weights] = [primitive.getAttribute(`JOINTS_${n}`), primitive.getAttribute(`WEIGHTS_${n}`)]
+    const joints = primitive.getAttribute(`JOINTS_${n}`)
+    const weights = primitive.getAttribute(`WEIGHTS_${n}`)
     if (!joints || !weights) break
     sets.push({ joints, weights })
   }

@@ -129,7 +129,8 @@ export function clipsAlong(kits: Kits, recipe: Recipe, { motions, keyed = [], ow
   const clips = (figure: Figure, target: Target): Clip[] => {
     const ours = own ? clipsOf(figure, kits, recipe, wantedBy(target)) : []
     if (!plan) return ours
-    const touching = touchingOf(figure)
+    // worked out for all of them at once, and not where there is none: thousands of a crowd carry nothing
+    const touching = motions.length > 0 ? touchingOf(figure) : undefined
     const theirs = motions.flatMap(({ motion, order }) => {
       const { value, problems: told } = carryOnto(motion, figure, plan, order, touching)
       problems.push(...told)

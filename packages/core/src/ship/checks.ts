@@ -131,7 +131,8 @@ const normals: Check = ({ drawn }) => {
     for (let i = 0; i < n.length; i += 3)
       if (Math.abs(Math.hypot(n[i]!, n[i + 1]!, n[i + 2]!) - 1) > 0.02)
         return { code: 'normals', bad: 'Some normals are not of length one.', remedy: 'Build the figure again.' }
-    let [against, area] = [0, 0]
+    let against = 0
+    let area = 0
     eachTriangle(positions, triangles, (corners, face) => {
       const size = face.length()
       area += size

@@ -242,7 +242,8 @@ function sample({ bone, path, times, values }: Track, time: number, from: number
   const [stride, out, at] = path === 'rotation' ? [4, pose.turns, bone * 4] : [3, pose.root, 0]
   let square = 0
   for (let k = 0; k < stride; k++) {
-    const [a, b] = [values[i * stride + k]!, values[next * stride + k]!]
+    const a = values[i * stride + k]!
+    const b = values[next * stride + k]!
     const value = a + (b - a) * share
     out[at + k] = value
     square += value * value

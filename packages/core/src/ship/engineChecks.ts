@@ -182,7 +182,9 @@ function lookAt(at: Float64Array, triangles: Float64Array, angle: number): [numb
   const depth = new Float64Array(pixels * pixels).fill(-Infinity)
   const behind = new Uint8Array(pixels * pixels)
   for (let t = 0; t + 2 < triangles.length; t += 3) {
-    const [a, b, c] = [triangles[t]!, triangles[t + 1]!, triangles[t + 2]!]
+    const a = triangles[t]!
+    const b = triangles[t + 1]!
+    const c = triangles[t + 2]!
     const area = (x[b]! - x[a]!) * (y[c]! - y[a]!) - (x[c]! - x[a]!) * (y[b]! - y[a]!)
     if (Math.abs(area) < 1e-9) continue
     const box = (of: Float64Array) => [
@@ -192,7 +194,8 @@ function lookAt(at: Float64Array, triangles: Float64Array, angle: number): [numb
     const [[left, right], [bottom, top]] = [box(x), box(y)] as [[number, number], [number, number]]
     for (let row = bottom; row <= top; row++)
       for (let column = left; column <= right; column++) {
-        const [px, py] = [column + 0.5, row + 0.5]
+        const px = column + 0.5
+        const py = row + 0.5
         const wa = ((x[b]! - px) * (y[c]! - py) - (x[c]! - px) * (y[b]! - py)) / area
         const wb = ((x[c]! - px) * (y[a]! - py) - (x[a]! - px) * (y[c]! - py)) / area
         const wc = 1 - wa - wb
@@ -249,7 +252,8 @@ function ends(clip: ShippedClip) {
   for (const { path, values, size, node } of clip.channels) {
     // what goes along may turn as it goes
     if (path !== 'rotation' || along.has(node)) continue
-    const [first, last] = [values.subarray(0, size), values.subarray(values.length - size)]
+    const first = values.subarray(0, size)
+    const last = values.subarray(values.length - size)
     const dot = Math.abs(first.reduce((sum, v, k) => sum + v * last[k]!, 0))
     turn = Math.max(turn, 2 * Math.acos(Math.min(1, dot)))
   }

@@ -267,7 +267,9 @@ function rowsThatMove(table: Float32Array, count: number, least: number, places?
   const values: number[] = []
   for (let row = 0; row < count; row++) {
     const i = (places ? places[row]! : row) * 3
-    const [x, y, z] = [table[i]!, table[i + 1]!, table[i + 2]!]
+    const x = table[i]!
+    const y = table[i + 1]!
+    const z = table[i + 2]!
     if (x * x + y * y + z * z < least * least) continue
     rows.push(row)
     values.push(x, y, z)

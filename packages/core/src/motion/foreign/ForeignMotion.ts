@@ -109,7 +109,8 @@ export function placeJoints(
   const count = joints.length
   for (let j = 0; j < count; j++) {
     const { parent } = joints[j]!
-    const [m, t] = [(frame * count + j) * 3, (frame * count + j) * 4]
+    const m = (frame * count + j) * 3
+    const t = (frame * count + j) * 4
     if (parent < 0) {
       for (let k = 0; k < 3; k++) out.at[j * 3 + k] = moves[m + k]!
       for (let k = 0; k < 4; k++) out.turns[j * 4 + k] = turns[t + k]!

@@ -226,7 +226,8 @@ function doubtsOf(
   const sideOfJoint = new Map(real.map((j, i) => [joints[j]!.name, sides[i]!]))
   const taken = new Map<string, string>()
   for (const [bone, joint] of names) {
-    const [own, said] = [sideOfBone.get(bone) ?? 0, sideOfJoint.get(joint) ?? 0]
+    const own = sideOfBone.get(bone) ?? 0
+    const said = sideOfJoint.get(joint) ?? 0
     if (own && said && own !== said) doubtful.push({ bone, why: `“${joint}” is called for the other side.` })
     const other = taken.get(joint)
     if (other) doubtful.push({ bone, why: `“${joint}” is “${other}” too.` })

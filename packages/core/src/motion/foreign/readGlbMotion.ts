@@ -277,7 +277,8 @@ function sampleAt({ times, values, way }: Curve, time: number, size: 3 | 4, out:
   }
   const [u2, u3] = [u * u, u * u * u]
   for (let k = 0; k < size; k++) {
-    const [p, q] = [values[valueOf(a) + k]!, values[valueOf(b) + k]!]
+    const p = values[valueOf(a) + k]!
+    const q = values[valueOf(b) + k]!
     out[k] = cubic
       ? (2 * u3 - 3 * u2 + 1) * p +
         (u3 - 2 * u2 + u) * span * values[valueOf(a, 2) + k]! +

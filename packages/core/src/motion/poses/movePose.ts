@@ -218,7 +218,8 @@ class Mover {
         const at = new Vector3(...handlePlace(this.rig, handle, this.world))
         if (at.distanceTo(to) < CLOSE) return
         const joint = new Vector3().fromArray(this.world.joints, bone * 3)
-        const [from, way] = [at.sub(joint), to.clone().sub(joint)]
+        const from = at.sub(joint)
+        const way = to.clone().sub(joint)
         if (from.lengthSq() < 1e-8 || way.lengthSq() < 1e-8) continue
         const turn = new Quaternion().setFromUnitVectors(from.normalize(), way.normalize())
         this.setWorld(bone, timesTurn(turn, share).multiply(this.turnOf(bone, this.world)))

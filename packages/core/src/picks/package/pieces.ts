@@ -116,8 +116,10 @@ function layVertices(
   const firstAt = new Map<number, number>()
   const same: number[] = []
   for (let c = piece.corners[0]; c < piece.corners[1]; c++) {
-    const [point, region] = [mesh.cornerPoints[c]!, mesh.regions[c]!]
-    const [u, v] = [mesh.uvs[c * 2]!, mesh.uvs[c * 2 + 1]!]
+    const point = mesh.cornerPoints[c]!
+    const region = mesh.regions[c]!
+    const u = mesh.uvs[c * 2]!
+    const v = mesh.uvs[c * 2 + 1]!
     const key = keyOf(point, region, u, v)
     if (numbers.has(key)) continue
     const vertex = points.push(point) - 1
