@@ -172,7 +172,7 @@ async function bringBack(id: string): Promise<void> {
         />
         <FilePick
           label="Bring in models …"
-          accept=".glb,.gltf,.bin,.obj,.mtl,.png,.jpg,.jpeg,.webp,.zip"
+          accept=".glb,.gltf,.bin,.obj,.mtl,.dae,.png,.jpg,.jpeg,.webp,.zip"
           hint="Loose models of your own, as files or in a zip, here or dropped on the page: they are sorted, and made a kit"
           test="add-pack"
           several

@@ -232,8 +232,8 @@ function onFrame(at: number): void {
             />
             <FilePick
               label="Give a mesh bones …"
-              accept=".glb,.gltf,.bin,.obj,.mtl,.zip"
-              hint="A GLB, glTF or OBJ file with the mesh of an upright figure"
+              accept=".glb,.gltf,.bin,.obj,.mtl,.dae,.zip"
+              hint="A GLB, glTF, OBJ or COLLADA file with the mesh of an upright figure"
               test="add-mesh"
               several
               @files="openMesh"

@@ -10,6 +10,7 @@ import { Color, LinearSRGBColorSpace, Matrix4 } from 'three'
 import { problem, type Problem, type Read } from '../base/problem.ts'
 import type { Paint } from '../kit/readModel.ts'
 import { placedMeshes, type PlacedPrimitive } from '../scene/placedMeshes.ts'
+import { colladaScene } from '../scene/colladaScene.ts'
 import { readGltf, type GltfJson } from '../scene/readGltf.ts'
 import { readScene } from '../scene/readScene.ts'
 import type { Pack, PackPiece, PieceFacts } from './Pack.ts'
@@ -25,7 +26,7 @@ const MOST = { files: 2_000, bytes: 64 << 20, pieces: 2_000, triangles: 300_000 
 const BESIDE = /\.(bin|mtl|png|jpe?g|webp|ktx2|txt|md|json|license|pdf)$/i
 
 /**
- * Everything that can be read of a pack of loose models: GLB, glTF with its buffers, OBJ. A file that cannot be read
+ * Everything that can be read of a pack of loose models: GLB, glTF with its buffers, OBJ, COLLADA. A file that cannot be read
  * costs only itself, and is told; so does a piece that is too large.
  */
 export async function readPack(files: PackFiles): Promise<Read<Pack>> {
@@ -66,7 +67,7 @@ export async function readPack(files: PackFiles): Promise<Read<Pack>> {
       ),
     )
   if (pack.pieces.length === 0) {
-    problems.push(problem('pack-empty', 'pack', 'No model was found in it.', 'Drop GLB, glTF or OBJ files.'))
+    problems.push(problem('pack-empty', 'pack', 'No model was found in it.', 'Drop GLB, glTF, OBJ or COLLADA files.'))
     return { value: null, problems }
   }
   return { value: pack, problems }
@@ -101,6 +102,7 @@ async function readOne(path: string, files: PackFiles): Promise<Read<Pack> | nul
   }
   if (kind === 'glb') return readDocument(await readScene(bytes, path), path, beside)
   if (kind === 'gltf') return readDocument(await readGltfOf(path, files), path, beside)
+  if (kind === 'dae') return readDocument(colladaScene(textOf(bytes), path, beside), path, beside)
   if (kind === 'obj') return readObj(textOf(bytes), path, libraryBeside(path, files), beside)
   if (BESIDE.test(path) || path.split('/').at(-1)!.startsWith('.')) return null
   const message = 'It is no kind of file that is read here.'

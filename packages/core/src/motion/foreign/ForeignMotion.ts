@@ -1,5 +1,5 @@
 import { Quaternion } from 'three'
-import { problem, type Problem, type Read } from '../../base/problem.ts'
+import { problem, type Problem } from '../../base/problem.ts'
 
 /** A joint of a skeleton that came with a motion, in the file's own unit and axes. */
 export interface MotionJoint {
@@ -38,27 +38,6 @@ export const MOST_JOINTS = 400
 export const RATE = 60
 /** Longer than any motion of a figure, seconds. */
 const MOST_SECONDS = 600
-
-/** What is wrong with a file of motion, thrown where it is found. */
-export class MotionFault extends Error {
-  readonly code: string
-  readonly fix: string
-  constructor(code: string, message: string, fix = 'Export it again.') {
-    super(message)
-    this.code = code
-    this.fix = fix
-  }
-}
-
-/** What reading a file comes to; a fault in it is told. */
-export function readOrTell<T>(where: string, read: () => Read<T>): Read<T> {
-  try {
-    return read()
-  } catch (error) {
-    if (!(error instanceof MotionFault)) throw error
-    return { value: null, problems: [problem(error.code, where, error.message, error.fix)] }
-  }
-}
 
 /** Why a motion cannot be taken for how long it lasts; null where it can. */
 export function tooLong(where: string, seconds: number): Problem | null {

@@ -1,15 +1,8 @@
 import { Euler, Quaternion, type EulerOrder } from 'three'
 import { problem, type Problem, type Read } from '../../base/problem.ts'
 import { radians } from '../curves.ts'
-import {
-  MOST_JOINTS,
-  MotionFault,
-  readOrTell,
-  tooLarge,
-  uniqueNames,
-  type ForeignMotion,
-  type MotionJoint,
-} from './ForeignMotion.ts'
+import { FileFault, readOrTell } from '../../base/FileFault.ts'
+import { MOST_JOINTS, tooLarge, uniqueNames, type ForeignMotion, type MotionJoint } from './ForeignMotion.ts'
 
 /*
  * BVH, the “Biovision hierarchy” of motion capture: a skeleton of offsets, then a line of numbers a frame. Nothing in it
@@ -48,11 +41,7 @@ function readWhole(text: string, name: string): Read<ForeignMotion> {
   const problems: Problem[] = []
   const motionAt = text.search(/^[ \t]*MOTION\b/m)
   if (!/^\s*HIERARCHY\b/.test(text) || motionAt < 0)
-    throw new MotionFault(
-      'bvh-foreign',
-      'This is no BVH file: it has no skeleton or no motion.',
-      'Choose another file.',
-    )
+    throw new FileFault('bvh-foreign', 'This is no BVH file: it has no skeleton or no motion.', 'Choose another file.')
   if (motionAt > MOST_TEXT.skeleton) throw tooManyJoints()
   const found = readHierarchy(text.slice(0, motionAt))
   const { frames: said, step, valuesAt } = readHead(text, motionAt)
@@ -61,7 +50,7 @@ function readWhole(text: string, name: string): Read<ForeignMotion> {
   if (large) return { value: null, problems: [large] }
   const values = readValues(text, valuesAt, width, said)
   const frames = values.length / width
-  if (frames === 0) throw new MotionFault('bvh-frames', 'It has no frames.')
+  if (frames === 0) throw new FileFault('bvh-frames', 'It has no frames.')
   if (frames < said)
     problems.push(
       problem(
@@ -97,7 +86,7 @@ function readWhole(text: string, name: string): Read<ForeignMotion> {
 }
 
 const tooManyJoints = () =>
-  new MotionFault('bvh-large', 'Its skeleton has more joints than any figure.', 'Leave out what is no bone.')
+  new FileFault('bvh-large', 'Its skeleton has more joints than any figure.', 'Leave out what is no bone.')
 
 function readHierarchy(text: string): BvhJoint[] {
   const joints: BvhJoint[] = []
@@ -106,7 +95,7 @@ function readHierarchy(text: string): BvhJoint[] {
   let channels = 0
   const here = () => {
     const joint = joints[above.at(-1) ?? -1]
-    if (!joint) throw new MotionFault('bvh-broken', 'Its skeleton is broken: numbers stand outside of any joint.')
+    if (!joint) throw new FileFault('bvh-broken', 'Its skeleton is broken: numbers stand outside of any joint.')
     return joint
   }
   // braces may stand on a line with a name or by themselves
@@ -116,37 +105,37 @@ function readHierarchy(text: string): BvhJoint[] {
     if (said === '' || /^HIERARCHY$/i.test(word)) continue
     else if (/^(ROOT|JOINT)$/i.test(word) || /^End$/i.test(word)) {
       if (/^ROOT$/i.test(word) && joints.length)
-        throw new MotionFault('bvh-roots', 'It holds more than one skeleton.', 'Leave one figure in the file.')
+        throw new FileFault('bvh-roots', 'It holds more than one skeleton.', 'Leave one figure in the file.')
       const end = /^End$/i.test(word)
       pending = { name: end ? `${joints[above.at(-1) ?? -1]?.name ?? ''} end` : rest.join(' '), end }
     } else if (word === '{') {
-      if (!pending) throw new MotionFault('bvh-broken', 'Its skeleton is broken: a joint has no name.')
+      if (!pending) throw new FileFault('bvh-broken', 'Its skeleton is broken: a joint has no name.')
       joints.push({ ...pending, parent: above.at(-1) ?? -1, offset: [0, 0, 0], channels: [], first: channels })
       above.push(joints.length - 1)
       pending = null
       if (above.length > MOST_DEEP || joints.length > 2 * MOST_JOINTS) throw tooManyJoints()
     } else if (word === '}') {
-      if (above.pop() === undefined) throw new MotionFault('bvh-broken', 'Its skeleton is broken: a brace is too many.')
+      if (above.pop() === undefined) throw new FileFault('bvh-broken', 'Its skeleton is broken: a brace is too many.')
     } else if (/^OFFSET$/i.test(word)) {
       const offset = rest.map(Number)
       if (offset.length !== 3 || !offset.every(Number.isFinite))
-        throw new MotionFault('bvh-offset', `The place of “${here().name}” is no place.`)
+        throw new FileFault('bvh-offset', `The place of “${here().name}” is no place.`)
       here().offset = offset as [number, number, number]
     } else if (/^CHANNELS$/i.test(word)) {
       const [count, ...names] = rest
       const joint = here()
       if (Number(count) !== names.length || names.length > MOST_CHANNELS || !names.every((n) => CHANNEL.test(n)))
-        throw new MotionFault(
+        throw new FileFault(
           'bvh-channels',
           `“${joint.name}” does not say clearly how it moves: “${said.slice(0, 80)}”.`,
         )
       joint.channels = names
       joint.first = channels
       channels += names.length
-    } else throw new MotionFault('bvh-broken', `Its skeleton is broken: “${said.slice(0, 40)}” means nothing.`)
+    } else throw new FileFault('bvh-broken', `Its skeleton is broken: “${said.slice(0, 40)}” means nothing.`)
   }
-  if (above.length) throw new MotionFault('bvh-broken', 'Its skeleton is broken: a brace is lacking.')
-  if (joints.length < 2 || channels === 0) throw new MotionFault('bvh-broken', 'It has no skeleton that moves.')
+  if (above.length) throw new FileFault('bvh-broken', 'Its skeleton is broken: a brace is lacking.')
+  if (joints.length < 2 || channels === 0) throw new FileFault('bvh-broken', 'It has no skeleton that moves.')
   return joints
 }
 
@@ -156,7 +145,7 @@ function readHead(text: string, motionAt: number): { frames: number; step: numbe
   const said = head.exec(text)
   const frames = Number(said?.[1])
   if (!said || !Number.isInteger(frames) || frames < 0)
-    throw new MotionFault('bvh-frames', 'It does not say how many frames it has.')
+    throw new FileFault('bvh-frames', 'It does not say how many frames it has.')
   return { frames, step: Number(said[2]), valuesAt: head.lastIndex }
 }
 
@@ -169,7 +158,7 @@ function readValues(text: string, from: number, width: number, frames: number): 
     const end = text.indexOf('\n', line)
     const stop = end < 0 ? text.length : end
     if (stop - line > (width + 1) * MOST_TEXT.number)
-      throw new MotionFault('bvh-line', `Frame ${read + 1} is longer than its joints’ numbers can be.`)
+      throw new FileFault('bvh-line', `Frame ${read + 1} is longer than its joints’ numbers can be.`)
     const words = text.slice(line, stop).trim()
     line = end < 0 ? text.length : end + 1
     if (words === '') continue
@@ -177,7 +166,7 @@ function readValues(text: string, from: number, width: number, frames: number): 
     if (numbers.length !== width) {
       // the file breaks off
       if (line >= text.length && numbers.length < width) break
-      throw new MotionFault(
+      throw new FileFault(
         'bvh-values',
         `Frame ${read + 1} has ${numbers.length} numbers; its joints move in ${width} ways.`,
       )
@@ -185,7 +174,7 @@ function readValues(text: string, from: number, width: number, frames: number): 
     for (let i = 0; i < width; i++) {
       const value = Number(numbers[i])
       if (!Number.isFinite(value) || Math.abs(value) > 1e7)
-        throw new MotionFault('bvh-values', `In frame ${read + 1} “${numbers[i]!.slice(0, 20)}” is no number.`)
+        throw new FileFault('bvh-values', `In frame ${read + 1} “${numbers[i]!.slice(0, 20)}” is no number.`)
       values[read * width + i] = value
     }
     read++

@@ -1,12 +1,11 @@
 import { Matrix4, Quaternion, Vector3 } from 'three'
 import { problem, type Problem, type Read } from '../../base/problem.ts'
 import { allIn, childrenOf, readXml, type XmlElement } from '../../base/readXml.ts'
-import { radians } from '../curves.ts'
+import { localOf, nodesOf, numbersIn, rowMajor, upTurn, type ColladaNode, type Step } from '../../scene/colladaNodes.ts'
+import { FileFault, readOrTell } from '../../base/FileFault.ts'
 import {
   keysAround,
-  MotionFault,
   RATE,
-  readOrTell,
   tooLarge,
   tooLong,
   uniqueNames,
@@ -24,22 +23,6 @@ const PASSED = new Set([
   ...['library_geometries', 'library_images', 'library_materials', 'library_effects', 'library_lights'],
   ...['library_cameras', 'library_physics_scenes', 'extra'],
 ])
-
-/** One step by which a node stands: what kind, and its numbers. */
-interface Step {
-  sid: string
-  kind: 'matrix' | 'translate' | 'rotate' | 'scale'
-  values: number[]
-}
-
-interface ColladaNode {
-  id: string
-  sid: string
-  name: string
-  parent: number
-  isJoint: boolean
-  steps: Step[]
-}
 
 /** Numbers of one step over time: all of it, or the one at `member`. */
 interface Channel {
@@ -81,7 +64,7 @@ function readWhole(whole: XmlElement, name: string, still: boolean): Read<Foreig
   const sources = new Map(allIn(whole, 'source').map((s) => [s.attributes.id ?? '', s]))
   const channels = allIn(whole, 'animation').flatMap((a) => channelsOf(a, nodes, sources))
   if (channels.length === 0 && !still)
-    throw new MotionFault('collada-still', 'It holds no motion of a skeleton.', 'Export it with its animation.')
+    throw new FileFault('collada-still', 'It holds no motion of a skeleton.', 'Export it with its animation.')
   const moved = new Set(channels.map((c) => c.node))
   const wanted = nodes.map((n, i) => n.isJoint || moved.has(i))
   nodes.forEach((_, i) => {
@@ -96,7 +79,7 @@ function readWhole(whole: XmlElement, name: string, still: boolean): Read<Foreig
   const scales = nodes.map((_, i) => scaleAbove(nodes, i))
   const joints = jointsOf(nodes, kept, bound, turn)
   if (kept.length < 2)
-    throw new MotionFault('skeleton-none', 'It holds no skeleton.', 'Export the figure with its skeleton.')
+    throw new FileFault('skeleton-none', 'It holds no skeleton.', 'Export the figure with its skeleton.')
   if (channels.length === 0) {
     const head = { name, joints, frames: 1, step: 1 / RATE }
     return { value: [sampled(head, { nodes, kept, channels, scales, turn }, 0)], problems: [] }
@@ -125,37 +108,6 @@ function readWhole(whole: XmlElement, name: string, still: boolean): Read<Foreig
     return [sampled({ name: title, joints, frames, step }, { nodes, kept, channels, scales, turn }, from)]
   })
   return { value: motions.length ? motions : null, problems }
-}
-
-/** The nodes of its scenes and of its library, parents before their children. */
-function nodesOf(whole: XmlElement): ColladaNode[] {
-  const nodes: ColladaNode[] = []
-  const add = (element: XmlElement, parent: number) => {
-    const { id = '', sid = '', name = '', type } = element.attributes
-    const own = nodes.length
-    const steps = element.children.flatMap((c): Step[] => {
-      const size = { matrix: 16, translate: 3, rotate: 4, scale: 3 }[c.name]
-      if (size === undefined) return []
-      const values = numbersIn(c)
-      if (values.length !== size)
-        throw new MotionFault('collada-values', `“${name || id}” stands by a ${c.name} of ${values.length} numbers.`)
-      return [{ sid: c.attributes.sid ?? '', kind: c.name as Step['kind'], values }]
-    })
-    nodes.push({ id, sid, name: name || sid || id, parent, isJoint: type === 'JOINT', steps })
-    for (const child of childrenOf(element, 'node')) add(child, own)
-  }
-  for (const scene of [...allIn(whole, 'visual_scene'), ...allIn(whole, 'library_nodes')])
-    for (const node of childrenOf(scene, 'node')) add(node, -1)
-  return nodes
-}
-
-/** The numbers in an element's text. */
-function numbersIn({ text, name }: XmlElement): number[] {
-  const words = text.split(/\s+/).filter(Boolean)
-  const values = words.map(Number)
-  const wrong = values.findIndex((v) => !Number.isFinite(v))
-  if (wrong >= 0) throw new MotionFault('collada-values', `“${words[wrong]!.slice(0, 40)}” in a ${name} is no number.`)
-  return values
 }
 
 function channelsOf(
@@ -190,7 +142,7 @@ function channelsOf(
       values.length !== times.length * size ||
       times.some((t, i) => t < (times[i - 1] ?? t))
     )
-      throw new MotionFault(
+      throw new FileFault(
         'collada-keys',
         `The keys of “${nodes[node]!.name}” are not as many as their times, or in no order.`,
       )
@@ -206,24 +158,15 @@ function channelsOf(
 function memberOf(kind: Step['kind'], word: string | undefined, cells: string | undefined): number | null {
   if (word) {
     const at = kind === 'rotate' && word === 'ANGLE' ? 3 : ['X', 'Y', 'Z'].indexOf(word)
-    if (at < 0) throw new MotionFault('collada-member', `“${word}” of a ${kind} is not known.`)
+    if (at < 0) throw new FileFault('collada-member', `“${word}” of a ${kind} is not known.`)
     return at
   }
   if (!cells) return null
   const at = [...cells.matchAll(/\d+/g)].map(Number)
   const index = kind === 'matrix' ? at[0]! * 4 + (at[1] ?? 0) : at[0]!
   const size = { matrix: 16, translate: 3, rotate: 4, scale: 3 }[kind]
-  if (index >= size) throw new MotionFault('collada-member', `A ${kind} has no number ${cells}.`)
+  if (index >= size) throw new FileFault('collada-member', `A ${kind} has no number ${cells}.`)
   return index
-}
-
-/** The turn that brings its axes to Y up. */
-function upTurn(whole: XmlElement): Quaternion {
-  const up = allIn(whole, 'up_axis')[0]?.text.trim() ?? 'Y_UP'
-  const turn = new Quaternion()
-  if (up === 'Z_UP') turn.setFromAxisAngle(new Vector3(1, 0, 0), -Math.PI / 2)
-  else if (up === 'X_UP') turn.setFromAxisAngle(new Vector3(0, 0, 1), Math.PI / 2)
-  return turn
 }
 
 /** Where skins are bound to their joints, in the scene: by node. */
@@ -252,23 +195,6 @@ function boundPlaces(
     }
   }
   return bound
-}
-
-const rowMajor = (v: readonly number[]) => new Matrix4().set(...(v as Parameters<Matrix4['set']>))
-
-function localOf(steps: readonly Step[]): Matrix4 {
-  const out = new Matrix4()
-  for (const { kind, values: v } of steps) {
-    const [x, y, z] = v as [number, number, number]
-    if (kind === 'matrix') out.multiply(rowMajor(v))
-    else if (kind === 'translate') out.multiply(new Matrix4().makeTranslation(x, y, z))
-    else if (kind === 'scale') out.multiply(new Matrix4().makeScale(x, y, z))
-    else {
-      const axis = new Vector3(x, y, z)
-      if (axis.lengthSq() > 0) out.multiply(new Matrix4().makeRotationAxis(axis.normalize(), radians(v[3]!)))
-    }
-  }
-  return out
 }
 
 const sizeOf = (matrix: Matrix4) => Math.cbrt(Math.abs(matrix.determinant())) || 1
