@@ -29,6 +29,7 @@ const now = (more: Partial<Record<string, { id: string; content: object }[]>> = 
   return {
     documents: (kind) => ({ ...all, ...more })[kind],
     kits: new Map([['folk', { name: 'Quay Folk', hash }]]),
+    workshop: '2.0.0',
   }
 }
 
@@ -46,6 +47,11 @@ describe('what has changed since something shipped', () => {
     ])
     expect(changedSince(about(), now({}, 'h2'))).toEqual(['the kit Quay Folk'])
     expect(changedSince(about(), { ...now(), kits: new Map() })).toEqual(['the kit folk, which is gone'])
+  })
+
+  it('names the workshop where that was another; of old ones nothing is known', () => {
+    expect(changedSince({ ...about(), workshop: '2.0.0' }, now())).toEqual([])
+    expect(changedSince({ ...about(), workshop: '1.9.0' }, now())).toEqual(['the workshop, then 1.9.0 and now 2.0.0'])
   })
 
   it('does not ask of what was of no document', () => {

@@ -7,6 +7,8 @@ export interface Now {
   documents: (kind: 'figure' | 'mix' | 'picks' | 'target') => readonly { id: string; content: object }[]
   /** By their ids: name, and the hash of all their files. */
   kits: ReadonlyMap<string, { name: string; hash: string }>
+  /** The workshop's own version. */
+  workshop: string
 }
 
 /** A document's hash is worked out once. */
@@ -33,5 +35,7 @@ export function changedSince(about: ShipmentAbout, now: Now): string[] {
     if (!kit) said.push(`the kit ${id}, which is gone`)
     else if (kit.hash !== hash) said.push(`the kit ${kit.name}`)
   }
+  if (about.workshop !== undefined && about.workshop !== now.workshop)
+    said.push(`the workshop, then ${about.workshop} and now ${now.workshop}`)
   return said
 }

@@ -91,11 +91,13 @@ export function shipmentWords({ parcels, targets, formats }: ShipmentAbout): str
 }
 
 /** What a shipment that is over came to. */
-export function stateWords(row: Pick<Shipped, 'state' | 'files' | 'bytes' | 'stayed'>): string {
+export function stateWords(row: Pick<Shipped, 'state' | 'files' | 'bytes' | 'stayed' | 'partly'>): string {
   if (row.state === 'canceled') return 'Canceled'
   if (row.state === 'failed') return 'It stayed here'
   const gone = `${counted(row.files ?? 0, 'file', 'files')}, ${sizeWords(row.bytes ?? 0)}`
-  return row.stayed ? `${gone}; ${row.stayed} stayed` : gone
+  const stayed = row.stayed ? [`${row.stayed} stayed`] : []
+  const partly = row.partly ? [`${row.partly} without something`] : []
+  return [gone, ...stayed, ...partly].join('; ')
 }
 
 /** “Maren Quill, Lantern Tide, far: 3 files, 120 KB.” */

@@ -20,6 +20,7 @@ export interface Shipped extends Pick<ShipJob, 'id' | 'state' | 'done' | 'total'
   files: number | null
   bytes: number | null
   stayed: number | null
+  partly?: number | null
 }
 
 const LAST = 'tinker.job'

@@ -21,10 +21,11 @@ export interface JobRow {
 
 /** A job as a list shows it. */
 export interface ListedJob extends Pick<JobRow, 'id' | 'state' | 'done' | 'total' | 'error' | 'about' | 'createdAt'> {
-  /** Of its result, if there is one: how many files, bytes and pieces that stayed. */
+  /** Of its result, if there is one: how many files and bytes, pieces that stayed, and that left without something. */
   files: number | null
   bytes: number | null
   stayed: number | null
+  partly: number | null
 }
 
 export interface WaitingJob {
@@ -73,7 +74,7 @@ export async function listJobs(kind: string, most: number): Promise<ListedJob[]>
   const rows = await select<ListedJob>(
     `SELECT id, state, done, total, error, about, created_at AS createdAt,
        JSON_VALUE(result, '$.files') AS files, JSON_VALUE(result, '$.bytes') AS bytes,
-       JSON_VALUE(result, '$.stayed') AS stayed
+       JSON_VALUE(result, '$.stayed') AS stayed, JSON_VALUE(result, '$.partly') AS partly
      FROM jobs WHERE kind = ? AND about IS NOT NULL ORDER BY created_at DESC, id LIMIT ${Math.trunc(most)}`,
     [kind],
   )
@@ -81,7 +82,7 @@ export async function listJobs(kind: string, most: number): Promise<ListedJob[]>
   return rows.map((row) => ({
     ...row,
     ...{ error: parse(row.error) as Problem[] | null, about: parse(row.about) },
-    ...{ files: number(row.files), bytes: number(row.bytes), stayed: number(row.stayed) },
+    ...{ files: number(row.files), bytes: number(row.bytes), stayed: number(row.stayed), partly: number(row.partly) },
   }))
 }
 

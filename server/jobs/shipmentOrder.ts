@@ -1,3 +1,4 @@
+import { version as workshop } from '../../package.json'
 import {
   contentHash,
   parcelName,
@@ -144,6 +145,8 @@ export interface ShipmentAbout extends Pick<Shipment, 'formats' | 'lods' | 'insi
   kits: Record<string, string>
   /** What its one file is called. */
   file: string
+  /** The version of the workshop that made it; not said of those of before it was. */
+  workshop?: string
 }
 
 /** What of a parcel is compared with what it is later. */
@@ -155,7 +158,7 @@ export function aboutShipment(shipment: Shipment, file: string): ShipmentAbout {
   const { name, parcels, targets, formats, lods, insist, pattern, folders, date } = shipment
   const used = new Set(Array.from(JSON.stringify(parcels).matchAll(/"kit":"([^"]+)"/g), (m) => m[1]!))
   return {
-    ...{ name, lods, insist, pattern, folders, date, file },
+    ...{ name, lods, insist, pattern, folders, date, file, workshop },
     formats: [...formats],
     parcels: parcels.map((p) => ({ kind: p.kind, name: parcelName(p), of: p.of, hash: contentHash(contentOf(p)) })),
     targets: targets.map((t) => ({ id: t.id, name: t.name, hash: contentHash(t) })),

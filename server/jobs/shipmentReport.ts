@@ -21,6 +21,8 @@ export interface ShipmentReport {
   bytes: number
   /** How many pieces stayed. */
   stayed: number
+  /** How many left without some of what was asked for, as a format they cannot have; not said of those of before. */
+  partly?: number
   pieces: PieceReport[]
 }
 
@@ -29,5 +31,6 @@ export const reportOf = (pieces: PieceReport[], bytes: number): ShipmentReport =
   files: pieces.reduce((sum, p) => sum + p.files, 0),
   bytes,
   stayed: pieces.filter((p) => p.files === 0).length,
+  partly: pieces.filter((p) => p.files > 0 && p.problems.some((q) => q.severity === 'error')).length,
   pieces,
 })

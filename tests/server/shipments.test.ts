@@ -113,6 +113,14 @@ describe('a shipment', () => {
     expect(none.error!.map((p) => p.where).join()).toContain(`Nobody, ${far.name}`)
   })
 
+  it('says in the list that a figure left without a format it cannot have, and what workshop made it', async () => {
+    const job = await wait(await send(order({ formats: ['glb', 'vrm'], targets: [far] })))
+    expect(job.result).toMatchObject({ stayed: 0, partly: 1 })
+    const [row] = await listed()
+    expect(row).toMatchObject({ stayed: 0, partly: 1 })
+    expect(row!.about.workshop).toMatch(/^\d+\.\d+\.\d+$/)
+  })
+
   it('of more than a machine can hold is refused in words', async () => {
     const mix = { ...(await mixes())[0]!.content, count: 1000 }
     const parcels = Array.from({ length: 11 }, () => ({ kind: 'crowd' as const, name: 'Many', mix }))

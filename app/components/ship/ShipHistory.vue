@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { Download, RotateCw, Trash2, X } from 'lucide-vue-next'
 import { useIntervalFn } from '@vueuse/core'
+import { version } from '../../../package.json'
 import { useProject } from '../../stores/project'
 import { isBusy } from '../../stores/followJob'
 import { useShip, type ShipJob } from '../../stores/ship'
@@ -43,6 +44,7 @@ const load = () => attempt(() => ship.load(), away)
 const now = computed(() => ({
   documents: (kind: 'figure' | 'mix' | 'picks' | 'target') => project.documents[kind],
   kits: new Map(project.kits.map((k) => [k.manifest.id, { name: k.manifest.name, hash: k.hash }])),
+  workshop: version,
 }))
 const changed = computed(
   () => new Map(ship.list.map((row) => [row.id, row.state === 'done' ? changedSince(row.about, now.value) : []])),

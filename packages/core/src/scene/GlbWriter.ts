@@ -113,12 +113,12 @@ export class GlbWriter {
   }
 
   /** An accessor of what a target moves: by the rows that move, or by all, whichever is shorter. */
-  moves({ count, rows, values, normalized }: Moves): number {
+  moves({ count, rows: moving, values: theirs, normalized }: Moves): number {
+    // of what moves nothing one row says so: accessors without bytes are good glTF, and too much for some importers
+    const [rows, values] = moving.length ? [moving, theirs] : [[0], new (theirs.constructor as typeof Float32Array)(3)]
     const type = { type: 'VEC3', componentType: componentOf(values), count } as const
     const whole = normalized ? { ...type, normalized } : type
     const bounds = boundsOfRows(values, rows.length < count)
-    // without any it takes no bytes
-    if (rows.length === 0) return this.add('accessors', { ...whole, ...bounds })
     if (rows.length * 2 >= count && values instanceof Float32Array) {
       const all = new Float32Array(count * 3)
       for (let i = 0; i < rows.length; i++) for (let k = 0; k < 3; k++) all[rows[i]! * 3 + k] = values[i * 3 + k]!

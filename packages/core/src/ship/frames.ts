@@ -32,7 +32,8 @@ export function framesOf(
 ): Frames {
   const { tracks, way = [] } = clip
   const end = Math.max(0, ...[...tracks, ...way].map((t) => t.times.at(-1) ?? 0))
-  const count = Math.max(1, Math.round(end * rate)) + 1
+  // times are kept short: half a frame must not be taken for a little less
+  const count = Math.max(1, Math.round(end * rate + 1e-3)) + 1
   const step = end / (count - 1)
   const times = Array.from({ length: count }, (_, i) => i * step)
   const joints = [...above, ...bones]

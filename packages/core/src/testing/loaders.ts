@@ -37,9 +37,14 @@ export function useLoaders(): void {
   })
 }
 
+const mixers = new WeakMap<Object3D, AnimationMixer>()
+
 /** Something loaded at a time of its clip. */
 export function play(scene: Object3D, clip: AnimationClip, time: number): void {
-  const mixer = new AnimationMixer(scene)
+  const mixer = mixers.get(scene) ?? new AnimationMixer(scene)
+  mixers.set(scene, mixer)
+  // what the clip before has moved and this one does not stands as at first
+  mixer.stopAllAction()
   const action = mixer.clipAction(clip)
   action.clampWhenFinished = true
   action.play()
