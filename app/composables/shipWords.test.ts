@@ -81,7 +81,7 @@ describe('what is told of shipments', () => {
     expect(stateWords({ state: 'done', files: 1, bytes: 700, stayed: 0 })).toBe('1 file, 1 KB')
     expect(stateWords({ state: 'done', files: 12, bytes: 3.5 * 2 ** 20, stayed: 2 })).toBe('12 files, 3.5 MB; 2 stayed')
     expect(stateWords({ state: 'done', files: 3, bytes: 700, stayed: 1, partly: 2 })).toBe(
-      '3 files, 1 KB; 1 stayed; 2 without something',
+      '3 files, 1 KB; 1 stayed; 2 without a format',
     )
     expect(stateWords({ state: 'failed', files: null, bytes: null, stayed: null })).toBe('It stayed here')
     expect(pieceWords(piece(5, 3))).toBe('Quay, Far: 3 figures, 5 files, 10 KB')

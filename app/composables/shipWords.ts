@@ -96,7 +96,7 @@ export function stateWords(row: Pick<Shipped, 'state' | 'files' | 'bytes' | 'sta
   if (row.state === 'failed') return 'It stayed here'
   const gone = `${counted(row.files ?? 0, 'file', 'files')}, ${sizeWords(row.bytes ?? 0)}`
   const stayed = row.stayed ? [`${row.stayed} stayed`] : []
-  const partly = row.partly ? [`${row.partly} without something`] : []
+  const partly = row.partly ? [`${row.partly} without a format`] : []
   return [gone, ...stayed, ...partly].join('; ')
 }
 

@@ -21,7 +21,7 @@ export interface JobRow {
 
 /** A job as a list shows it. */
 export interface ListedJob extends Pick<JobRow, 'id' | 'state' | 'done' | 'total' | 'error' | 'about' | 'createdAt'> {
-  /** Of its result, if there is one: how many files and bytes, pieces that stayed, and that left without something. */
+  /** Of its result, if there is one: how many files and bytes, pieces that stayed, and that left without a format. */
   files: number | null
   bytes: number | null
   stayed: number | null

@@ -21,7 +21,7 @@ export interface ShipmentReport {
   bytes: number
   /** How many pieces stayed. */
   stayed: number
-  /** How many left without some of what was asked for, as a format they cannot have; not said of those of before. */
+  /** How many left without a format that was asked for; not said of those of before. */
   partly?: number
   pieces: PieceReport[]
 }
