@@ -11,6 +11,7 @@ import { shipFormats } from '../ship/shipFormats.ts'
 import { conventionAxes } from '../ship/conventionAxes.ts'
 import { demoKit, dressed, MAREN, TARGETS } from '../testing/demoKits.ts'
 import { farthest, useLoaders } from '../testing/loaders.ts'
+import { spent } from '../testing/spent.ts'
 import { samples } from '../testing/thorough.ts'
 import { colladaScene } from './colladaScene.ts'
 import { placedMeshes } from './placedMeshes.ts'
@@ -227,6 +228,30 @@ describe('odd COLLADA', () => {
     expect(value).not.toBeNull()
     expect(problems.every((p) => p.severity === 'warning')).toBe(true)
     expect(() => placedMeshes(value!)).not.toThrow()
+  })
+
+  it('is read in time, of faces one by one, of many runs over one list, and of more points than fit in a call', () => {
+    const many = 150_000
+    const places = Array.from({ length: many }, (_, i) => `${i % 400} ${Math.floor(i / 400)} 0`).join(' ')
+    const wide = `<geometry id="sheet" name="Sheet"><mesh>${list('at', places)}
+      <vertices id="points"><input semantic="POSITION" source="#at"/></vertices>`
+    const over = '<input semantic="VERTEX" source="#points" offset="0"/>'
+    const each = Array.from({ length: many - 402 }, (_, i) => `<p>${i} ${i + 1} ${i + 401}</p>`)
+    const one = `${wide}<polygons count="0">${over}${each.join('')}</polygons></mesh></geometry>`
+    const runs = Array.from({ length: 400 }, (_, i) => `<triangles count="1">${over}<p>${i} ${i + 1} ${i + 401}</p></triangles>`) // prettier-ignore
+    for (const [geometry, triangles] of [
+      [one, each.length],
+      [`${wide}${runs.join('')}</mesh></geometry>`, runs.length],
+    ] as const) {
+      let corners = 0
+      // on a machine that does much besides: some seconds alone, minutes where each list is read for each run
+      const seconds = spent(() => {
+        const { value } = colladaScene(file(geometry, NODE), 'wide.dae')
+        for (const mesh of value!.getRoot().listMeshes())
+          for (const p of mesh.listPrimitives()) corners += p.getIndices()!.getCount()
+      })
+      expect([corners, seconds < 20]).toEqual([triangles * 3, true])
+    }
   })
 
   it('never throws, whatever of it is changed', async () => {

@@ -78,6 +78,7 @@ class SceneMaker {
   private readonly byId = new Map<string, XmlElement>()
   private readonly materials = new Map<string, Material>()
   private readonly faces = new Map<XmlElement, Faces[]>()
+  private readonly sources = new Map<XmlElement, Source>()
   /** Metres one unit of the file is long. */
   private readonly unit: number
   private corners = 0
@@ -90,7 +91,7 @@ class SceneMaker {
     for (let at = stack.pop(); at; at = stack.pop()) {
       const { id } = at.attributes
       if (id !== undefined && !this.byId.has(id)) this.byId.set(id, at)
-      stack.push(...at.children)
+      for (const child of at.children) stack.push(child)
     }
     const said = Number(allIn(whole, 'unit')[0]?.attributes.meter ?? 1)
     this.unit = said > 0 && Number.isFinite(said) ? said : 1
@@ -186,7 +187,10 @@ class SceneMaker {
         )
       if (weights) {
         const rows = points.map((p) => weights[p] ?? [])
-        const sets = Math.max(1, Math.min(MOST_SETS, Math.ceil(Math.max(0, ...rows.map((r) => r.length)) / 4)))
+        const sets = Math.max(
+          1,
+          Math.min(MOST_SETS, Math.ceil(rows.reduce((most, r) => Math.max(most, r.length), 0) / 4)),
+        )
         for (let set = 0; set < sets; set++) {
           const of = (what: 'joint' | 'weight') => rows.flatMap((r) => [0, 1, 2, 3].map((k) => r[set * 4 + k]?.[what] ?? 0)) // prettier-ignore
           primitive.setAttribute(`JOINTS_${set}`, accessor('VEC4', Uint16Array.from(of('joint'))))
@@ -201,13 +205,18 @@ class SceneMaker {
 
   private source(address: string | undefined): Source | null {
     const element = this.byId.get(idOf(address))
+    const known = element && this.sources.get(element)
+    if (known) return known
     const array = element && childrenOf(element, 'float_array')[0]
     if (!array) return null
     const accessor = allIn(element, 'accessor')[0]
     const stride = Number(accessor?.attributes.stride ?? 1)
     if (!Number.isInteger(stride) || stride < 1 || stride > 64)
       throw new FileFault('collada-values', `A list of numbers has a stride of ${accessor?.attributes.stride}.`)
-    return { values: numbersIn(array), stride }
+    const source = { values: numbersIn(array), stride }
+    // many runs of faces draw from one list
+    this.sources.set(element, source)
+    return source
   }
 
   private facesOf(geometry: XmlElement): Faces[] {
