@@ -1,3 +1,7 @@
+import { readFileSync } from 'node:fs'
+import { dirname, resolve } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import ts from 'typescript'
 import tseslint from 'typescript-eslint'
 import vue from 'eslint-plugin-vue'
 
@@ -45,6 +49,37 @@ const rooms = ROOMS.filter((room) => !ENDS.includes(room)).map((room) => ({
   },
 }))
 
+const root = dirname(fileURLToPath(import.meta.url))
+const SCRIPT = /<script setup lang="ts"[^>]*>([\s\S]*?)<\/script>/
+
+/** All scripts of components as one program. The parser by itself makes one anew for each component, of all the app: minutes. */
+let components
+function programOfComponents() {
+  if (components) return components
+  const path = resolve(root, '.nuxt/tsconfig.app.json')
+  const { config } = ts.readConfigFile(path, ts.sys.readFile)
+  const vueFiles = [{ extension: '.vue', isMixedContent: true, scriptKind: ts.ScriptKind.Deferred }]
+  const parsed = ts.parseJsonConfigFileContent(config, ts.sys, dirname(path), undefined, path, undefined, vueFiles)
+  const options = { ...parsed.options, allowNonTsExtensions: true }
+  const host = ts.createCompilerHost(options, true)
+  const read = host.getSourceFile
+  host.getSourceFile = (name, version, ...more) =>
+    name.endsWith('.vue')
+      ? ts.createSourceFile(name, SCRIPT.exec(readFileSync(name, 'utf8'))?.[1] ?? '', version, true, ts.ScriptKind.TS)
+      : read(name, version, ...more)
+  return (components = ts.createProgram({ rootNames: parsed.fileNames, options, host }))
+}
+
+/** The parser of TypeScript, which finds a component's script in the program of them all. */
+const parser = {
+  ...tseslint.parser,
+  parseForESLint(code, { project, ...options }) {
+    const known = project && programOfComponents().getSourceFile(resolve(options.filePath))?.text === code
+    const typed = known ? { programs: [programOfComponents()] } : { project }
+    return tseslint.parser.parseForESLint(code, { ...options, ...(project && typed) })
+  },
+}
+
 export default tseslint.config(
   { ignores: ['**/.bundle/**', 'node_modules/**', '.nuxt/**', '.output/**', '.data/**', 'kits/**'] },
   ...tseslint.configs.recommended,
@@ -70,7 +105,7 @@ export default tseslint.config(
   {
     // the same rules stand in .oxlintrc.json, for all that is no component: there they take seconds, here minutes
     files: ['app/**/*.vue'],
-    languageOptions: { parserOptions: { project: './.nuxt/tsconfig.app.json', extraFileExtensions: ['.vue'] } },
+    languageOptions: { parserOptions: { parser, project: './.nuxt/tsconfig.app.json', extraFileExtensions: ['.vue'] } },
     rules: {
       // what is not awaited fails unseen
       '@typescript-eslint/no-floating-promises': 'error',
