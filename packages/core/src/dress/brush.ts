@@ -137,17 +137,17 @@ function weightsAt(positions: Float32Array, at: Place, { radius, softness, stren
 function sharedWeights(positions: Float32Array, places: readonly Place[], stroke: Stroke): Float32Array[] {
   const own = places.map((at) => weightsAt(positions, at, stroke))
   if (own.length === 1) return own
-  return own.map((weights) =>
-    weights.map((w, p) => {
-      if (w === 0) return 0
-      let [most, sum] = [0, 0]
-      for (const one of own) {
-        most = Math.max(most, one[p]!)
-        sum += one[p]!
-      }
-      return (w * most) / sum
-    }),
-  )
+  const shared = own.map((weights) => new Float32Array(weights.length))
+  for (let p = 0; p < shared[0]!.length; p++) {
+    let most = 0
+    let sum = 0
+    for (const one of own) {
+      most = Math.max(most, one[p]!)
+      sum += one[p]!
+    }
+    if (sum > 0) for (let side = 0; side < own.length; side++) shared[side]![p] = (own[side]![p]! * most) / sum
+  }
+  return shared
 }
 
 function pull(now: Float32Array, wanted: Float32Array, paths: readonly (readonly Place[])[], stroke: Stroke): void {

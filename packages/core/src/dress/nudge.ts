@@ -52,19 +52,24 @@ export function nudgeTo(
   const frames = pointFrames(surface.positions, surface.triangles, surface.neighbours, moved)
   const points: number[] = []
   const offsets: number[] = []
-  moved.forEach((p, i) => {
-    const own = [0, 1, 2].map((axis) => {
-      let along = 0
-      for (let k = 0; k < 3; k++)
-        along += frames[i * 9 + axis * 3 + k]! * (wanted[p * 3 + k]! - surface.positions[p * 3 + k]!)
-      return Math.round(Math.max(-FARTHEST, Math.min(FARTHEST, along * 1000)) * 100) / 100
-    })
-    if (Math.hypot(...own) < LEAST) return
-    points.push(p)
-    offsets.push(...own.map((v) => v || 0))
-  })
+  for (let i = 0; i < moved.length; i++) {
+    const o = moved[i]! * 3
+    const x = wanted[o]! - surface.positions[o]!
+    const y = wanted[o + 1]! - surface.positions[o + 1]!
+    const z = wanted[o + 2]! - surface.positions[o + 2]!
+    const f = i * 9
+    const along = offsetOf(frames[f]! * x + frames[f + 1]! * y + frames[f + 2]! * z)
+    const across = offsetOf(frames[f + 3]! * x + frames[f + 4]! * y + frames[f + 5]! * z)
+    const out = offsetOf(frames[f + 6]! * x + frames[f + 7]! * y + frames[f + 8]! * z)
+    if (along * along + across * across + out * out < LEAST * LEAST) continue
+    points.push(moved[i]!)
+    offsets.push(along, across, out)
+  }
   return points.length ? { ...(on !== undefined && { on }), topology, points, offsets } : null
 }
 
 /** As far as the format of recipes goes, millimetres. */
 const FARTHEST = 500
+
+/** Metres as recipes have them: millimetres to the hundredth. */
+const offsetOf = (metres: number) => Math.round(Math.max(-FARTHEST, Math.min(FARTHEST, metres * 1000)) * 100) / 100 || 0

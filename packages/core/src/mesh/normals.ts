@@ -156,13 +156,33 @@ export function pointNormals(positions: Float32Array, triangles: Uint32Array, on
   if (asked) for (let i = 0; i < only!.length; i++) asked[only![i]!] = 1
   for (let t = 0; t < triangles.length; t += 3) {
     if (asked && !asked[triangles[t]!] && !asked[triangles[t + 1]!] && !asked[triangles[t + 2]!]) continue
-    const [x, y, z, area] = triangleNormal(positions, triangles[t]!, triangles[t + 1]!, triangles[t + 2]!)
-    for (let k = 0; k < 3; k++) {
-      const p = triangles[t + k]! * 3
-      out[p]! += x * area
-      out[p + 1]! += y * area
-      out[p + 2]! += z * area
-    }
+    // as `triangleNormal` has it, times the area; written out, as a brush asks for it twice with every move
+    const a = triangles[t]! * 3
+    const b = triangles[t + 1]! * 3
+    const c = triangles[t + 2]! * 3
+    const ux = positions[b]! - positions[a]!
+    const uy = positions[b + 1]! - positions[a + 1]!
+    const uz = positions[b + 2]! - positions[a + 2]!
+    const vx = positions[c]! - positions[a]!
+    const vy = positions[c + 1]! - positions[a + 1]!
+    const vz = positions[c + 2]! - positions[a + 2]!
+    const nx = uy * vz - uz * vy
+    const ny = uz * vx - ux * vz
+    const nz = ux * vy - uy * vx
+    const area = Math.sqrt(nx * nx + ny * ny + nz * nz)
+    if (area === 0) continue
+    const x = (nx / area) * area
+    const y = (ny / area) * area
+    const z = (nz / area) * area
+    out[a]! += x
+    out[a + 1]! += y
+    out[a + 2]! += z
+    out[b]! += x
+    out[b + 1]! += y
+    out[b + 2]! += z
+    out[c]! += x
+    out[c + 1]! += y
+    out[c + 2]! += z
   }
   for (let p = 0; p < out.length; p += 3) {
     if (asked && !asked[p / 3]) continue
