@@ -61,8 +61,8 @@ const MOMENTS = 10
 describe('COLLADA', () => {
   const load = (text: string) => new ColladaLoader().parse(text, '')
 
+  // by our own conventions: `everyFigure.test.ts`
   it.each<[string, Asked]>([
-    ['by ours', {}],
     [
       'in centimetres, z up, facing −y, bones along limbs, a root, arms out',
       { unit: 0.01, up: '+z', front: '-y', rest: 't', root: 'Root', bones: { axes: 'along' } },
