@@ -115,6 +115,38 @@ describe('the meshes of a COLLADA file', () => {
     }
   })
 
+  it('stand wherever nodes stand for theirs, and of several scenes in the one that is shown', () => {
+    // of a node with nothing besides, three.js makes one with what it stands for, and loses where that stands
+    const twice = '<node id="a"><translate>5 0 0</translate><instance_node url="#hung"/><node id="c"/></node><node id="b"><instance_node url="#hung"/><node id="d"/></node>' // prettier-ignore
+    const known = SHEET.replace(/<polygons.*<\/tristrips>/s, '')
+    const text = file(known, twice)
+      .replace('<library_visual_scenes>', `<library_nodes>${NODE}</library_nodes><library_visual_scenes>`)
+      .replace('</library_visual_scenes>', `<visual_scene id="other">${NODE.replace('hung', 'h2')}</visual_scene></library_visual_scenes>`) // prettier-ignore
+    const [ours, theirs] = [cornersOf(text), cornersByThree(text)]
+    expect(ours.length).toBe(2 * 2 * 9)
+    expect(farthest(ours, theirs)).toBeLessThan(1e-6)
+    expect(farthest(theirs, ours)).toBeLessThan(1e-6)
+    // nodes that stand for two of the next, and these again
+    const many = Array.from({ length: 16 }, (_, i) => `<node id="n${i}">${`<instance_node url="#n${i + 1}"/>`.repeat(2)}</node>`) // prettier-ignore
+    const grown = file(known, '<node id="top"><instance_node url="#n0"/></node>').replace('<library_visual_scenes>', `<library_nodes>${many.join('')}</library_nodes><library_visual_scenes>`) // prettier-ignore
+    expect(colladaScene(grown, 'x').problems.map((p) => p.code)).toEqual(['collada-large'])
+  })
+
+  it('hang on their own skeleton, where another has joints of the same name', () => {
+    const one = '1 0 0 0  0 1 0 0  0 0 1 0  0 0 0 1'
+    const joint = (id: string, x: number) => `<node id="${id}" sid="Bone" type="JOINT"><translate>${x} 0 0</translate></node>` // prettier-ignore
+    const skin = `<library_controllers><controller id="c"><skin source="#sheet"><source id="names"><Name_array count="1">Bone</Name_array></source>
+      ${list('binds', one, 16)}${list('shares', '1', 1)}<joints><input semantic="JOINT" source="#names"/><input semantic="INV_BIND_MATRIX" source="#binds"/></joints>
+      <vertex_weights count="17"><input semantic="JOINT" source="#names" offset="0"/><input semantic="WEIGHT" source="#shares" offset="1"/>
+      <vcount>${'1 '.repeat(17)}</vcount><v>${'0 0 '.repeat(17)}</v></vertex_weights></skin></controller></library_controllers>`
+    const worn = (id: string) => `<node><instance_controller url="#c"><skeleton>#${id}</skeleton>${MATERIALS}</instance_controller></node>` // prettier-ignore
+    const text = file(SHEET, `${joint('first', 0)}${joint('second', 40)}${worn('first')}${worn('second')}`).replace('<library_visual_scenes>', `${skin}<library_visual_scenes>`) // prettier-ignore
+    const corners = cornersOf(text)
+    const least = (from: number) => corners.subarray(from, from + corners.length / 2).reduce((m, v, i) => (i % 3 ? m : Math.min(m, v)), Infinity) // prettier-ignore
+    // half a metre to the unit
+    expect([least(0), least(corners.length / 2)]).toEqual([0, 20])
+  })
+
   it('have the colors and the pictures of their materials, turned as glTF has them', async () => {
     const pixels = new Uint8Array(4 * 4 * 3).map((_, i) => (i % 3 === 2 ? 220 : 20))
     const png = encode({ width: 4, height: 4, data: pixels, channels: 3 })
@@ -210,6 +242,7 @@ describe('odd COLLADA', () => {
     ['fewer corners than it says', 'collada-index', whole.replace('<vcount>4</vcount>', '<vcount>40</vcount>')],
     ['a stride that cannot be', 'collada-values', whole.replace('stride="3"', 'stride="0"')],
     ['an offset that cannot be', 'collada-values', whole.replace('offset="1"', 'offset="1e9"')],
+    ['a node that stands for itself', 'collada-ring', whole.replace('</node>', '<instance_node url="#hung"/></node>')],
     ['a node that stands nowhere', 'collada-values', whole.replace('<scale>2 2 2</scale>', '<scale>2 2</scale>')],
   ])('is told, of %s', (_, code, text) => {
     const { value, problems } = colladaScene(text, 'odd.dae')
@@ -221,7 +254,7 @@ describe('odd COLLADA', () => {
     ['a geometry that hangs nowhere', whole.replace('url="#sheet"', 'url="#other"')],
     ['an effect that is not there', whole.replace('url="#red-fx"', 'url="#none"')],
     ['a controller that is its own source', whole.replace('<library_visual_scenes>', '<library_controllers><controller id="c"><morph source="#c"/></controller></library_controllers><library_visual_scenes>').replace('</node>', '<instance_controller url="#c"/></node>')], // prettier-ignore
-    ['nodes that stand for others', whole.replace('</node>', '<instance_node url="#hung"/></node>')],
+    ['nodes that stand for what is not there', whole.replace('</node>', '<instance_node url="#none"/></node>')],
     ['a sampler that names itself', whole.replace('<source>surf</source>', '<source>samp</source>')],
   ])('is read as far as it goes, of %s', (_, text) => {
     const { value, problems } = colladaScene(text, 'odd.dae')

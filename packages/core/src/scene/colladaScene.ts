@@ -19,8 +19,10 @@ const PASSED = new Set([
 ])
 /** Sets of four weights a vertex that are kept; what else holds it is less than anybody sees. */
 const MOST_SETS = 4
-/** Corners a file may have in all. */
+/** Corners a file may have in all, nodes, and how deep nodes may stand for each other. */
 const MOST_CORNERS = 3_000_000
+const MOST_NODES = 20_000
+const MOST_DEEP = 16
 
 /**
  * Reads the meshes of a COLLADA 1.4 or 1.5 file (ISO/PAS 17506) as a glTF scene: nodes, meshes with their skins and
@@ -51,6 +53,10 @@ export function colladaScene(
   })
 }
 
+/** The materials of an instance, by the word that faces have for each. */
+const boundIn = (instance: XmlElement) =>
+  new Map(allIn(instance, 'instance_material').map((m) => [m.attributes.symbol ?? '', idOf(m.attributes.target)]))
+
 const idOf = (address: string | undefined) => (address ?? '').replace(/^#/, '')
 
 /** One list of numbers, so many to each. */
@@ -79,6 +85,12 @@ class SceneMaker {
   private readonly materials = new Map<string, Material>()
   private readonly faces = new Map<XmlElement, Faces[]>()
   private readonly sources = new Map<XmlElement, Source>()
+  /** Meshes that nothing bends, by geometry and materials: one that hangs in many places is one. */
+  private readonly meshes = new Map<string, Mesh | null>()
+  private readonly nodes: readonly ColladaNode[]
+  /** The first of each node that was placed, and all that were, in their order. */
+  private readonly made = new Map<number, Node>()
+  private readonly placed: [number: number, node: Node][] = []
   /** Metres one unit of the file is long. */
   private readonly unit: number
   private corners = 0
@@ -93,32 +105,62 @@ class SceneMaker {
       if (id !== undefined && !this.byId.has(id)) this.byId.set(id, at)
       for (const child of at.children) stack.push(child)
     }
+    this.nodes = nodesOf(whole)
     const said = Number(allIn(whole, 'unit')[0]?.attributes.meter ?? 1)
     this.unit = said > 0 && Number.isFinite(said) ? said : 1
   }
 
   make(): Document {
-    const { document, unit } = this
-    const nodes = nodesOf(this.whole)
+    const { document, nodes } = this
     const root = document.createNode('').setRotation(upTurn(this.whole).toArray() as [number, number, number, number])
-    const made = nodes.map(({ name, steps }) => {
-      const local = localOf(steps)
-      // all lengths are brought to metres, so that no node has to be scaled for it
-      const at = new Vector3().setFromMatrixPosition(local).multiplyScalar(unit)
-      if (!local.elements.every(Number.isFinite)) throw new FileFault('collada-values', `“${name}” stands nowhere.`)
-      return document.createNode(name).setMatrix(local.setPosition(at).elements as Parameters<Node['setMatrix']>[0])
-    })
-    nodes.forEach(({ parent }, n) => (parent < 0 ? root : made[parent]!).addChild(made[n]!))
-    nodes.forEach(({ element }, n) => {
+    // of several scenes the one it shows; nodes of its library stand where others stand for them
+    const shown = idOf(allIn(this.whole, 'instance_visual_scene')[0]?.attributes.url)
+    const scenes = allIn(this.whole, 'visual_scene').filter((s) => shown === '' || s.attributes.id === shown)
+    const tops = new Set(scenes.flatMap((scene) => childrenOf(scene, 'node')))
+    const children = nodes.map((): number[] => [])
+    for (const [n, { parent }] of nodes.entries()) if (parent >= 0) children[parent]!.push(n)
+    for (const [n, { element }] of nodes.entries()) if (tops.has(element)) this.place(n, root, children)
+    for (const [n, node] of this.placed) {
+      const { element } = nodes[n]!
       for (const instance of childrenOf(element, 'instance_geometry')) {
         const geometry = this.byId.get(idOf(instance.attributes.url))
-        if (geometry) this.hang(made[n]!, this.meshOf(geometry, instance))
+        if (geometry) this.hang(node, this.stillMesh(geometry, instance))
       }
-      for (const instance of childrenOf(element, 'instance_controller')) this.control(instance, made[n]!, nodes, made)
-      if (childrenOf(element, 'instance_node').length) this.told.add('Nodes that stand for others are left out.')
-    })
+      for (const instance of childrenOf(element, 'instance_controller')) this.control(instance, node)
+    }
     document.getRoot().setDefaultScene(document.createScene().addChild(root))
     return document
+  }
+
+  /** A node with all below it, and those it stands for. */
+  private place(n: number, above: Node, children: readonly (readonly number[])[], deep = 0): void {
+    const { name, steps, element } = this.nodes[n]!
+    if (this.placed.length >= MOST_NODES)
+      throw new FileFault('collada-large', `It has more than ${MOST_NODES} nodes.`, 'Cut it into files.')
+    const local = localOf(steps)
+    if (!local.elements.every(Number.isFinite)) throw new FileFault('collada-values', `“${name}” stands nowhere.`)
+    // all lengths are brought to metres, so that no node has to be scaled for it
+    const at = new Vector3().setFromMatrixPosition(local).multiplyScalar(this.unit)
+    const matrix = local.setPosition(at).elements as Parameters<Node['setMatrix']>[0]
+    const node = this.document.createNode(name).setMatrix(matrix)
+    above.addChild(node)
+    if (!this.made.has(n)) this.made.set(n, node)
+    this.placed.push([n, node])
+    for (const child of children[n]!) this.place(child, node, children, deep)
+    for (const instance of childrenOf(element, 'instance_node')) {
+      const other = this.byId.get(idOf(instance.attributes.url))
+      const which = this.nodes.findIndex((c) => c.element === other)
+      if (which < 0) this.told.add('Nodes that stand for what is not there are left out.')
+      else if (deep === MOST_DEEP) throw new FileFault('collada-ring', 'Its nodes stand for each other in a ring.')
+      else this.place(which, node, children, deep + 1)
+    }
+  }
+
+  private stillMesh(geometry: XmlElement, instance: XmlElement): Mesh | null {
+    const key = JSON.stringify([geometry.attributes.id, [...boundIn(instance)]])
+    let mesh = this.meshes.get(key)
+    if (mesh === undefined) this.meshes.set(key, (mesh = this.meshOf(geometry, instance)))
+    return mesh
   }
 
   /** A mesh on a node, or on one below it where it has one. */
@@ -130,7 +172,7 @@ class SceneMaker {
   }
 
   /** A mesh with the skin or the morphs, or both, that a controller lays over a geometry. */
-  private control(instance: XmlElement, node: Node, nodes: readonly ColladaNode[], made: readonly Node[]): void {
+  private control(instance: XmlElement, node: Node): void {
     let at = this.byId.get(idOf(instance.attributes.url))
     let [skin, morph]: (XmlElement | undefined)[] = []
     for (let deep = 0; at?.name === 'controller' && deep < 8; deep++) {
@@ -140,7 +182,7 @@ class SceneMaker {
       at = this.byId.get(idOf(own?.attributes.source))
     }
     if (at?.name !== 'geometry') return
-    const held = skin ? this.skinOf(skin, nodes, made) : null
+    const held = skin ? this.skinOf(skin, instance) : null
     this.hang(node, this.meshOf(at, instance, held?.weights ?? null, morph), held?.skin ?? null)
   }
 
@@ -151,7 +193,7 @@ class SceneMaker {
     morph?: XmlElement,
   ): Mesh | null {
     const { document } = this
-    const bound = new Map(allIn(instance, 'instance_material').map((m) => [m.attributes.symbol ?? '', idOf(m.attributes.target)])) // prettier-ignore
+    const bound = boundIn(instance)
     const all = this.facesOf(geometry)
     if (all.length === 0) return null
     const targets = morph ? this.morphsOf(morph, geometry) : []
@@ -336,12 +378,8 @@ class SceneMaker {
     return source.values.filter((_, i) => i % source.stride < 3)
   }
 
-  private skinOf(
-    element: XmlElement,
-    nodes: readonly ColladaNode[],
-    made: readonly Node[],
-  ): { skin: Skin; weights: Influence[][] } | null {
-    const { document, unit } = this
+  private skinOf(element: XmlElement, instance: XmlElement): { skin: Skin; weights: Influence[][] } | null {
+    const { document, unit, made } = this
     const named = childrenOf(element, 'joints').flatMap((j) => childrenOf(j, 'input'))
     const weighing = childrenOf(element, 'vertex_weights')[0]
     const inputs = weighing ? childrenOf(weighing, 'input') : []
@@ -355,7 +393,8 @@ class SceneMaker {
       return null
     }
     const names = words.split(/\s+/).filter(Boolean)
-    const joints = names.map((word) => nodes.findIndex((n) => n.sid === word || n.id === word))
+    const jointOf = this.jointsFor(instance)
+    const joints = names.map((word) => jointOf.get(word) ?? -1)
     const lost = joints.indexOf(-1)
     if (lost >= 0)
       throw new FileFault('collada-joint', `Its skin hangs on “${names[lost]!.slice(0, 40)}”, which is not there.`)
@@ -367,12 +406,24 @@ class SceneMaker {
     const skin = document.createSkin()
     const inverse = new Float32Array(joints.length * 16)
     joints.forEach((n, j) => {
-      skin.addJoint(made[n]!)
+      skin.addJoint(made.get(n)!)
       const own = rowMajor(binds.values.slice(j * 16, j * 16 + 16)).multiply(bind)
       own.setPosition(new Vector3().setFromMatrixPosition(own).multiplyScalar(unit)).toArray(inverse, j * 16)
     })
     skin.setInverseBindMatrices(document.createAccessor().setType('MAT4').setArray(inverse))
     return { skin, weights: this.influences(weighing, inputs, shares.values, joints.length) }
+  }
+
+  /** The nodes that a skin can hang on, by what it calls them: those of its own skeleton before any of the same name. */
+  private jointsFor(instance: XmlElement): Map<string, number> {
+    const skeletons = new Set(childrenOf(instance, 'skeleton').map((s) => idOf(s.text.trim())))
+    const own = new Set<number>()
+    for (const [n, { id, parent }] of this.nodes.entries()) if (skeletons.has(id) || own.has(parent)) own.add(n)
+    const found = new Map<string, number>()
+    const all = [...this.made.keys()]
+    for (const n of [...all.filter((a) => own.has(a)), ...all])
+      for (const word of [this.nodes[n]!.sid, this.nodes[n]!.id]) if (word && !found.has(word)) found.set(word, n)
+    return found
   }
 
   /** What holds each point, the strongest first. */
