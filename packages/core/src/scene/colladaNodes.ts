@@ -80,3 +80,6 @@ export function localOf(steps: readonly Step[]): Matrix4 {
   }
   return out
 }
+
+/** The id that an address within the file names. */
+export const idOf = (address: string | undefined): string => (address ?? '').replace(/^#/, '')

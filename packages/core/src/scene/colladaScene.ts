@@ -1,16 +1,11 @@
-import { Document, type Material, type Mesh, type Node, type Skin } from '@gltf-transform/core'
-import { Color, Matrix4, SRGBColorSpace, Vector3 } from 'three'
+import { Document, type Mesh, type Node, type Skin } from '@gltf-transform/core'
+import { Matrix4, Vector3 } from 'three'
 import { FileFault, readOrTell } from '../base/FileFault.ts'
 import { problem, type Read } from '../base/problem.ts'
 import { allIn, childrenOf, readXml, type XmlElement } from '../base/readXml.ts'
 import { FACE_KINDS, polygonsOf, trianglesIn } from './colladaFaces.ts'
-import { localOf, nodesOf, numbersIn, rowMajor, upTurn, type ColladaNode } from './colladaNodes.ts'
-
-/** A picture that lies beside a file. */
-interface Picture {
-  image: Uint8Array
-  mimeType: string
-}
+import { ColladaMaterials, type Picture } from './colladaMaterials.ts'
+import { idOf, localOf, nodesOf, numbersIn, rowMajor, upTurn, type ColladaNode } from './colladaNodes.ts'
 
 /** What moves or is drawn with, and is no mesh. */
 const PASSED = new Set([
@@ -57,7 +52,7 @@ export function colladaScene(
 const boundIn = (instance: XmlElement) =>
   new Map(allIn(instance, 'instance_material').map((m) => [m.attributes.symbol ?? '', idOf(m.attributes.target)]))
 
-const idOf = (address: string | undefined) => (address ?? '').replace(/^#/, '')
+type Numbers = Float32Array<ArrayBuffer> | Uint16Array<ArrayBuffer> | Uint32Array<ArrayBuffer>
 
 /** One list of numbers, so many to each. */
 interface Source {
@@ -79,10 +74,9 @@ interface Faces {
 class SceneMaker {
   readonly told = new Set<string>()
   private readonly whole: XmlElement
-  private readonly beside: (name: string) => Picture | null
   private readonly document = new Document()
   private readonly byId = new Map<string, XmlElement>()
-  private readonly materials = new Map<string, Material>()
+  private readonly materials: ColladaMaterials
   private readonly faces = new Map<XmlElement, Faces[]>()
   private readonly sources = new Map<XmlElement, Source>()
   /** Meshes that nothing bends, by geometry and materials: one that hangs in many places is one. */
@@ -97,7 +91,6 @@ class SceneMaker {
 
   constructor(whole: XmlElement, beside: (name: string) => Picture | null) {
     this.whole = whole
-    this.beside = beside
     this.document.createBuffer()
     const stack = [whole]
     for (let at = stack.pop(); at; at = stack.pop()) {
@@ -106,6 +99,7 @@ class SceneMaker {
       for (const child of at.children) stack.push(child)
     }
     this.nodes = nodesOf(whole)
+    this.materials = new ColladaMaterials(this.document, this.byId, beside, (said) => this.told.add(said))
     const said = Number(allIn(whole, 'unit')[0]?.attributes.meter ?? 1)
     this.unit = said > 0 && Number.isFinite(said) ? said : 1
   }
@@ -202,8 +196,7 @@ class SceneMaker {
     for (const faces of all) {
       const { points } = faces
       const primitive = document.createPrimitive()
-      const accessor = (type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4', array: Float32Array<ArrayBuffer> | Uint16Array<ArrayBuffer> | Uint32Array<ArrayBuffer>) => document.createAccessor().setType(type).setArray(array) // prettier-ignore
-      primitive.setIndices(accessor('SCALAR', Uint32Array.from(faces.indices)))
+      primitive.setIndices(this.accessor('SCALAR', Uint32Array.from(faces.indices)))
       const take = (kind: string, size: number, each: (v: number, k: number) => number = (v) => v) => {
         const list = faces.vertices.get(kind)
         if (!list || list.size < size) return null
@@ -213,19 +206,19 @@ class SceneMaker {
       }
       primitive.setAttribute(
         'POSITION',
-        accessor(
+        this.accessor(
           'VEC3',
           take('POSITION', 3, (v) => v * this.unit)!,
         ),
       )
       const normals = take('NORMAL', 3)
-      if (normals) primitive.setAttribute('NORMAL', accessor('VEC3', normals))
+      if (normals) primitive.setAttribute('NORMAL', this.accessor('VEC3', normals))
       // here pictures begin below
       const uvs = take('TEXCOORD', 2, (v, k) => (k ? 1 - v : v))
-      if (uvs) primitive.setAttribute('TEXCOORD_0', accessor('VEC2', uvs))
+      if (uvs) primitive.setAttribute('TEXCOORD_0', this.accessor('VEC2', uvs))
       for (const { deltas } of targets)
         primitive.addTarget(
-          document.createPrimitiveTarget().setAttribute('POSITION', accessor('VEC3', Float32Array.from({ length: points.length * 3 }, (_, i) => (deltas[points[Math.floor(i / 3)]! * 3 + (i % 3)] ?? 0) * this.unit))), // prettier-ignore
+          document.createPrimitiveTarget().setAttribute('POSITION', this.accessor('VEC3', Float32Array.from({ length: points.length * 3 }, (_, i) => (deltas[points[Math.floor(i / 3)]! * 3 + (i % 3)] ?? 0) * this.unit))), // prettier-ignore
         )
       if (weights) {
         const rows = points.map((p) => weights[p] ?? [])
@@ -235,14 +228,18 @@ class SceneMaker {
         )
         for (let set = 0; set < sets; set++) {
           const of = (what: 'joint' | 'weight') => rows.flatMap((r) => [0, 1, 2, 3].map((k) => r[set * 4 + k]?.[what] ?? 0)) // prettier-ignore
-          primitive.setAttribute(`JOINTS_${set}`, accessor('VEC4', Uint16Array.from(of('joint'))))
-          primitive.setAttribute(`WEIGHTS_${set}`, accessor('VEC4', Float32Array.from(of('weight'))))
+          primitive.setAttribute(`JOINTS_${set}`, this.accessor('VEC4', Uint16Array.from(of('joint'))))
+          primitive.setAttribute(`WEIGHTS_${set}`, this.accessor('VEC4', Float32Array.from(of('weight'))))
         }
       }
-      primitive.setMaterial(this.materialOf(bound.get(faces.symbol) ?? faces.symbol))
+      primitive.setMaterial(this.materials.get(bound.get(faces.symbol) ?? faces.symbol))
       mesh.addPrimitive(primitive)
     }
     return mesh
+  }
+
+  private accessor(type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4', array: Numbers) {
+    return this.document.createAccessor().setType(type).setArray(array)
   }
 
   private source(address: string | undefined): Source | null {
@@ -451,51 +448,6 @@ class SceneMaker {
       }
       return own.sort((a, b) => b.weight - a.weight)
     })
-  }
-
-  /** A material by its id, or by the word that faces have for it. */
-  private materialOf(id: string): Material {
-    const known = this.materials.get(id)
-    if (known) return known
-    const element = this.byId.get(id)
-    const effect = element && this.byId.get(idOf(childrenOf(element, 'instance_effect')[0]?.attributes.url))
-    const material = this.document.createMaterial(element?.attributes.name || id || 'plain')
-    this.materials.set(id, material)
-    const diffuse = effect && allIn(effect, 'diffuse')[0]
-    const color = diffuse && childrenOf(diffuse, 'color')[0]
-    if (color) {
-      const [r, g, b] = numbersIn(color)
-      // the format says nothing of color spaces: what programs write is what they show
-      const linear = new Color().setRGB(r ?? 0.6, g ?? 0.6, b ?? 0.6, SRGBColorSpace)
-      material.setBaseColorFactor([linear.r, linear.g, linear.b, 1])
-    }
-    const texture = diffuse && childrenOf(diffuse, 'texture')[0]?.attributes.texture
-    if (!effect || !texture) return material
-    const name = this.pictureNamed(effect, texture)
-    const picture = name ? this.beside(name) : null
-    if (picture)
-      material.setBaseColorTexture(
-        this.document.createTexture(name!).setImage(new Uint8Array(picture.image)).setMimeType(picture.mimeType),
-      )
-    else this.told.add(`Its picture “${(name ?? texture).slice(0, 80)}” is not beside it.`)
-    return material
-  }
-
-  /** The file that a texture of an effect is read from: through a sampler and a surface, or straight. */
-  private pictureNamed(effect: XmlElement, texture: string): string | null {
-    const parameters = new Map(allIn(effect, 'newparam').map((p) => [p.attributes.sid ?? '', p]))
-    let id = texture
-    for (let deep = 0; deep < 4 && parameters.has(id); deep++) {
-      const parameter = parameters.get(id)!
-      const next = allIn(parameter, 'source')[0]?.text ?? allIn(parameter, 'init_from')[0]?.text
-      const image = allIn(parameter, 'instance_image')[0]?.attributes.url
-      id = idOf(image ?? next?.trim())
-    }
-    const image = this.byId.get(id)
-    const from = image && allIn(image, 'init_from')[0]
-    if (!from) return null
-    // 1.5 has the address one deeper
-    return (childrenOf(from, 'ref')[0]?.text ?? from.text).trim().replace(/^file:\/+/, '') || null
   }
 }
 
