@@ -5,6 +5,7 @@ import { problem, type Read } from '../base/problem.ts'
 import { allIn, childrenOf, readXml, type XmlElement } from '../base/readXml.ts'
 import { FACE_KINDS, polygonsOf, trianglesIn } from './colladaFaces.ts'
 import { ColladaMaterials, type Picture } from './colladaMaterials.ts'
+import { influencesOf, type Influence } from './colladaSkin.ts'
 import { idOf, localOf, nodesOf, numbersIn, rowMajor, upTurn, type ColladaNode } from './colladaNodes.ts'
 
 /** What moves or is drawn with, and is no mesh. */
@@ -408,7 +409,7 @@ class SceneMaker {
       own.setPosition(new Vector3().setFromMatrixPosition(own).multiplyScalar(unit)).toArray(inverse, j * 16)
     })
     skin.setInverseBindMatrices(document.createAccessor().setType('MAT4').setArray(inverse))
-    return { skin, weights: this.influences(weighing, inputs, shares.values, joints.length) }
+    return { skin, weights: influencesOf(weighing, inputs, shares.values, joints.length) }
   }
 
   /** The nodes that a skin can hang on, by what it calls them: those of its own skeleton before any of the same name. */
@@ -422,37 +423,4 @@ class SceneMaker {
       for (const word of [this.nodes[n]!.sid, this.nodes[n]!.id]) if (word && !found.has(word)) found.set(word, n)
     return found
   }
-
-  /** What holds each point, the strongest first. */
-  private influences(
-    weighing: XmlElement,
-    inputs: readonly XmlElement[],
-    shares: readonly number[],
-    joints: number,
-  ): Influence[][] {
-    const offset = (semantic: string) => Number(inputs.find((i) => i.attributes.semantic === semantic)?.attributes.offset ?? 0) // prettier-ignore
-    const [toJoint, toShare] = [offset('JOINT'), offset('WEIGHT')]
-    const step = 1 + Math.max(toJoint, toShare)
-    const lists = ['vcount', 'v'].map((name) => childrenOf(weighing, name)[0])
-    const [counts, at] = lists.map((list) => (list ? numbersIn(list) : []))
-    let next = 0
-    return counts!.map((count) => {
-      const own: Influence[] = []
-      for (let i = 0; i < count; i++, next += step) {
-        const joint = at![next + toJoint]
-        const weight = shares[at![next + toShare]!]
-        if (joint === undefined || weight === undefined || joint >= joints)
-          throw new FileFault('collada-index', 'Its skin names a joint or a weight that is not there.')
-        // -1 means the shape as it is bound: it hangs on nothing
-        if (joint >= 0) own.push({ joint, weight })
-      }
-      return own.sort((a, b) => b.weight - a.weight)
-    })
-  }
-}
-
-/** What holds a point. */
-interface Influence {
-  joint: number
-  weight: number
 }
