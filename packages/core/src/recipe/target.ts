@@ -19,12 +19,22 @@ const Influences = Type.Union([Type.Literal(4), Type.Literal(2), Type.Literal(1)
 const Pattern = Type.String({ minLength: 1, maxLength: 120 })
 const Share = Type.Number({ minimum: -1.001, maximum: 1.001 })
 
+/** Joints are scaled by no less than this, and by no more than its inverse. */
+export const LEAST_SCALE = 1e-4
+
 /** A joint of a game's own skeleton: what it hangs on, and how it is turned at rest, xyzw, in our axes. */
 const JointSchema = Type.Object(
   {
     name: Name,
     parent: Type.Union([Name, Type.Null()]),
     turn: Type.Tuple([Share, Share, Share, Share]),
+    /** How much longer a unit of what hangs on it is than one of the file's; as long if not said. */
+    scale: Type.Optional(Type.Number({ minimum: LEAST_SCALE, maximum: 1 / LEAST_SCALE })),
+    /**
+     * Of joints above our root: how far up they stand, 0 on the ground and 1 where the root is. If not said the lowest is on
+     * the ground and all others are where the root is.
+     */
+    height: Type.Optional(Type.Number({ minimum: 0, maximum: 1 })),
   },
   closed,
 )
@@ -46,7 +56,7 @@ export const ConventionSchema = Type.Object(
     /** Metres in one of its units: 1 for metres, 0.01 for centimetres. */
     unit: Type.Number({ minimum: 1e-4, maximum: 1e3 }),
     /** How much larger figures are there than they were built; as large if not said. */
-    scale: Type.Optional(Type.Number({ minimum: 0.01, maximum: 100 })),
+    scale: Type.Optional(Type.Number({ minimum: 0.001, maximum: 1000 })),
     up: Axis,
     front: Axis,
     /** How figures stand at rest: as they were built, arms straight out, half way down or hanging, or in a pose. */

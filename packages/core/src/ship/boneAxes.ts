@@ -19,14 +19,31 @@ export function turnsAlong(bones: readonly Pick<Bone, 'at' | 'tail'>[]): Bone['t
   })
 }
 
+/** A bone as it is written. */
+export type WrittenBone = Pick<Bone, 'name' | 'parent' | 'at' | 'turn'> & {
+  /** How much longer a unit of what hangs on it is than one of the file's; as long if not said. */
+  scale?: number
+}
+
 /** How a joint is turned from the one above it; both xyzw in the figure's space. */
 export const localTurn = (above: Bone['turn'], turn: Bone['turn']): Quaternion =>
-  new Quaternion(...above).invert().multiply(new Quaternion(...turn))
+  new Quaternion(...above)
+    .invert()
+    .multiply(new Quaternion(...turn))
+    .normalize()
 
-/** Where a joint stands from the one above it, in that one's axes at rest. */
-export function localPlace(above: Pick<Bone, 'at' | 'turn'> | null, at: readonly number[]): [number, number, number] {
+/** How a joint is scaled from the one above it. */
+export const localScale = (above: Pick<WrittenBone, 'scale'> | null, { scale = 1 }: Pick<WrittenBone, 'scale'>) =>
+  scale / (above?.scale ?? 1)
+
+/** Where a joint stands from the one above it, in that one's axes and units at rest. */
+export function localPlace(
+  above: Pick<WrittenBone, 'at' | 'turn' | 'scale'> | null,
+  at: readonly number[],
+): [number, number, number] {
   if (!above) return [at[0]!, at[1]!, at[2]!]
   return new Vector3(at[0]! - above.at[0], at[1]! - above.at[1], at[2]! - above.at[2])
     .applyQuaternion(new Quaternion(...above.turn).invert())
+    .divideScalar(above.scale ?? 1)
     .toArray()
 }

@@ -140,8 +140,8 @@ function tall(places: readonly Vector3[], target: Target | null, unit: number): 
   return Math.max(...heights) - Math.min(...heights)
 }
 
-const sizeOf = (height: number, file: string, what = 'It stands'): FileCheck =>
-  height > TALL.least && height < TALL.most
+const sizeOf = (height: number, target: Target | null, file: string, what = 'It stands'): FileCheck =>
+  height > TALL.least * scaleOf(target) && height < TALL.most * scaleOf(target)
     ? { passed: [`${what} ${height.toFixed(2)} m tall.`], problems: [] }
     : {
         passed: [],
@@ -154,6 +154,9 @@ const sizeOf = (height: number, file: string, what = 'It stands'): FileCheck =>
           ),
         ],
       }
+
+/** How much larger figures are there than they were built. */
+const scaleOf = (target: Target | null) => target?.convention.scale ?? 1
 
 /** COLLADA, BVH and clips of glTF: a skeleton, how it stands, and its motions. */
 async function skeletonCheck(bytes: Uint8Array, text: string, file: string, target: Target | null): Promise<FileCheck> {
@@ -177,7 +180,7 @@ async function skeletonCheck(bytes: Uint8Array, text: string, file: string, targ
   const unit = said?.unit ?? (ours ? 1 : (target?.convention.unit ?? 1))
   // the reader stands COLLADA up as the file says; in BVH axes are those of the game
   const standing = motion.joints.map((j) => new Vector3(...j.at))
-  const size = sizeOf(tall(standing, said || ours ? null : target, unit), file, 'Its skeleton is')
+  const size = sizeOf(tall(standing, said || ours ? null : target, unit), target, file, 'Its skeleton is')
   passed.push(...size.passed)
   found.push(...size.problems)
   if (said && target && said.up !== target.convention.up)
@@ -222,7 +225,7 @@ async function objCheck(text: string, file: string, target: Target | null, besid
   const places: Vector3[] = []
   for (const { positions } of value.pieces)
     for (let i = 0; i < positions.length; i += 3) places.push(new Vector3().fromArray(positions, i))
-  const size = sizeOf(tall(places, target, target?.convention.unit ?? 1), file)
+  const size = sizeOf(tall(places, target, target?.convention.unit ?? 1), target, file)
   const triangles = value.pieces.reduce((sum, p) => sum + p.triangles.length / 3, 0)
   const passed = [...size.passed, `${triangles.toLocaleString('en')} triangles.`]
   const found = [...size.problems]

@@ -2,7 +2,7 @@ import { problem, type Problem } from '../base/problem.ts'
 import { readRecipe } from '../recipe/read.ts'
 import type { Recipe } from '../recipe/schema.ts'
 import { CHECKS, type Seen, type ShippedFacts } from './checks.ts'
-import { EXTRAS_KEY } from './extras.ts'
+import { EXTRAS_KEY, type FileExtras } from './extras.ts'
 import { ShippedFile, unpackerReady } from './ShippedFile.ts'
 
 export interface ShippedCheck {
@@ -48,10 +48,11 @@ export async function checkShipped(
       bytes: bytes.length,
       recipe: recipeIn(file, where),
     }
+    const scale = target ? (target.convention.scale ?? 1) : scaleSaid(file)
     const problems: Problem[] = []
     const passed: string[] = []
     for (const check of CHECKS) {
-      const found = check({ file, drawn, first, moment, rest, facts, called, target })
+      const found = check({ file, drawn, first, moment, rest, facts, called, target, scale })
       if ('good' in found) {
         if (found.good) passed.push(found.good)
       } else problems.push(problem(found.code, where, found.bad, found.remedy, found.severity))
@@ -61,6 +62,12 @@ export async function checkShipped(
     const detail = error instanceof Error ? error.message : String(error)
     return fail('glb-broken', `The file cannot be read: ${detail}.`, 'Ship it again; if it was copied, copy it anew.')
   }
+}
+
+/** How much larger than it was built a file says that it is. */
+function scaleSaid({ json }: ShippedFile): number {
+  const { scale } = (json.asset?.extras?.[EXTRAS_KEY] ?? {}) as Partial<FileExtras>
+  return typeof scale === 'number' && scale > 0 && Number.isFinite(scale) ? scale : 1
 }
 
 function recipeIn(file: ShippedFile, where: string): Recipe | null {

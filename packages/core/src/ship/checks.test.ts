@@ -283,6 +283,43 @@ describe('the check of a shipped file', () => {
     expect(await spoiled(spoil)).toContain(code)
   })
 
+  it('finds one good that is as large as its game wants it, by its target or its own word, and no other', async () => {
+    const large = { ...target, convention: { ...target.convention, scale: 100 } }
+    const { bytes } = await shipFigure(new Builder(kits), kits, dressed(folk, 'human', MAREN), large, { lods: true })
+    const { problems, facts } = await checkShipped(bytes!, 'file', { target: large })
+    expect(problems).toEqual([])
+    expect(facts!.height).toBeGreaterThan(150)
+    expect((await checkShipped(bytes!)).problems).toEqual([])
+    expect((await checkShipped(bytes!, 'file', { target })).problems.map((p) => p.code)).toContain('size')
+    expect((await checkShipped(good, 'file', { target: large })).problems.map((p) => p.code)).toContain('size')
+  })
+
+  it.each([
+    ['half a millimetre', 0.05, []],
+    ['six millimetres', 0.6, ['loop-open']],
+    ['sixty centimetres', 60, ['root-motion']],
+  ])('knows in what units joints stand: ends %s off', async (_, centimetres, codes) => {
+    const unturned: [number, number, number, number] = [0, 0, 0, 1]
+    const joints = [
+      { name: 'rig', parent: null, turn: unturned, scale: 0.01 },
+      { name: 'hips', parent: 'rig', turn: unturned, scale: 0.01 },
+    ]
+    const { convention } = target
+    const scaled = { ...target, convention: { ...convention, bones: { ...convention.bones, names: 'table' as const, table: { hips: 'hips' }, joints } } } // prettier-ignore
+    const { bytes } = await shipFigure(new Builder(kits), kits, dressed(folk, 'human', MAREN), scaled, { lods: true })
+    expect((await checkShipped(bytes!, 'file', { target: scaled })).problems).toEqual([])
+    const document = await io().readBinary(bytes!)
+    const output = clip(document)
+      .listChannels()
+      .find((c) => c.getTargetPath() === 'translation')!
+      .getSampler()!
+      .getOutput()!
+    const [x, y, z] = output.getElement(output.getCount() - 1, [0, 0, 0]) as [number, number, number]
+    output.setElement(output.getCount() - 1, [x + centimetres, y, z])
+    const { problems } = await checkShipped(await io().writeBinary(document), 'file', { target: scaled })
+    expect(problems.map((p) => p.code)).toEqual(codes)
+  })
+
   it('has a file that fails it for each of its checks', () => {
     const codes = new Set(FAULTS.map(([, , code]) => code))
     // one code each, but for skeletons, which also turn a figure, pictures that cannot be read, and names of clips

@@ -29,7 +29,9 @@ export interface Seen {
   /** What the file calls a bone of the open VRM standard. */
   called: (bone: string) => string
   /** What it is to meet, where that is known. */
-  target: Pick<Target, 'influences' | 'motion'> | null
+  target: Pick<Target, 'influences' | 'motion' | 'convention'> | null
+  /** How much larger figures are there than they were built: what is a hand's breadth elsewhere is so much more. */
+  scale: number
 }
 
 /** What a check found: good, in words (none where there is nothing to say), or a fault and the way out. */
@@ -60,9 +62,9 @@ const places: Check = ({ drawn }) =>
     'Build the figure again.',
   )
 
-const size: Check = ({ facts }) =>
+const size: Check = ({ facts, scale }) =>
   when(
-    facts.height > 0.05 && facts.height < 20,
+    facts.height > 0.05 * scale && facts.height < 20 * scale,
     `It stands ${facts.height.toFixed(2)} m tall.`,
     'size',
     `It is ${facts.height.toFixed(2)} m tall, which no figure is.`,
@@ -73,14 +75,14 @@ const size: Check = ({ facts }) =>
 const SIZE_TOLERANCE = 0.01
 
 /** It comes out as large along each axis as it was built: a figure on its side or its face does not. */
-const sameSize: Check = ({ file, rest }) => {
+const sameSize: Check = ({ file, rest, scale }) => {
   const extras = file.json.asset?.extras?.[EXTRAS_KEY] as Partial<FileExtras> | undefined
   const said = extras?.size
   if (!Array.isArray(said)) return { good: '' }
   const { min, max } = boundsOf(rest)
   const off = [0, 1, 2].map((k) => Math.abs(max[k]! - min[k]! - said[k]!))
   return when(
-    Math.max(...off) <= SIZE_TOLERANCE,
+    Math.max(...off) <= SIZE_TOLERANCE * scale,
     'It is as wide, tall and deep as it was built.',
     'turned',
     `It comes out ${[0, 1, 2].map((k) => (max[k]! - min[k]!).toFixed(2)).join(' × ')} m, but was built ${said.map((v) => v.toFixed(2)).join(' × ')} m: it is turned, scaled or bent.`,
@@ -114,10 +116,10 @@ const upright: Check = (seen) => {
 /** Soles are put at height zero; hems and claws may hang a little lower. */
 const GROUND = 0.02
 
-const ground: Check = ({ rest, facts }) => {
+const ground: Check = ({ rest, facts, scale }) => {
   const lowest = boundsOf(rest).min[1]!
   return when(
-    Math.abs(lowest) <= Math.max(GROUND, facts.height * 0.02),
+    Math.abs(lowest) <= Math.max(GROUND * scale, facts.height * 0.02),
     'Its feet are at the ground.',
     'ground',
     `Its lowest point is ${(lowest * 100).toFixed(0)} cm from the ground.`,
@@ -280,13 +282,13 @@ const MOMENTS = 12
 /** A foot that goes through the floor by more than this is seen, metres. */
 const SUNK = 0.01
 
-const onGround: Check = ({ file, first, rest, facts }) => {
+const onGround: Check = ({ file, first, rest, facts, scale }) => {
   const still = boundsOf(rest).min[1]!
   for (const clip of file.clips()) {
     if (clip.name.startsWith('slider ')) continue
     for (let i = 0; i < MOMENTS; i++) {
       const sunk = still - file.lowest(first, file.at({ clip, time: (clip.duration * i) / MOMENTS }))
-      if (!(sunk < SUNK))
+      if (!(sunk < SUNK * scale))
         return {
           code: 'clip-ground',
           bad: `In “${clip.name}” it goes ${(sunk * 100).toFixed(1)} cm through the ground.`,

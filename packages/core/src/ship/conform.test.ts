@@ -1,4 +1,4 @@
-import { Quaternion, Vector3 } from 'three'
+import { Quaternion, Vector3, type Matrix4 } from 'three'
 import { describe, expect, it } from 'vitest'
 import { Builder } from '../build.ts'
 import type { Convention, Target } from '../recipe/target.ts'
@@ -79,6 +79,12 @@ const theirs = {
   joints: JOINTS.joints as unknown as Convention['bones']['joints'],
 } as const
 
+/** The same in centimetres, where the hands and what they hang on are in other units again. */
+const SCALED = JOINTS.joints.map((joint) => {
+  const scale = ({ ground: 0.01, skull: 0.5, hand_l: 20 } as Record<string, number>)[joint.name] ?? 0.01
+  return { ...joint, ...(joint.name !== 'hip_l' && { scale }), ...(joint.name === 'mover' && { height: 0.25 }) }
+}) as unknown as Convention['bones']['joints']
+
 // turns and places are stored as 32-bit numbers, eight joints in a row to a fingertip
 const SAME = 2e-5
 
@@ -89,6 +95,7 @@ describe('a figure by the conventions of its game', () => {
     ['bones along their limbs', { bones: { axes: 'along' } }],
     ['all of these', { root: 'Root', bones: { names: 'numbered', axes: 'along', unused: 'left-out' } }],
     ['another hierarchy, other axes', { bones: theirs }],
+    ['joints that are scaled, above the skeleton and in it', { bones: { ...theirs, joints: SCALED } }],
   ])('moves vertex by vertex as by ours: %s', async (_, asked) => {
     const { file, bytes, problems } = await ship(asks(asked))
     expect(problems).toEqual([])
@@ -138,6 +145,25 @@ describe('a figure by the conventions of its game', () => {
       const own = new Quaternion().setFromRotationMatrix(world[at]!)
       expect(own.angleTo(new Quaternion(...turn)), name).toBeLessThan(1e-3)
     }
+  })
+
+  it('counts what hangs on a joint in that one’s units, and leaves the size of what is held', async () => {
+    const { file } = await ship(asks({ bones: { ...theirs, joints: SCALED } }))
+    const node = (name: string) => file!.nodes.find((n) => n.name === name)!
+    const size = (matrix: Matrix4) => matrix.getMaxScaleOnAxis()
+    const { world } = file!.at()
+    const sizeOf = (name: string) => size(world[file!.nodes.indexOf(node(name))]!)
+    for (const { name, scale = 1 } of SCALED!.slice(0, -1)) expect(sizeOf(name) / scale, name).toBeCloseTo(1, 5)
+    // a bone of ours alone is as what it hangs on, and none is scaled more than once
+    expect(sizeOf('leftMiddleProximal') / 20).toBeCloseTo(1, 5)
+    expect(node('leftMiddleProximal').scale).toBeUndefined()
+    const points = file!.nodes.filter((n) => n.name!.endsWith('Point'))
+    expect(points.length).toBeGreaterThan(1)
+    for (const { name } of points) expect(sizeOf(name!), name!).toBeCloseTo(1, 5)
+    // a quarter of the way up to the hips, which are in centimetres from there
+    const at = (name: string) => new Vector3().setFromMatrixPosition(world[file!.nodes.indexOf(node(name))]!)
+    expect(at('mover').y / at('pelvis').y).toBeCloseTo(0.25, 3)
+    expect(new Vector3(...node('pelvis').translation!).length() / 100).toBeCloseTo(at('pelvis').distanceTo(at('mover')), 4) // prettier-ignore
   })
 
   it('goes along by its root on the ground, which leaves the hips their own way', async () => {

@@ -7,16 +7,19 @@ import type { Convention, ConventionJoint, Target } from '../recipe/target.ts'
 import type { HelperPoint } from '../rig/helperPoints.ts'
 import { createWorldPose, solveForward } from '../rig/Pose.ts'
 import type { Bone } from '../rig/Skeleton.ts'
-import { turnsAlong } from './boneAxes.ts'
+import { turnsAlong, type WrittenBone } from './boneAxes.ts'
 import { oneWay } from './restInPose.ts'
 
 /** What of a figure is written. */
 export type Leaving = Pick<Figure, 'name' | 'mesh' | 'lods' | 'movements' | 'atlas' | 'doubleSided'> & {
   /** Its bones; `bones[0]` is what a clip moves about, the parent of all others. */
-  bones: readonly Bone[]
+  bones: readonly LeavingBone[]
   /** What that hangs on, from the ground up: joints that no clip of ours turns, and on which no vertex hangs. */
-  above: readonly Bone[]
+  above: readonly LeavingBone[]
 }
+
+/** Places are in the file's unit, whatever a joint scales. */
+export type LeavingBone = Bone & Pick<WrittenBone, 'scale'>
 
 /** A figure by the names, the skeleton and the size that a target asks for, and what brings the rest there too. */
 export interface Conformed {
@@ -35,6 +38,7 @@ interface Planned {
   ours: number
   at: Vector3
   turn: Quaternion
+  scale: number
 }
 
 /**
@@ -61,8 +65,8 @@ export function conform(
   const to = skeleton.bones.map((_, b) => staying(planned.find((p) => p.ours === b)!))
   const scale = convention.scale ?? 1
   const bones = bonesOf(kept, staying, skeleton.bones, convention, scale)
-  const roots = above.map(({ name, at, turn }, i): Bone => ({
-    ...{ name, parent: i - 1, at: scaled(at.toArray(), scale), turn: turn.toArray() },
+  const roots = above.map(({ name, at, turn, scale: own }, i): LeavingBone => ({
+    ...{ name, parent: i - 1, at: scaled(at.toArray(), scale), turn: turn.toArray(), ...(own !== 1 && { scale: own }) },
     tail: i + 1 < above.length ? scaled(above[i + 1]!.at.toArray(), scale) : bones[0]!.at,
   }))
   const meshes = [figure.mesh, ...figure.lods].map((mesh) => meshOn(mesh, to, scale))
@@ -92,11 +96,11 @@ function plan(
   const nameOf = (own: string) => (names === 'table' && Object.hasOwn(table, own) ? table[own]! : own)
   const own = bones.map((bone, ours): Planned => ({
     ...{ name: nameOf(bone.name), parent: null, ours },
-    ...{ at: new Vector3(...bone.at), turn: new Quaternion() },
+    ...{ at: new Vector3(...bone.at), turn: new Quaternion(), scale: 1 },
   }))
   own.forEach((p, b) => (p.parent = own[bones[b]!.parent] ?? null))
   const ground: Planned[] = root
-    ? [{ name: root, parent: null, ours: -1, at: new Vector3(), turn: new Quaternion() }]
+    ? [{ name: root, parent: null, ours: -1, at: new Vector3(), turn: new Quaternion(), scale: 1 }]
     : []
   if (names !== 'table' || joints.length === 0) return { planned: own, above: ground }
   const hung = hang(own, joints, axes === 'joints', problems)
@@ -143,9 +147,10 @@ function hang(
   const turnOf = ({ turn }: ConventionJoint) => (turned ? new Quaternion(...turn).normalize() : new Quaternion())
   const make = (name: string, parent: Planned | null): Planned => {
     const known = byName.get(name)
-    const one = known ?? { name, parent, ours: -1, at: new Vector3(), turn: new Quaternion() }
+    const one = known ?? { name, parent, ours: -1, at: new Vector3(), turn: new Quaternion(), scale: 1 }
     one.parent = parent
     one.turn = turnOf(theirs.get(name)!)
+    one.scale = theirs.get(name)!.scale ?? 1
     made.set(name, one)
     planned.push(one)
     return one
@@ -154,7 +159,7 @@ function hang(
   for (const p of own.slice(1)) {
     if (!theirs.has(p.name)) {
       // it hangs on what it hung on, and is turned as that is: what hangs on it is to that as it is in the game
-      if (p.parent) p.turn = p.parent.turn.clone()
+      if (p.parent) [p.turn, p.scale] = [p.parent.turn.clone(), p.parent.scale]
       planned.push(p)
       continue
     }
@@ -169,12 +174,13 @@ function hang(
   placeBetween(planned)
   const above = rootWay.slice(1).reverse()
   const roots: Planned[] = []
-  for (const [i, name] of above.entries())
+  for (const [i, name] of above.entries()) {
+    const { scale = 1, height = i === 0 ? 0 : 1 } = theirs.get(name)!
     roots.push({
-      ...{ name, parent: roots.at(-1) ?? null, ours: -1, turn: turnOf(theirs.get(name)!) },
-      // the lowest stands on the ground, what is between there and the root where the root is
-      at: i === 0 ? new Vector3() : own[0]!.at.clone(),
+      ...{ name, parent: roots.at(-1) ?? null, ours: -1, turn: turnOf(theirs.get(name)!), scale },
+      at: own[0]!.at.clone().multiplyScalar(height),
     })
+  }
   return { planned: parentsFirst(planned), above: roots }
 }
 
@@ -249,14 +255,15 @@ function bonesOf(
   before: readonly Bone[],
   { bones: { axes = 'unturned' } }: Convention,
   scale: number,
-): Bone[] {
+): LeavingBone[] {
   const parents = kept.map((p) => (p.parent ? staying(p.parent) : -1))
-  const bones = kept.map(({ name, ours, at, turn }, i): Bone => {
+  const bones = kept.map(({ name, ours, at, turn, scale: own }, i): LeavingBone => {
     const child = kept[parents.indexOf(i)]
     const tail = ours >= 0 ? before[ours]!.tail : (child ?? kept[i]!).at.toArray()
     return {
       ...{ name, parent: parents[i]!, at: scaled(at.toArray(), scale), tail: scaled(tail, scale) },
       turn: turn.toArray(),
+      ...(own !== 1 && { scale: own }),
     }
   })
   if (axes !== 'along') return bones

@@ -70,7 +70,7 @@ const boneLengths: Check = (seen) => {
   if (lengths.length === 0) return { good: '' }
   const shortest = lengths.reduce((a, b) => (b.length < a.length ? b : a))
   const millimetres = (shortest.length * 1000).toFixed(shortest.length < 0.01 ? 1 : 0)
-  return shortest.length >= SHORT
+  return shortest.length >= SHORT * seen.scale
     ? { good: `The shortest bone is ${millimetres} mm from the one above it: “${shortest.name}”.` }
     : warning(
         'bone-short',
@@ -237,13 +237,16 @@ const SAME = { turn: 0.0035, place: 0.001 }
 /** A clip that has gone this far by its end takes the figure along, metres. */
 const GOES = 0.1
 
-/** How far a clip's end is from its beginning: the farthest turn, radians, and place, metres; and the way it has gone. */
-function ends(clip: ShippedClip) {
+/** How far a clip's end is from its beginning: the farthest turn, radians, and place, and the way it has gone, metres as it was built. */
+function ends(clip: ShippedClip, { file, moment, scale }: Seen) {
   let [turn, place, way] = [0, 0, 0]
   const along = new Set<number | undefined>()
   for (const { path, values, size, node } of clip.channels) {
     if (path !== 'translation') continue
-    const [x, y, z] = [0, 1, 2].map((k) => values[values.length - size + k]! - values[k]!) as [number, number, number]
+    // places are in the units of what a joint hangs on
+    const over = file.nodes.findIndex((n) => n.children?.includes(node ?? -1))
+    const unit = (moment.world[over]?.getMaxScaleOnAxis() ?? 1) / scale
+    const [x, y, z] = [0, 1, 2].map((k) => (values[values.length - size + k]! - values[k]!) * unit) as [number, number, number] // prettier-ignore
     const level = Math.hypot(x, z)
     if (level > GOES) along.add(node)
     way = Math.max(way, level)
@@ -263,7 +266,7 @@ function ends(clip: ShippedClip) {
 const loops: Check = (seen) => {
   const round = played(seen).filter((clip) => clip.loop)
   for (const clip of round) {
-    const { turn, place } = ends(clip)
+    const { turn, place } = ends(clip, seen)
     if (turn > SAME.turn || place > SAME.place)
       return warning(
         'loop-open',
@@ -275,7 +278,7 @@ const loops: Check = (seen) => {
 }
 
 const rootMotion: Check = (seen) => {
-  const goes = played(seen).filter((clip) => clip.loop && ends(clip).way > GOES)
+  const goes = played(seen).filter((clip) => clip.loop && ends(clip, seen).way > GOES)
   const wanted = seen.target?.motion?.travels === true
   if (seen.target && !wanted && goes.length)
     return warning(

@@ -8,6 +8,8 @@ export interface FileExtras {
   target: string
   /** The size of the figure at rest as it was built, metres along x, y and z: what should come out again. */
   size?: [number, number, number]
+  /** How much larger it is than it was built, where its game wants that. */
+  scale?: number
 }
 
 /** What stands in the extras of a clip. */

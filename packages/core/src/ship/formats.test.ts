@@ -67,6 +67,19 @@ describe('COLLADA', () => {
       'in centimetres, z up, facing −y, bones along limbs, a root, arms out',
       { unit: 0.01, up: '+z', front: '-y', rest: 't', root: 'Root', bones: { axes: 'along' } },
     ],
+    [
+      'in centimetres that joints are scaled to, and the head to others',
+      {
+        bones: {
+          ...{ names: 'table', axes: 'joints', table: { hips: 'pelvis', head: 'skull' } },
+          joints: [
+            { name: 'rig', parent: null, turn: [-Math.SQRT1_2, 0, 0, Math.SQRT1_2], scale: 0.01 },
+            { name: 'pelvis', parent: 'rig', turn: [0, 0, Math.SQRT1_2, Math.SQRT1_2], scale: 0.01 },
+            { name: 'skull', parent: 'pelvis', turn: [0, 1, 0, 0], scale: 3 },
+          ],
+        },
+      },
+    ],
     ['in inches, x up, numbered', { unit: 0.0254, up: '+x', front: '+z', bones: { names: 'numbered' } }],
   ])('stands and moves vertex by vertex as the GLB: %s', async (_, asked) => {
     const target = asks(asked)
@@ -192,6 +205,18 @@ describe('BVH', () => {
 
 describe('VRM', () => {
   const faces: Target = { ...near, keepExpressions: 'all' }
+
+  it('counts in metres whatever its game’s joints are scaled by: chains that swing have their widths in them', async () => {
+    const turn: [number, number, number, number] = [0, 0, 0, 1]
+    const joints = [
+      { name: 'rig', parent: null, turn, scale: 0.01 },
+      { name: 'hips', parent: 'rig', turn, scale: 0.01 },
+    ]
+    const target = asks({ bones: { names: 'table', axes: 'joints', table: { hips: 'hips' }, joints } })
+    const scaled = async (format: 'vrm' | 'glb') =>
+      new ShippedFile((await ship(format, target)).files!.get(`maren.${format}`)!).nodes.some((n) => n.scale)
+    expect([await scaled('vrm'), await scaled('glb')]).toEqual([false, true])
+  })
 
   it('has a human’s bones with arms out, faces, springs and a license, as a library of the standard reads it', async () => {
     const { files, problems } = await ship('vrm', faces)

@@ -1,5 +1,5 @@
-import { Document, WebIO } from '@gltf-transform/core'
-import { Vector3, type Matrix4 } from 'three'
+import { Document, WebIO, type Accessor } from '@gltf-transform/core'
+import { Quaternion, Vector3, type Matrix4 } from 'three'
 import { describe, expect, it } from 'vitest'
 import { Builder } from '../build.ts'
 import { readMotion } from '../motion/foreign/readMotion.ts'
@@ -48,6 +48,44 @@ const gameFile = async (convention: Convention) => {
   return (await shipFigure(builder, kits, other, target, { lods: false })).bytes!
 }
 
+const times = (values: Accessor, by: number, which = (_: number) => true) =>
+  Float32Array.from(values.getArray() as Float32Array, (v, i) => (which(i) ? v * by : v))
+
+/**
+ * The same file as a game has it that counts in centimetres: all its joints a hundred times as far apart, under a node that
+ * makes them smaller again and lies on its back; or under none, as large as that.
+ */
+async function inCentimetres(bytes: Uint8Array, under: string | null): Promise<Uint8Array> {
+  const io = new WebIO()
+  const document = await io.readBinary(bytes)
+  const root = document.getRoot()
+  const scene = root.listScenes()[0]!
+  const far = (v: readonly number[]) => v.map((x) => x * 100) as [number, number, number]
+  for (const node of root.listNodes()) node.setTranslation(far(node.getTranslation()))
+  for (const clip of root.listAnimations())
+    for (const channel of clip.listChannels()) {
+      const values = channel.getSampler()!.getOutput()!
+      if (channel.getTargetPath() === 'translation') values.setArray(times(values, 100))
+    }
+  const skin = root.listSkins()[0]!
+  const binds = skin.getInverseBindMatrices()!
+  // what a joint scales down its vertices are first made larger for; of all that is larger only the way is
+  const larger = under ? (i: number) => i % 4 !== 3 : (i: number) => i % 16 > 11 && i % 16 < 15
+  binds.setArray(times(binds, 100, larger))
+  if (!under) {
+    const places = root.listMeshes()[0]!.listPrimitives()[0]!.getAttribute('POSITION')!
+    places.setArray(times(places, 100))
+    return io.writeBinary(document)
+  }
+  const top = scene.listChildren().find((n) => n.listChildren().length > 0)!
+  const lying = new Quaternion(-Math.SQRT1_2, 0, 0, Math.SQRT1_2)
+  const node = document.createNode(under).setScale([0.01, 0.01, 0.01]).setRotation(lying.toArray())
+  top.setRotation(lying.clone().invert().multiply(new Quaternion(...top.getRotation())).toArray()) // prettier-ignore
+  scene.removeChild(top)
+  scene.addChild(node.addChild(top))
+  return io.writeBinary(document)
+}
+
 const ENDS = ['leftHand', 'rightHand', 'leftFoot', 'rightFoot']
 
 /** A clip of one file put on another by the names of its bones alone; the root's own place goes by the figures' legs. */
@@ -71,20 +109,30 @@ function byName(game: ShippedFile, ours: ShippedFile, clip: string, root: string
 const placeOf = (world: Matrix4[], n: number) => new Vector3().setFromMatrixPosition(world[n]!)
 
 describe('a target learned from a file of a game', () => {
-  it.each<[string, Convention]>([
-    ['arms out, bones along limbs, a root on the ground', theirs],
+  const along = ['arms out, bones along limbs, a root on the ground', theirs] as const
+  it.each<[string, Convention, ((bytes: Uint8Array) => Promise<Uint8Array>)?, number?]>([
+    [...along],
     ['arms half down, unturned', { ...theirs, rest: 'a', bones: { ...theirs.bones, axes: 'unturned' } }],
-  ])('makes figures that take its clips by name: %s', async (_, convention) => {
-    const bytes = await gameFile(convention)
+    ['in centimetres, by a node above it that is scaled', theirs, (bytes) => inCentimetres(bytes, 'Armature')],
+    ['a hundred times as large', theirs, (bytes) => inCentimetres(bytes, null), 100],
+  ])('makes figures that take its clips by name: %s', async (_, convention, changed, scale) => {
+    const made = await gameFile(convention)
+    const bytes = changed ? await changed(made) : made
+    // it stands and moves as before
+    const [before, after] = [new ShippedFile(made), new ShippedFile(bytes)]
+    const [clip, same] = [before.clips()[0]!, after.clips()[0]!]
+    const spots = [before.posed(before.drawn()[0]!, before.at({ clip, time: 0.3 })), after.posed(after.drawn()[0]!, after.at({ clip: same, time: 0.3 }))] // prettier-ignore
+    expect(Math.max(...spots[0]!.map((v, i) => Math.abs(v * (scale ?? 1) - spots[1]![i]!)))).toBeLessThan(1e-4 * (scale ?? 1)) // prettier-ignore
     const { value, problems } = await learn(bytes, 'rig.glb')
-    expect(problems).toEqual([])
+    expect(problems.map((p) => p.code)).toEqual(scale ? ['learned-large'] : [])
     expect(value!.target.convention).toMatchObject({ unit: 1, up: '+y', front: '+z', rest: 'pose' })
+    expect(value!.target.convention.scale).toBe(scale)
     const shipped = await shipFigure(builder, kits, maren, value!.target, { lods: false })
     expect(shipped.problems).toEqual([])
     expect(await glbFaults(shipped.bytes!)).toEqual([])
     const [game, ours] = [new ShippedFile(bytes), new ShippedFile(shipped.bytes!)]
     const motions = (await readMotion(bytes, 'rig.glb')).value!
-    const height = shipped.check!.facts!.height
+    const height = shipped.check!.facts!.height / (scale ?? 1)
     for (const name of ['Walk', 'Wave']) {
       const motion = motions.find((m) => m.name === name)!
       const { clip } = carryOnto(motion, figure, plan, { match: value!.match }).value!
@@ -105,7 +153,10 @@ describe('a target learned from a file of a game', () => {
             named[i]!,
             ours.nodes.findIndex((n) => n.name === called(end)),
           )
-          expect(here.distanceTo(there) / height, `${name} ${time.toFixed(2)} ${end}`).toBeLessThan(0.02)
+          expect(
+            here.divideScalar(scale ?? 1).distanceTo(there) / height,
+            `${name} ${time.toFixed(2)} ${end}`,
+          ).toBeLessThan(0.02)
         }
       })
     }

@@ -8,7 +8,7 @@ import { matchMotion, turnToOurs, type MotionMatch } from '../motion/foreign/mat
 import { matchSureness } from '../motion/foreign/matchSureness.ts'
 import type { Beside } from '../motion/foreign/readGlbMotion.ts'
 import { readMotion } from '../motion/foreign/readMotion.ts'
-import { UNITS, type Convention, type ConventionJoint, type Target } from '../recipe/target.ts'
+import { LEAST_SCALE, UNITS, type Convention, type ConventionJoint, type Target } from '../recipe/target.ts'
 import type { Skeleton } from '../rig/Skeleton.ts'
 import { colladaSays } from './colladaSays.ts'
 import { isGlb } from '../scene/readScene.ts'
@@ -109,9 +109,23 @@ export async function learnTarget(
     )
   const doubtful =
     known || said ? [] : [...found.value.doubtful, ...unsureOf(found.value, matchSureness(motion, match, figure.plan))]
+  const unit = unitOf(bytes, motion, match, figure.skeleton)
+  // glTF is in metres whatever stands in it: a figure of 178 of them is a hundred times as large as ours
+  const { scale: _, ...from } = base.convention
+  const size = isMetres(bytes) && unit !== 1 ? { unit: 1, scale: 1 / unit } : { unit }
+  if (size.scale !== undefined)
+    problems.push(
+      problem(
+        'learned-large',
+        file,
+        `Its figure is ${counted(size.scale)} times as large as glTF, which counts in metres, would have it.`,
+        'Figures will be made as large for it; change that if the game makes them smaller itself.',
+        'info',
+      ),
+    )
   const convention: Convention = {
-    ...base.convention,
-    unit: unitOf(bytes, motion, match, figure.skeleton),
+    ...from,
+    ...size,
     ...{ up: match.up, front: match.front, root: '' },
     rest: 'pose',
     pose: poseOf(keepPose(rest, figure.skeleton, { name: 'Rest of the game', plan: figure.plan.id })),
@@ -121,6 +135,13 @@ export async function learnTarget(
 }
 
 const poseOf = ({ format: _, version: __, ...pose }: ReturnType<typeof keepPose>) => pose
+
+/** A ratio as one says it. */
+const counted = (times: number) => String(Number(times.toPrecision(3)))
+
+/** Whether it is glTF, in one file or as text. */
+const isMetres = (bytes: Uint8Array) =>
+  isGlb(bytes) || /^\uFEFF?\s*\{/.test(new TextDecoder().decode(bytes.subarray(0, 99)))
 
 /** Joints that hang on none, with limbs below: more than a few of their own. */
 function topsOf({ joints }: ForeignMotion): string[] {
@@ -154,20 +175,27 @@ function jointsOf(motion: ForeignMotion, match: MotionMatch, plan: BodyPlan) {
   if (shared !== undefined) table[root] = all[shared]!.name
   const turn = turnToOurs(match)
   const wanted = new Set(ways.flat())
-  const joints = all.flatMap(({ name, parent, turn: own }, j): ConventionJoint[] =>
-    wanted.has(j)
-      ? [
-          {
-            ...{ name, parent: parent < 0 ? null : all[parent]!.name },
-            turn: turn
-              .clone()
-              .multiply(new Quaternion(...own))
-              .normalize()
-              .toArray(),
-          },
-        ]
-      : [],
-  )
+  const up = (j: number) => new Vector3(...all[j]!.at).applyQuaternion(turn).y
+  const hips = shared ?? number.get(table[root]!)!
+  const roots = new Set(wayUp(all[hips]!.parent))
+  // what it stands on: the lowest of what it hangs on, or of its joints
+  const floor = Math.min(...[...wanted].map(up))
+  const joints = all.flatMap(({ name, parent, turn: own, scale }, j): ConventionJoint[] => {
+    if (!wanted.has(j)) return []
+    const height = roots.has(j) ? (up(j) - floor) / (up(hips) - floor) : 0
+    return [
+      {
+        ...{ name, parent: parent < 0 ? null : all[parent]!.name },
+        turn: turn
+          .clone()
+          .multiply(new Quaternion(...own))
+          .normalize()
+          .toArray(),
+        ...(scale !== undefined && scale >= LEAST_SCALE && scale * LEAST_SCALE <= 1 && { scale }),
+        ...(roots.has(j) && Number.isFinite(height) && { height: Math.min(1, Math.max(0, height)) }),
+      },
+    ]
+  })
   const left = all.flatMap(({ name, end }, j) => (wanted.has(j) || end ? [] : [name]))
   return { joints, table, left, astray }
 }

@@ -4,11 +4,11 @@ import type { KeyedClip, Track } from './clipKeys.ts'
 import type { Leaving } from './conform.ts'
 
 /**
- * A clip as nodes play it: each joint's turn and place from the one above it, in axes that are turned as the joints are
+ * A clip as nodes play it: each joint's turn and place from the one above it, in axes and units that are the joints'
  * at rest. Of bones that are not turned it is the clip itself.
  */
 export function turnedClip(clip: KeyedClip, { bones, above }: Pick<Leaving, 'bones' | 'above'>): KeyedClip {
-  const isTurned = bones.some(({ turn: [x, y, z] }) => x !== 0 || y !== 0 || z !== 0)
+  const isTurned = bones.some(({ turn: [x, y, z], scale = 1 }) => x !== 0 || y !== 0 || z !== 0 || scale !== 1)
   if (!isTurned && above.length === 0) return clip
   const over = above.at(-1) ?? null
   const turned =

@@ -2,9 +2,9 @@ import { Matrix4, Quaternion, Vector3 } from 'three'
 import { problem, type Problem, type Read } from '../base/problem.ts'
 import type { Mesh } from '../mesh/Mesh.ts'
 import { UNITS } from '../recipe/target.ts'
-import type { Bone } from '../rig/Skeleton.ts'
+import { localScale } from './boneAxes.ts'
 import type { KeyedClip } from './clipKeys.ts'
-import type { Leaving } from './conform.ts'
+import type { Leaving, LeavingBone } from './conform.ts'
 import { axesClash, conventionAxes, type Converted } from './conventionAxes.ts'
 import { EXTRAS_KEY, type FileExtras } from './extras.ts'
 import { framesOf, USUAL_RATE } from './frames.ts'
@@ -78,7 +78,7 @@ const words = (values: Iterable<number>, digits: number): string => {
 
 /** Joints as the file has them: what they are called, and how each is turned at rest in the file's axes. */
 interface Rig {
-  joints: readonly Bone[]
+  joints: readonly LeavingBone[]
   /** Index in `joints` of what each hangs on, -1 for none. */
   parents: readonly number[]
   /** Each once, of letters, digits, - and _ alone, as ids must be. */
@@ -110,12 +110,12 @@ function rigOf(
   return { joints, parents, ids, turns }
 }
 
-const ONE = new Vector3(1, 1, 1)
+const evenly = (scale = 1) => new Vector3(scale, scale, scale)
 /** Sixteen numbers, row by row, as COLLADA has matrices. */
 const rows = (m: Matrix4) => words(m.clone().transpose().elements, 7)
 
 const restOf = ({ joints, turns }: Rig, j: number, axes: Converted): Matrix4 =>
-  new Matrix4().compose(new Vector3(...axes.point(...joints[j]!.at)), turns[j]!, ONE)
+  new Matrix4().compose(new Vector3(...axes.point(...joints[j]!.at)), turns[j]!, evenly(joints[j]!.scale))
 
 /** The tree of joints, at rest. */
 function nodes(rig: Rig, axes: Converted): string {
@@ -392,7 +392,7 @@ function skinController(mesh: Mesh, { above }: Leaving, rig: Rig, axes: Converte
 
 /** A skeleton and how it moves: a matrix of every joint that does, at every frame. */
 function clipOf(clip: KeyedClip, leaving: Leaving, rig: Rig, axes: Converted, rate: number): string {
-  const { parents, ids, turns } = rig
+  const { joints, parents, ids, turns } = rig
   const { times, locals } = framesOf(clip, leaving, rate)
   const back = axes.turn.clone().invert()
   const own = new Matrix4()
@@ -402,12 +402,14 @@ function clipOf(clip: KeyedClip, leaving: Leaving, rig: Rig, axes: Converted, ra
   const animations = moved.map((j) => {
     const id = `${ids[j]!}-moves`
     const from = parents[j]! < 0 ? new Quaternion() : turns[parents[j]!]!
+    const over = joints[parents[j]!] ?? null
     const before = new Matrix4().makeRotationFromQuaternion(from.clone().invert())
     const after = new Matrix4().makeRotationFromQuaternion(turns[j]!)
+    const size = evenly(localScale(over, joints[j]!))
     const matrices = locals.map((local) => {
       const { at, turn } = local[j]!
-      const place = new Vector3(...axes.point(at.x, at.y, at.z))
-      own.compose(place, axes.turn.clone().multiply(turn).multiply(back), ONE)
+      const place = new Vector3(...axes.point(at.x, at.y, at.z)).divideScalar(over?.scale ?? 1)
+      own.compose(place, axes.turn.clone().multiply(turn).multiply(back), size)
       return rows(own.premultiply(before).multiply(after))
     })
     const output = element(

@@ -48,7 +48,9 @@ export interface OpenGlb {
  * @param level of detail that its mesh is
  */
 export function glbOf({ leaving, clips = [], points = [], recipe, target }: ShipContents, level = 0): OpenGlb {
-  const extras: FileExtras = { recipe, target: target.id, size: sizeOf(leaving.mesh) }
+  const { scale = 1 } = target.convention
+  const size = sizeOf(leaving.mesh)
+  const extras: FileExtras = { recipe, target: target.id, size, ...(scale !== 1 && { scale }) }
   const { vertices = 'full' } = target.gltf ?? {}
   const about = { generator: 'Idle Tinker', extras: { [EXTRAS_KEY]: extras } }
   const file = new GlbWriter(about, vertices === 'packed' ? packMeshopt : null)
@@ -134,7 +136,12 @@ function writePoints(
   joints: readonly number[],
 ): void {
   for (const { id, bone, at } of points) {
-    const node = file.add('nodes', { name: `${id}${POINT}`, translation: localPlace(bones[bone]!, at) })
+    // what is hung on it keeps its size, whatever its joint is scaled by
+    const size = 1 / (bones[bone]!.scale ?? 1)
+    const node = file.add('nodes', {
+      ...{ name: `${id}${POINT}`, translation: localPlace(bones[bone]!, at) },
+      ...(size !== 1 && { scale: [size, size, size] as [number, number, number] }),
+    })
     ;(file.json.nodes![joints[bone]!]!.children ??= []).push(node)
   }
 }

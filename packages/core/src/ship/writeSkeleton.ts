@@ -1,9 +1,10 @@
 import { Matrix4, Quaternion, Vector3 } from 'three'
 import type { GlbWriter } from '../scene/GlbWriter.ts'
 import type { Bone } from '../rig/Skeleton.ts'
-import { localPlace, localTurn } from './boneAxes.ts'
+import { localPlace, localScale, localTurn, type WrittenBone } from './boneAxes.ts'
 
-type WrittenBone = Pick<Bone, 'name' | 'parent' | 'at'> & { turn?: Bone['turn'] }
+/** Unturned if not said. */
+type Written = Omit<WrittenBone, 'turn'> & { turn?: Bone['turn'] }
 
 const UNTURNED: Bone['turn'] = [0, 0, 0, 1]
 
@@ -17,8 +18,8 @@ const UNTURNED: Bone['turn'] = [0, 0, 0, 1]
  */
 export function writeSkeleton(
   file: GlbWriter,
-  bones: readonly WrittenBone[],
-  { unit = 1, above = [], skin = true }: { unit?: number; above?: readonly WrittenBone[]; skin?: boolean } = {},
+  bones: readonly Written[],
+  { unit = 1, above = [], skin = true }: { unit?: number; above?: readonly Written[]; skin?: boolean } = {},
 ): { skin: number; root: number; above: number[]; joints: number[] } {
   const roots = nodesOf(file, above, null)
   const last = above.at(-1)
@@ -30,18 +31,19 @@ export function writeSkeleton(
 
 function writeSkin(
   file: GlbWriter,
-  bones: readonly WrittenBone[],
+  bones: readonly Written[],
   joints: number[],
   skeleton: number,
   unit: number,
 ): number {
   const inverse = new Float32Array(bones.length * 16)
   const bind = new Matrix4()
-  bones.forEach(({ at, turn = UNTURNED }, i) => {
-    if (isNone(turn)) inverse.set([unit, 0, 0, 0, 0, unit, 0, 0, 0, 0, unit, 0, -at[0], -at[1], -at[2], 1], i * 16)
+  bones.forEach(({ at, turn = UNTURNED, scale = 1 }, i) => {
+    if (isNone(turn) && scale === 1)
+      inverse.set([unit, 0, 0, 0, 0, unit, 0, 0, 0, 0, unit, 0, -at[0], -at[1], -at[2], 1], i * 16)
     else
       bind
-        .compose(new Vector3(...at), new Quaternion(...turn), new Vector3(1, 1, 1))
+        .compose(new Vector3(...at), new Quaternion(...turn), new Vector3(scale, scale, scale))
         .invert()
         .scale(new Vector3(unit, unit, unit))
         .toArray(inverse, i * 16)
@@ -50,14 +52,20 @@ function writeSkin(
   return file.add('skins', { name: 'skeleton', joints, skeleton, inverseBindMatrices })
 }
 
-function nodesOf(file: GlbWriter, bones: readonly WrittenBone[], over: WrittenBone | null): number[] {
-  const nodes = bones.map(({ name, parent, at, turn = UNTURNED }) => {
+function nodesOf(file: GlbWriter, bones: readonly Written[], over: Written | null): number[] {
+  const nodes = bones.map((bone) => {
+    const { name, parent, at, turn = UNTURNED } = bone
     const from = parent >= 0 ? bones[parent]! : over
-    const above = from && { at: from.at, turn: from.turn ?? UNTURNED }
-    const rotation = localTurn(above?.turn ?? UNTURNED, turn).toArray()
+    const above = from && { ...from, turn: from.turn ?? UNTURNED }
+    // of length one, w may still be a last bit more than that
+    const rotation = localTurn(above?.turn ?? UNTURNED, turn)
+      .toArray()
+      .map((v) => Math.max(-1, Math.min(1, v))) as Bone['turn']
+    const size = localScale(above, bone)
     return file.add('nodes', {
       ...{ name, translation: localPlace(above, at) },
       ...(!isNone(rotation) && { rotation }),
+      ...(size !== 1 && { scale: [size, size, size] as [number, number, number] }),
     })
   })
   bones.forEach(({ parent }, i) => {

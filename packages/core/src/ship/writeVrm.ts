@@ -31,9 +31,14 @@ const LOOKS = ['lookUp', 'lookDown', 'lookLeft', 'lookRight']
 /** The target by which a figure is made a VRM: arms straight out, the finest level alone, with all its faces and no clips. */
 export function vrmTarget(target: Target): Target {
   const { convention } = target
+  const { joints, ...bones } = convention.bones
   return {
     ...target,
-    convention: { ...convention, rest: 't' },
+    // chains that swing have their widths in metres, whatever a joint is scaled by: none is
+    convention: {
+      ...{ ...convention, rest: 't' },
+      bones: { ...bones, ...(joints && { joints: joints.map(({ scale: _, ...joint }) => joint) }) },
+    },
     // what reads avatars may read neither
     gltf: {},
     ...{ lods: [], keepSliders: [], keepClips: [], keepExpressions: target.keepExpressions ?? 'all' },

@@ -10,9 +10,14 @@ export interface MotionJoint {
   /** Where it stands at rest, and how it is turned there, xyzw. */
   at: [number, number, number]
   turn: [number, number, number, number]
+  /** How much longer a unit of what hangs on it is than one of the file's; as long if not said. */
+  scale?: number
   /** Only tells where the one above it ends: nothing moves it. */
   end: boolean
 }
+
+/** How much longer a unit is than the file's, where it is one worth saying. */
+export const scaleSaid = (scale: number): Pick<MotionJoint, 'scale'> => (Math.abs(scale - 1) > 1e-4 ? { scale } : {})
 
 /** Motion as somebody else has made it: a skeleton of any kind, and how each joint stands from the one above it. */
 export interface ForeignMotion {

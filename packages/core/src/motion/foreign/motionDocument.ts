@@ -110,7 +110,7 @@ export function keepMotion(motion: ForeignMotion, match: MotionMatch | null): Re
     }
   const names = uniqueNames(motion.joints.map((j) => j.name.slice(0, 190)))
   const moving = motion.joints.flatMap((_, j) => (staysPut(motion, j) ? [] : [j]))
-  const kept = { joints: motion.joints.map((j, i) => ({ ...j, name: names[i]! })), frames, moving }
+  const kept = { joints: motion.joints.map(({ scale: _, ...j }, i) => ({ ...j, name: names[i]! })), frames, moving }
   const bytes = new DataView(new ArrayBuffer(bytesOf(kept)))
   let at = 0
   const place = new Vector3()

@@ -6,6 +6,7 @@ import { FileFault, readOrTell } from '../../base/FileFault.ts'
 import {
   keysAround,
   RATE,
+  scaleSaid,
   tooLarge,
   tooLong,
   uniqueNames,
@@ -227,6 +228,7 @@ function jointsOf(
       parent: number.get(nodes[n]!.parent) ?? -1,
       at: at.applyQuaternion(turn).toArray(),
       turn: own.premultiply(turn).normalize().toArray(),
+      ...scaleSaid(scaleAbove(nodes, n) * sizeOf(localOf(nodes[n]!.steps))),
       end: false,
     }
   })

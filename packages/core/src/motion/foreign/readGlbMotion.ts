@@ -6,6 +6,7 @@ import { readScene } from '../../scene/readScene.ts'
 import {
   keysAround,
   RATE,
+  scaleSaid,
   tooLarge,
   tooLong,
   uniqueNames,
@@ -127,16 +128,20 @@ function jointsOf(document: Document, wanted: ReadonlySet<Node>): FoundJoints {
       parent: number.get(node.getParentNode()!) ?? -1,
       at: at.toArray(),
       turn: turn.normalize().toArray(),
+      ...scaleSaid(scaleFrom(node)),
       end: false,
     }
   })
-  const scales = nodes.map((node) => {
-    let scale = 1
-    for (let at = node.getParentNode(); at; at = at.getParentNode())
-      scale *= Math.cbrt(Math.abs(at.getScale().reduce((a, b) => a * b, 1)))
-    return scale
-  })
+  const scales = nodes.map((node) => scaleFrom(node.getParentNode()))
   return { nodes, joints, scales }
+}
+
+/** How much longer a unit of what hangs on a node is than the scene's. */
+function scaleFrom(node: Node | null): number {
+  let scale = 1
+  for (let at = node; at; at = at.getParentNode())
+    scale *= Math.cbrt(Math.abs(at.getScale().reduce((a, b) => a * b, 1)))
+  return scale
 }
 
 /** The inverse bind matrices of a skin's joints. */
