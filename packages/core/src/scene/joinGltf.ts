@@ -6,7 +6,8 @@ import { checkGltf } from './checkGltf.ts'
 import { fourths, glbBytes, MESHOPT } from './GlbWriter.ts'
 import { packingOf } from './meshopt.ts'
 
-type Beside = (uri: string) => Promise<Uint8Array | undefined> | Uint8Array | undefined
+/** Finds what lies beside a file, by the way it is named there; nothing where it does not. */
+export type Beside = (uri: string) => Promise<Uint8Array | undefined> | Uint8Array | undefined
 
 /**
  * A glTF file that is text, with the files it names, as one binary glTF file: what `splitGlb` takes apart.
@@ -17,8 +18,12 @@ export async function joinGltf(text: string, where: string, beside: Beside): Pro
   const { value, problems } = parseJson(text, where)
   if (problems.length) return { value: null, problems }
   const faults = checkGltf(value, where)
-  if (faults.length) return { value: null, problems: faults }
-  const json = structuredClone(value) as GLTF.IGLTF
+  return faults.length ? { value: null, problems: faults } : joinParts(value, where, beside)
+}
+
+/** The same of a description that has been looked at (see `checkGltf`). */
+export async function joinParts(description: unknown, where: string, beside: Beside): Promise<Read<Uint8Array>> {
+  const json = structuredClone(description) as GLTF.IGLTF
   if (!Array.isArray(json.images ?? []) || json.images?.some((image) => !isPicture(image)))
     return { value: null, problems: [problem('gltf-broken', where, 'Its images are no pictures.', 'Export it again.')] }
   const chunks: Uint8Array[] = []
@@ -29,20 +34,22 @@ export async function joinGltf(text: string, where: string, beside: Beside): Pro
     length += fourths(bytes.length)
     return at
   }
-  const lost = (uri: string): Read<Uint8Array> => ({
+  const broken = (message: string): Read<Uint8Array> => ({
     value: null,
-    problems: [problem('gltf-broken', where, `“${uri.slice(0, 80)}” is not beside it.`, 'Keep its files together.')],
+    problems: [problem('gltf-broken', where, message, 'Keep its files together, or export it as GLB.')],
   })
+  const lost = (uri: string) => broken(`“${uri.slice(0, 80)}” is not beside it.`)
   const starts: number[] = []
   // what only says how packed runs lie open is nowhere
   const open = json.buffers?.filter(isFallback) ?? []
-  for (const buffer of json.buffers ?? []) {
+  for (const [i, buffer] of (json.buffers ?? []).entries()) {
     if (isFallback(buffer)) {
       starts.push(-1)
       continue
     }
+    if (typeof buffer.uri !== 'string') return broken(`Its buffer ${i} names no file.`)
     const bytes = await fetched(buffer.uri, beside)
-    if (!bytes) return lost(buffer.uri ?? 'a buffer')
+    if (!bytes) return lost(buffer.uri)
     starts.push(append(bytes.subarray(0, buffer.byteLength)))
   }
   const toOne = (place: { buffer: number; byteOffset?: number }) => {

@@ -1,7 +1,7 @@
 import { problem } from '../base/problem.ts'
 import type { Builder } from '../build.ts'
 import type { MotionMatch } from '../motion/foreign/matchMotion.ts'
-import type { Beside } from '../motion/foreign/readGlbMotion.ts'
+import type { Beside } from '../scene/joinGltf.ts'
 import { newRecipe } from '../recipe/defaults.ts'
 import type { Kits } from '../recipe/resolve.ts'
 import type { Target } from '../recipe/target.ts'

@@ -1,6 +1,7 @@
 import { Document, type Animation, type Node, type Skin } from '@gltf-transform/core'
 import { Matrix4, Quaternion, Vector3 } from 'three'
 import { problem, type Read } from '../../base/problem.ts'
+import type { Beside } from '../../scene/joinGltf.ts'
 import { readGltf, type GltfJson } from '../../scene/readGltf.ts'
 import { readScene } from '../../scene/readScene.ts'
 import {
@@ -13,9 +14,6 @@ import {
   type ForeignMotion,
   type MotionJoint,
 } from './ForeignMotion.ts'
-
-/** Finds what lies beside a file, by the way it is named there; nothing where it does not. */
-export type Beside = (uri: string) => Promise<Uint8Array | undefined> | Uint8Array | undefined
 
 /**
  * Reads the clips of a binary glTF file. The rest pose is that in which its skins are bound, of nodes without a skin

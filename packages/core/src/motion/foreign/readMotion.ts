@@ -3,7 +3,8 @@ import { isGlb } from '../../scene/readScene.ts'
 import type { ForeignMotion } from './ForeignMotion.ts'
 import { readBvh } from './readBvh.ts'
 import { readCollada } from './readCollada.ts'
-import { readGlbMotion, readGltfMotion, type Beside } from './readGlbMotion.ts'
+import type { Beside } from '../../scene/joinGltf.ts'
+import { readGlbMotion, readGltfMotion } from './readGlbMotion.ts'
 
 /** Larger files hold no motion of one figure, bytes. */
 const MOST_BYTES = 64 * 2 ** 20
