@@ -3,13 +3,15 @@ import { existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'no
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { ensureModules, ensurePackages, ensureSpace } from './install.mjs'
-import { freePort, isOurs, portIsFree, startMariaDb, stopLeftover } from './mariadb.mjs'
+import { freePort, isFull, isOurs, portIsFree, startMariaDb, stopLeftover } from './mariadb.mjs'
 import { runScript, say, Stop } from './say.mjs'
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)))
 const PORT = 4310
 /** So often a database that ends by itself is started again. */
 const MOST_STARTS = 5
+/** So often it is looked whether there is room again on a disk that was full, ms. */
+const LOOK = 1_000
 
 function readArguments(args) {
   const given = { reset: false, port: null }
@@ -62,14 +64,36 @@ await runScript(async () => {
   let database = await startMariaDb(folder)
   let server = null
   let stopping = false
+  let fault = null
+  let restart = null
   const stop = async () => {
     if (stopping) return
     stopping = true
     say('\nStopping …')
     await server?.stop()
+    // one that is just being started is stopped like any other
+    await restart?.catch(() => null)
     await database.stop()
     rmSync(noteIn(folder), { force: true })
     process.exit(0)
+  }
+  /** Waits on a full disk, which is told, until there is room; whether there is. */
+  const room = async () => {
+    if (isFull(folder)) say('The disk is full: the database is started again as soon as there is some space.')
+    while (isFull(folder) && !stopping) await new Promise((resolve) => setTimeout(resolve, LOOK))
+    return !stopping
+  }
+  const startAgain = async () => {
+    while (await room()) {
+      try {
+        database = await startMariaDb(folder, { port: database.port })
+        say('The database is back.')
+        return
+      } catch (error) {
+        // it may have filled up once more meanwhile
+        if (!isFull(folder)) throw error
+      }
+    }
   }
   /** Starts the database again, at its old address, when it has ended by itself; too often is too often. */
   const watch = (starts = 0) =>
@@ -77,14 +101,14 @@ await runScript(async () => {
       if (stopping) return
       if (starts === MOST_STARTS) throw new Stop(`The database keeps ending. Its log: ${join(folder, 'err.log')}`)
       say('The database has ended; it is started again …')
-      database = await startMariaDb(folder, { port: database.port })
-      say('The database is back.')
-      return watch(starts + 1)
+      restart = startAgain()
+      await restart
+      if (!stopping) return watch(starts + 1)
     })
   const given = watch().catch(async (error) => {
+    fault = error
     stopping = true
     await server?.stop()
-    throw error
   })
   process.on('SIGINT', () => void stop())
   process.on('SIGTERM', () => void stop())
@@ -97,6 +121,8 @@ await runScript(async () => {
   writeFileSync(noteIn(folder), JSON.stringify({ pid: process.pid, address: server.address }))
   say(`\nIdle Tinker is running:  ${server.address}\nCtrl-C stops it.`)
   await Promise.race([server.whenEnded, given])
+  // the server was ended because of it
+  if (fault) throw fault
   if (!stopping) {
     await database.stop()
     throw new Stop('The server has ended: see above.')

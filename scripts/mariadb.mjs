@@ -1,6 +1,16 @@
 import { spawn, spawnSync } from 'node:child_process'
 import { randomBytes } from 'node:crypto'
-import { chmodSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import {
+  chmodSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statfsSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs'
 import { createServer } from 'node:net'
 import { join } from 'node:path'
 import { userInfo } from 'node:os'
@@ -46,6 +56,15 @@ export async function stopLeftover(pidFile, ...words) {
   for (let i = 0; i < 100 && existsSync(`/proc/${pid}`); i++) await wait(100)
 }
 
+/** A database does not start, and cannot be trusted to go on, with less than this, bytes: it lays out some before all else. */
+const LEAST_SPACE = 24 << 20
+
+/** Whether there is no room for a database in a folder. */
+export function isFull(folder) {
+  const { bavail, bsize } = statfsSync(folder)
+  return bavail * bsize < LEAST_SPACE
+}
+
 const MARK = 'idle-tinker'
 
 /** Whether a folder is one that this program has made; those made before they were marked have its password file. */
@@ -70,11 +89,12 @@ function setUp(data, user) {
     { encoding: 'utf8' },
   )
   if (made.status === 0) return null
-  const lines = (made.stderr || made.error?.message || 'unknown').trim().split('\n')
-  // that it gives up is its last word, and why is one before
-  const why = lines.filter((line) => line.includes('[ERROR]') && !line.includes('Aborting'))
-  return why.at(-1) ?? lines.at(-1)
+  const said = (made.stderr || made.error?.message || 'unknown').trim()
+  return whyIn(said).at(-1) ?? said.split('\n').at(-1)
 }
+
+/** Faults in what a database says: that it gives up is its last word, and why is one before. */
+const whyIn = (text) => text.split('\n').filter((line) => line.includes('[ERROR]') && !line.includes('Aborting'))
 
 /**
  * Starts a private MariaDB on its own data folder, loopback only, with a generated password that
@@ -105,6 +125,7 @@ export async function startMariaDb(folder, { port: wanted = null } = {}) {
   const password = readFileSync(passwordFile, 'utf8')
   const port = wanted ?? (await freePort())
   const log = join(folder, 'err.log')
+  const before = existsSync(log) ? statSync(log).size : 0
   const init = join(folder, 'init.sql')
   // set at every start: a run killed between making the data and setting the password heals itself
   const accounts = ['root@localhost', "root@'127.0.0.1'", "root@'::1'"].map(
@@ -154,16 +175,9 @@ export async function startMariaDb(folder, { port: wanted = null } = {}) {
   for (let i = 0; ; i++) {
     if (ended || i > 300) {
       server.kill('SIGTERM')
-      const last = existsSync(log)
-        ? readFileSync(log, 'utf8')
-            .trim()
-            .split('\n')
-            .filter((l) => /ERROR/.test(l))
-            .pop()
-        : ''
-      const full = /disk|space|Errcode: 28/i.test(last ?? '')
+      const last = whyIn(existsSync(log) ? readFileSync(log).subarray(before).toString() : '').at(-1)
       throw new Stop(
-        full
+        isFull(folder)
           ? 'The database could not start: the disk is full.'
           : `The database could not start${last ? `: ${last}` : ''}. Its log: ${log}`,
       )

@@ -1,1 +1,7 @@
-export default defineEventHandler(() => ({ ok: true }))
+import { select } from '../db/pool'
+
+/** Whether all of the workshop answers: a database that is away answers for it. */
+export default defineEventHandler(async () => {
+  await select('SELECT 1')
+  return { ok: true }
+})

@@ -1,5 +1,14 @@
-import { spawn, type ChildProcess } from 'node:child_process'
-import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { execFileSync, spawn, type ChildProcess } from 'node:child_process'
+import {
+  existsSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statfsSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs'
 import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -36,9 +45,32 @@ const ended = (child: ChildProcess) =>
       : child.once('exit', (code) => resolve(code)),
   )
 
-async function started(...args: string[]): Promise<Demo> {
+const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
+
+async function until(test: () => boolean): Promise<void> {
+  for (let i = 0; i < 300 && !test(); i++) await pause(100)
+  expect(test()).toBe(true)
+}
+
+/** Whether we may have a disk of our own, in memory. */
+function canMount(): boolean {
+  const place = mkdtempSync(join(tmpdir(), 'tinker-mount-'))
+  try {
+    execFileSync('mount', ['-t', 'tmpfs', 'tmpfs', place], { stdio: 'ignore' })
+    execFileSync('umount', [place])
+    return true
+  } catch {
+    return false
+  } finally {
+    rmSync(place, { recursive: true })
+  }
+}
+
+const started = (...args: string[]): Promise<Demo> => startedOn(folder, ...args)
+
+async function startedOn(data: string, ...args: string[]): Promise<Demo> {
   const begin = process.hrtime.bigint()
-  const run = demo(...args)
+  const run = demoOn(data, ...args)
   for (let i = 0; i < 600; i++) {
     const address = /running:\s+(http:\S+)/.exec(run.output())?.[1]
     if (address) return { ...run, address, seconds: Number(process.hrtime.bigint() - begin) / 1e9 }
@@ -100,6 +132,56 @@ describe('npm run demo', () => {
     expect(await answers()).toBe(200)
     expect(databasePid()).not.toBe(before)
   })
+
+  it('says why when the database cannot be started again, and ends', async () => {
+    const { process: child, output } = await started('--port', String(await freePort()))
+    const system = join(folder, 'data/ibdata1')
+    const whole = readFileSync(system)
+    writeFileSync(system, 'nothing')
+    process.kill(databasePid(), 'SIGKILL')
+    expect(await ended(child)).toBe(1)
+    writeFileSync(system, whole)
+    expect(output()).toMatch(/The database could not start: .*ERROR.*(ibdata1|InnoDB)/)
+  })
+
+  // a disk of its own is what only some are allowed to have
+  it.skipIf(!canMount())(
+    'waits on a full disk, says so, and goes on with all that was saved when there is room',
+    async () => {
+      const disk = mkdtempSync(join(tmpdir(), 'tinker-disk-'))
+      execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=300m', 'tmpfs', disk])
+      try {
+        const data = join(disk, 'data')
+        const { process: child, output, address } = await startedOn(data, '--port', String(await freePort()))
+        const ask = async (path: string, init?: RequestInit) => (await fetch(`${address}/api/${path}`, init)).status
+        const figures = (await (await fetch(`${address}/api/documents/figure`)).json()) as { content: unknown }[]
+        const make = { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(figures[0]!.content) } // prettier-ignore
+        expect(await ask('documents/figure', make)).toBe(201)
+        const { bavail, bsize } = statfsSync(disk)
+        writeFileSync(join(disk, 'filler'), Buffer.alloc(bavail * bsize))
+        process.kill(Number(readFileSync(join(data, 'pid'), 'utf8')), 'SIGKILL')
+        await until(() => output().includes('The disk is full'))
+        expect(await ask('health')).toBe(503)
+        expect(await ask('documents/figure', make)).toBe(503)
+        rmSync(join(disk, 'filler'))
+        await until(() => output().includes('The database is back.'))
+        // connections of before are told to be lost, one after another
+        for (let i = 0; i < 50 && (await ask('health')) !== 200; i++) await pause(200)
+        expect(await ask('health')).toBe(200)
+        expect(await (await fetch(`${address}/api/documents/figure`)).json()).toHaveLength(figures.length + 1)
+        expect(await ask('documents/figure', make)).toBe(201)
+        child.kill('SIGINT')
+        expect(await ended(child)).toBe(0)
+      } finally {
+        for (const child of running.splice(0)) {
+          child.kill('SIGTERM')
+          await ended(child)
+        }
+        execFileSync('umount', [disk])
+        rmSync(disk, { recursive: true })
+      }
+    },
+  )
 
   it('recovers after it has been killed hard', async () => {
     const first = await started('--port', String(await freePort()))
