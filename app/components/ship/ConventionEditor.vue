@@ -10,6 +10,11 @@ const AXES = (['+x', '-x', '+y', '-y', '+z', '-z'] as const).map((id) => ({
   id,
   name: id.toUpperCase().replace('-', '−'),
 }))
+/** For formats that have no rule of their own for it. */
+const ROWS: { id: NonNullable<Convention['rows']>; name: string }[] = [
+  { id: 'below', name: 'From below' },
+  { id: 'above', name: 'From above' },
+]
 const fronts = computed(() => AXES.filter(({ id }) => id[1] !== convention.value.up[1]))
 /** What files count in; another that was learned stays among them. */
 const units = computed(() => {
@@ -74,6 +79,13 @@ function setName(key: (typeof NAMED)[number]['key'], pattern: string): void {
     :model-value="convention.front"
     data-test="target-front"
     @update:model-value="set({ front: $event })"
+  />
+  <FieldSelect
+    name="Rows of pictures"
+    :options="ROWS"
+    :model-value="convention.rows ?? 'below'"
+    data-test="target-rows"
+    @update:model-value="set({ rows: $event })"
   />
   <label
     >Times as large

@@ -59,6 +59,8 @@ export const ConventionSchema = Type.Object(
     scale: Type.Optional(Type.Number({ minimum: 0.001, maximum: 1000 })),
     up: Axis,
     front: Axis,
+    /** From where OBJ and COLLADA count the rows of a picture: from below, as is usual, if not said. glTF counts from above. */
+    rows: Type.Optional(Type.Union([Type.Literal('below'), Type.Literal('above')])),
     /** How figures stand at rest: as they were built, arms straight out, half way down or hanging, or in a pose. */
     rest: Type.Union((['built', 't', 'a', 'hanging', 'pose'] as const).map((r) => Type.Literal(r))),
     /** That pose, for figures of its plan. */

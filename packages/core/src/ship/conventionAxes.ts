@@ -13,12 +13,14 @@ const AXES: Record<Convention['up'], Vector> = {
   '-z': [0, 0, -1],
 }
 
-/** What was measured in metres, +Y up, facing +Z, in a game's own axes, and in its unit. */
+/** What was measured in metres, +Y up, facing +Z, in a game's own axes, its unit, and its way to count rows of pictures. */
 export interface Converted {
   /** A place: turned and scaled. */
   point(x: number, y: number, z: number): [number, number, number]
   /** A direction: turned. */
   direction(x: number, y: number, z: number): [number, number, number]
+  /** A place on a picture, of 0 to 1 from above. */
+  row(v: number): number
   /** The turn from our axes to theirs. */
   turn: Quaternion
 }
@@ -33,7 +35,12 @@ export const axesClash = ({ up, front }: Pick<Convention, 'up' | 'front'>): Prob
   )
 
 /** Null where up and front lie along one axis. The turn has no mirror in it: faces keep their order, and left stays left. */
-export function conventionAxes({ unit, up, front }: Pick<Convention, 'unit' | 'up' | 'front'>): Converted | null {
+export function conventionAxes({
+  unit,
+  up,
+  front,
+  rows = 'below',
+}: Pick<Convention, 'unit' | 'up' | 'front' | 'rows'>): Converted | null {
   const [u, f] = [AXES[up], AXES[front]]
   if (up[1] === front[1]) return null
   // our x is up × front
@@ -47,6 +54,7 @@ export function conventionAxes({ unit, up, front }: Pick<Convention, 'unit' | 'u
   const basis = new Matrix4().makeBasis(new Vector3(...side), new Vector3(...u), new Vector3(...f))
   return {
     direction,
+    row: (v) => (rows === 'below' ? 1 - v : v),
     turn: new Quaternion().setFromRotationMatrix(basis),
     point(x, y, z) {
       const [a, b, c] = direction(x, y, z)

@@ -130,6 +130,27 @@ function placesIn(file: ShippedFile, world: Matrix4[]): Map<string, Vector3> {
   return new Map(file.nodes.map(({ name }, n) => [name!, new Vector3().setFromMatrixPosition(world[n]!)]))
 }
 
+describe('COLLADA in color', () => {
+  it.each(['below', 'above'] as const)(
+    'shows of its picture what the GLB shows, its rows counted from %s',
+    async (rows) => {
+      const { files } = await ship('dae', asks({ rows }))
+      const still = new ColladaLoader().parse(textOf(files, 'maren.dae'), '') as unknown as { scene: Object3D }
+      let uv: number[] = []
+      still.scene.traverse((o) => {
+        const { geometry } = o as Partial<Mesh>
+        if (geometry) uv = [...geometry.getAttribute('uv').array]
+      })
+      const glb = new ShippedFile((await ship('glb')).files!.get('maren.glb')!)
+      const { uvs, triangles } = glb.drawn()[0]!
+      const there = [...triangles].flatMap((c) => [uvs![c * 2]!, rows === 'below' ? 1 - uvs![c * 2 + 1]! : uvs![c * 2 + 1]!]) // prettier-ignore
+      expect(uv.length).toBe(there.length)
+      // shares of the atlas are stored in 16 bits in the one, in six digits in the other
+      uv.forEach((v, i) => expect(Math.abs(v - there[i]!)).toBeLessThan(2e-5))
+    },
+  )
+})
+
 describe('COLLADA with morphs', () => {
   it('brings every point where the GLB’s target brings it, under its name', async () => {
     const target: Target = { ...near, keepExpressions: ['glad', 'blink-left'], keepSliders: ['belly'], lods: [] }

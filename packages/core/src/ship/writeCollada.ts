@@ -248,8 +248,7 @@ function geometry(id: string, name: string, mesh: Mesh, axes: Converted, whole: 
   const sources = [floats(`${id}-positions`, words(converted(mesh.positions, axes.point), 6), points, XYZ)]
   if (whole) {
     function* uvs(): Generator<number> {
-      // rows of pictures are counted from below here
-      for (let i = 0; i < mesh.uvs.length; i += 2) yield* [mesh.uvs[i]!, 1 - mesh.uvs[i + 1]!]
+      for (let i = 0; i < mesh.uvs.length; i += 2) yield* [mesh.uvs[i]!, axes.row(mesh.uvs[i + 1]!)]
     }
     function* shades(): Generator<number> {
       for (const s of mesh.shades) yield* [s / 255, s / 255, s / 255]

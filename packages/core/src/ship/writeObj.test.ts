@@ -94,6 +94,13 @@ describe('a figure as OBJ', () => {
     expect([counts.length > 1, files!.size]).toEqual([true, counts.length + 2])
   })
 
+  it('counts the rows of its picture as its game does', async () => {
+    const [usual, from] = [read((await ship(maren)).files!, 'a.obj'), read((await ship(maren, { rows: 'above' })).files!, 'a.obj')] // prettier-ignore
+    expect(from.at).toEqual(usual.at)
+    expect(most(from.uv, usual.uv.map((v, i) => (i % 2 ? 1 - v : v)))).toBeLessThan(2e-6) // prettier-ignore
+    expect(most(from.uv, usual.uv)).toBeGreaterThan(0.1)
+  })
+
   it('lies as the target has it: upright along its axis, facing its front, in its unit, its left on the left', async () => {
     const ours = read((await ship(maren)).files!, 'a.obj')
     const span = (at: readonly number[], k: number) => {

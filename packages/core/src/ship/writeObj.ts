@@ -44,8 +44,7 @@ function linesOf(mesh: Mesh, axes: Converted): string[] {
     const at = [p * 3, c * 3] as const
     const { positions, normals: own } = mesh
     const v = points.add(axes.point(positions[at[0]]!, positions[at[0] + 1]!, positions[at[0] + 2]!), 6)
-    // rows of pictures are counted from below here
-    const t = uvs.add([mesh.uvs[c * 2]!, 1 - mesh.uvs[c * 2 + 1]!], 6)
+    const t = uvs.add([mesh.uvs[c * 2]!, axes.row(mesh.uvs[c * 2 + 1]!)], 6)
     const n = normals.add(axes.direction(own[at[1]]!, own[at[1] + 1]!, own[at[1] + 2]!), 4)
     return `${v}/${t}/${n}`
   })
