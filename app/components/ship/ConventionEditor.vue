@@ -100,6 +100,18 @@ function setName(key: (typeof NAMED)[number]['key'], pattern: string): void {
       data-test="target-scale"
       @update:model-value="set({ scale: $event ?? 1 })"
   /></label>
+  <label
+    >Bone on the ground
+    <InputText
+      :model-value="convention.root"
+      maxlength="80"
+      size="small"
+      fluid
+      placeholder="none"
+      :disabled="learned && convention.bones.names === 'table'"
+      data-test="target-root"
+      @change="set({ root: ($event.target as HTMLInputElement).value.trim() })"
+  /></label>
   <FieldSelect
     name="Bones are called"
     :options="names"
@@ -116,18 +128,6 @@ function setName(key: (typeof NAMED)[number]['key'], pattern: string): void {
     data-test="target-axes"
     @update:model-value="setBones({ axes: $event })"
   />
-  <label
-    >Bone on the ground
-    <InputText
-      :model-value="convention.root"
-      maxlength="80"
-      size="small"
-      fluid
-      placeholder="none"
-      :disabled="learned && convention.bones.names === 'table'"
-      data-test="target-root"
-      @change="set({ root: ($event.target as HTMLInputElement).value.trim() })"
-  /></label>
   <label v-for="n in NAMED" :key="n.key"
     >{{ n.name }} are called
     <InputText
