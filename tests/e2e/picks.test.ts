@@ -20,6 +20,19 @@ const pressed = (test: string) =>
     test,
   )
 
+/** A gamepad that nobody holds: `come` plugs it in, `push` and `tilt` hold a button or the stick, `rest` lets all go. */
+const PAD = `
+  const buttons = Array.from({ length: 17 }, () => ({ pressed: false, touched: false, value: 0 }))
+  const own = { index: 0, id: 'stand-in', mapping: 'standard', connected: true, buttons, axes: [0, 0, 0, 0], timestamp: 0 }
+  let there = false
+  navigator.getGamepads = () => [null, there ? own : null]
+  window.pad = {
+    come() { there = true; dispatchEvent(new Event('gamepadconnected')) },
+    push(i) { buttons[i].pressed = true },
+    tilt(x, y) { own.axes[0] = x; own.axes[1] = y },
+    rest() { for (const b of buttons) b.pressed = false; own.axes[0] = own.axes[1] = 0 },
+  }`
+
 describe('what players may choose', () => {
   it('is offered slot by slot, and changed with undo', async () => {
     await j.click('picks-slot-hat')
@@ -165,6 +178,62 @@ describe('what players may choose', () => {
     expect([after.geometries, after.textures]).toEqual([before.geometries, before.textures])
     // the figure and the planks
     expect(after.calls).toBe(2)
+  })
+
+  it('goes by a gamepad: pegs, cards, sliders, shuffle and back', async () => {
+    const takenBack = await j.beforeEachPage(PAD)
+    await j.driver.navigate().refresh()
+    await j.find('peg-eyes')
+    const focused = () => j.driver.executeScript<string>('return document.activeElement.dataset.test ?? ""')
+    const run = (what: string) => j.driver.executeScript(what)
+    /** Holds a button, or the stick, for so long that it is seen once. */
+    const press = async (what: string) => {
+      await run(`pad.${what}`)
+      await j.driver.sleep(120)
+      await run('pad.rest()')
+      await j.driver.sleep(80)
+    }
+    const worn = () => j.driver.executeScript<string>('return document.querySelector(".sail-loft").room.text')
+    await run('pad.come()')
+    // the first push finds something
+    await press('push(13)')
+    expect(await focused()).not.toBe('')
+    await run(`document.querySelector('[data-test="peg-eyes"]').focus()`)
+    await press('push(0)')
+    await j.until('the same peg', async () => (await focused()) === 'peg-eyes')
+    for (let i = 0; i < 12 && !(await focused()).startsWith('card-'); i++) await press('push(13)')
+    const card = await focused()
+    expect(card).toMatch(/^card-/)
+    await press('tilt(-1, 0)')
+    const next = await focused()
+    expect([next === card, /^card-/.test(next)]).toEqual([false, true])
+    await press('push(0)')
+    await j.until('worn', async () => (await pressed(next)) === 'true')
+    // a slider goes on while it is held, and is one step when it is let go
+    const [cleat] = await j.driver.findElements(By.css('[data-test^="cleat-"]'))
+    await j.driver.executeScript('arguments[0].focus()', cleat)
+    const value = async () => Number(await cleat!.getAttribute('value'))
+    const [min, max] = [Number(await cleat!.getAttribute('min')), Number(await cleat!.getAttribute('max'))]
+    const [before, line] = [await value(), await worn()]
+    await run('pad.push(14)')
+    await j.until('at its end', async () => Math.abs((await value()) - min) < 1e-6)
+    await run('pad.rest()')
+    await j.driver.sleep(120)
+    expect([await focused(), await worn()].slice(0, 1)).toEqual([await cleat!.getAttribute('data-test')])
+    expect(await worn()).not.toBe(line)
+    await press('push(15)')
+    expect((await value()) - min).toBeCloseTo((max - min) * 0.04, 4)
+    await press('push(1)')
+    await press('push(1)')
+    // the cleats are drawn anew by going back
+    const [again] = await j.driver.findElements(By.css('[data-test^="cleat-"]'))
+    expect(Number(await again!.getAttribute('value'))).toBeCloseTo(before, 4)
+    expect(await worn()).toBe(line)
+    await press('push(3)')
+    expect(await worn()).not.toBe(line)
+    await takenBack()
+    await j.driver.navigate().refresh()
+    await j.find('peg-eyes')
   })
 
   it('says so where hooks do not hold, and where nothing can be drawn', async () => {
