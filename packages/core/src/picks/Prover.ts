@@ -132,8 +132,18 @@ export class Prover {
     return found && [...new Set(sets.flat())].filter((_, i) => found(`o${i}`) === 1)
   }
 
+  /** HiGHS gives up on one program in some ten thousand while it simplifies it, and solves that as it stands. */
+  private solution(text: string, presolve: 'on' | 'off'): ReturnType<Highs['solve']> {
+    try {
+      return this.highs.solve(text, { ...EXACT, presolve })
+    } catch (error) {
+      if (presolve === 'off') throw error
+      return this.highs.solve(text, { ...EXACT, presolve: 'off' })
+    }
+  }
+
   private solve(text: string, presolve: 'on' | 'off' = 'on'): Values | null {
-    const { Status, Columns } = this.highs.solve(text, { ...EXACT, presolve })
+    const { Status, Columns } = this.solution(text, presolve)
     if (Status === 'Infeasible') return null
     if (Status !== 'Optimal') throw new Error(`the program was not solved: ${Status}`)
     return (name) => Math.round((Columns[name] as { Primal?: number } | undefined)?.Primal ?? 0)

@@ -108,7 +108,8 @@ describe('a proof over all choices of a package', () => {
 
   it('names as few options to leave out as do, and no fewer would', () => {
     let [found, none, missed] = [0, 0, 0]
-    for (let seed = 0; seed < samples(40, 2000); seed++) {
+    // of these two the solver once gave up
+    for (const seed of [...Array(samples(40, 2000)).keys(), 307, 750]) {
       const model = packageOf(seed)
       const options = model.groups.flatMap((g) => g.options)
       const all = [...choicesOf(model)]
