@@ -1,8 +1,11 @@
+import { Vector3 } from 'three'
 import { regionsOfTriangles } from '../body/PreparedBody.ts'
 import type { BodyModel } from '../kit/Kit.ts'
+import { checkEdges, signedVolume } from '../mesh/adjacency.ts'
 import { boundsOf, pointTriangles } from '../mesh/Mesh.ts'
 import { triangleNormal } from '../mesh/normals.ts'
 import { Surface } from '../mesh/Surface.ts'
+import { weldPlaces } from './sheets.ts'
 
 /** Triangles by their points. */
 export interface Soup {
@@ -108,9 +111,14 @@ function samplesOn({ positions, triangles }: Soup, count: number): Samples {
 /** How much each kind of measure may differ between things of one kind: what they are divided by. */
 const SPREAD = { place: 0.06, near: 0.3, cover: 0.25, distance: 0.6, facing: 0.35, size: 0.8 }
 
+/** Of how far off a piece is: this share of it is nearer. */
+const FAR = [0.1, 0.5, 0.9]
+/** How many measures each of a piece's own form counts as: they are the same whatever it lies on. */
+const FORM = { open: 3, full: 2 }
+
 /**
  * How a piece lies on a body, as measures that differ little between things worn in one place: between which heights
- * and sides, next to which regions, how much of each it covers, how close, on which side, how large.
+ * and sides, next to which regions, how much of each it covers, how close, on which side, how large; and what form it has.
  *
  * @param piece in the body's own metres
  */
@@ -124,15 +132,14 @@ export function shapeOn(space: BodySpace, piece: Soup, quick = false): Float32Ar
   const middle = [0, 0, 0]
   const near = new Float32Array(regions)
   const facing = [0, 0, 0]
-  let [mean, least] = [0, Infinity]
+  const far: number[] = []
   for (let i = 0; i < count; i++) {
     const at = own.at.subarray(i * 3, i * 3 + 3)
     for (let k = 0; k < 3; k++) middle[k]! += at[k]! / count
     const place = surface.nearest(at[0]!, at[1]!, at[2]!)
     if (!place) continue
     if (regionOf[place.triangle] !== 255) near[regionOf[place.triangle]!]! += 1 / count
-    mean += place.distance / count / height
-    least = Math.min(least, place.distance / height)
+    far.push(place.distance / height)
     const t = place.triangle * 3
     const normal = triangleNormal(
       surface.positions,
@@ -145,12 +152,39 @@ export function shapeOn(space: BodySpace, piece: Soup, quick = false): Float32Ar
   for (const v of [min[1] - floor, max[1] - floor, middle[1]! - floor, min[0], max[0], min[2], max[2], middle[2]!])
     out.push(v / height / SPREAD.place)
   for (const v of near) out.push(v / SPREAD.near)
-  for (const v of [mean, least]) out.push(Math.log(0.004 + v) / SPREAD.distance)
+  far.sort((a, b) => a - b)
+  const mean = far.reduce((sum, v) => sum + v / count, 0)
+  const shares = FAR.map((share) => far[Math.round(share * (far.length - 1))] ?? Infinity)
+  for (const v of [mean, far[0] ?? Infinity, ...shares]) out.push(Math.log(0.004 + v) / SPREAD.distance)
   for (const v of facing) out.push(v / SPREAD.facing)
   const size = Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2]) / height
   out.push(Math.log(0.01 + size) / SPREAD.size)
-  if (!quick) out.push(...coverOf(space, piece))
+  if (!quick) out.push(...coverOf(space, piece), ...formOf(piece))
   return Float32Array.from(out)
+}
+
+/** What a piece is by itself: an open sheet or a closed body, and how plump; each counts as so many measures. */
+function formOf({ positions, triangles }: Soup): number[] {
+  const { pointOf, points } = weldPlaces(positions)
+  const faces = triangles.map((v) => pointOf[v]!)
+  const placed = Array.from({ length: points.length / 3 }, (_, p) => new Vector3().fromArray(points, p * 3))
+  let area = 0
+  const middle = new Vector3()
+  for (let t = 0; t < faces.length; t += 3) {
+    const corners = [faces[t]!, faces[t + 1]!, faces[t + 2]!] as const
+    const own = triangleNormal(points, ...corners)[3]
+    area += own
+    for (const c of corners) middle.addScaledVector(placed[c]!, own / 3)
+  }
+  if (!(area > 0)) return [...Array<number>(FORM.open + FORM.full).keys()].map(() => 0)
+  // of a sheet the volume hangs on from where it is measured
+  middle.divideScalar(area)
+  const rims = checkEdges(faces, placed.length).open.reduce((sum, [a, b]) => sum + placed[a]!.distanceTo(placed[b]!), 0)
+  const volume = signedVolume(points.map((v, i) => v - middle.getComponent(i % 3)), faces) // prettier-ignore
+  return [
+    ...Array<number>(FORM.open).fill(rims / Math.sqrt(area)),
+    ...Array<number>(FORM.full).fill((Math.abs(volume) / area ** 1.5) * 10),
+  ]
 }
 
 /** How much of each patch of the body a piece covers, and how far off each region it does. */
