@@ -1,4 +1,4 @@
-import { Quaternion, Vector3 } from 'three'
+import { Matrix4, Quaternion, Vector3 } from 'three'
 import type { Mesh } from '../mesh/Mesh.ts'
 import { createWorldPose, skinPoints, solveForward, type WorldPose } from '../rig/Pose.ts'
 import { bonesBelow, type Skeleton } from '../rig/Skeleton.ts'
@@ -83,14 +83,19 @@ export function keepArmsOut(skeleton: Skeleton, { arms, trunk }: Flanks, moments
   const halves = halfWidths(trunk)
   const looks = Array.from({ length: Math.min(LOOKS, last) }, (_, i) => Math.floor((i * last) / Math.min(LOOKS, last)))
   const atLooks = looks.map((m) => {
-    solveForward(bones, moments[m]!.pose, world)
+    const lying = standUp(skeleton, solveForward(bones, moments[m]!.pose, world))
+    const joints = lying ? moved(world.joints.slice(), lying.all) : world.joints
     let skinned = false
     return arms.map(({ upper, length, skin }, i) => {
-      const frame = sideOf(skeleton, world, upper)
+      const frame = sideOf(skeleton, joints, upper)
       if (!frame || skin.positions.length === 0) return 0
       skinPoints(bones, world, skin.positions, skin.joints, skin.weights, posed[i])
+      if (lying) moved(posed[i]!, lying.all)
       if (isClear(frame, posed[i]!, halves)) return 0
-      if (!skinned) skinPoints(bones, world, trunk.positions, trunk.joints, trunk.weights, posedTrunk)
+      if (!skinned) {
+        skinPoints(bones, world, trunk.positions, trunk.joints, trunk.weights, posedTrunk)
+        if (lying) moved(posedTrunk, lying.all)
+      }
       skinned = true
       return turnOut(frame, posed[i]!, new Widths(frame, posedTrunk, trunk.triangles, posed[i]!, length), GAP * length)
     })
@@ -107,12 +112,37 @@ export function keepArmsOut(skeleton: Skeleton, { arms, trunk }: Flanks, moments
     })
     easeUp(angles, loop).forEach((angle, m) => {
       const { pose } = moments[m]!
-      const frame = sideOf(skeleton, solveForward(bones, pose, world), upper)
-      if (!frame || angle === 0) return
+      if (angle === 0) return
+      const lying = standUp(skeleton, solveForward(bones, pose, world))
+      const frame = sideOf(skeleton, lying ? moved(world.joints.slice(), lying.all) : world.joints, upper)
+      if (!frame) return
+      if (lying) frame.axis.applyQuaternion(lying.back.invert())
       turnInWorld(skeleton, pose, upper, new Quaternion().setFromAxisAngle(frame.axis, angle))
     })
   })
   if (loop) moments[last]!.pose.turns.set(moments[0]!.pose.turns)
+}
+
+/** A trunk whose own up is nearer to the ground than this stands no more, and is looked at as if it stood: the cosine of 60°. */
+const LIES = 0.5
+
+/** What brings a figure that lies back up, its root to where it is at rest; null of one that stands. */
+function standUp({ bones }: Skeleton, { turns, joints }: WorldPose): { back: Quaternion; all: Matrix4 } | null {
+  const trunk = new Quaternion().fromArray(turns)
+  if (new Vector3(0, 1, 0).applyQuaternion(trunk).y >= LIES) return null
+  const back = trunk.invert()
+  const root = new Vector3().fromArray(joints).applyQuaternion(back)
+  return {
+    back,
+    all: new Matrix4().makeRotationFromQuaternion(back).setPosition(new Vector3(...bones[0]!.at).sub(root)),
+  }
+}
+
+/** Moves places, xyz each, where they are kept. */
+function moved(places: Float32Array, by: Matrix4): Float32Array {
+  const at = new Vector3()
+  for (let i = 0; i < places.length; i += 3) at.fromArray(places, i).applyMatrix4(by).toArray(places, i)
+  return places
 }
 
 /** The side of the figure an arm is on, in some pose. */
@@ -127,7 +157,7 @@ interface Side {
 }
 
 /** Null where the arm hangs from the middle itself. */
-function sideOf({ bones }: Skeleton, { joints }: WorldPose, upper: number): Side | null {
+function sideOf({ bones }: Skeleton, joints: Float32Array, upper: number): Side | null {
   const shoulder = new Vector3().fromArray(joints, upper * 3)
   const middle = new Vector3().fromArray(joints, 0)
   // the nearest bone above it that stands apart from it
