@@ -52,34 +52,37 @@ const times = (values: Accessor, by: number, which = (_: number) => true) =>
   Float32Array.from(values.getArray() as Float32Array, (v, i) => (which(i) ? v * by : v))
 
 /**
- * The same file as a game has it that counts in centimetres: all its joints a hundred times as far apart, under a node that
+ * The same file as a game has it that counts in another unit: all its joints so many times as far apart, under a node that
  * makes them smaller again and lies on its back; or under none, as large as that.
  */
-async function inCentimetres(bytes: Uint8Array, under: string | null): Promise<Uint8Array> {
+async function enlarged(bytes: Uint8Array, by: number, under: string | null = null): Promise<Uint8Array> {
   const io = new WebIO()
   const document = await io.readBinary(bytes)
   const root = document.getRoot()
   const scene = root.listScenes()[0]!
-  const far = (v: readonly number[]) => v.map((x) => x * 100) as [number, number, number]
+  const far = (v: readonly number[]) => v.map((x) => x * by) as [number, number, number]
   for (const node of root.listNodes()) node.setTranslation(far(node.getTranslation()))
   for (const clip of root.listAnimations())
     for (const channel of clip.listChannels()) {
       const values = channel.getSampler()!.getOutput()!
-      if (channel.getTargetPath() === 'translation') values.setArray(times(values, 100))
+      if (channel.getTargetPath() === 'translation') values.setArray(times(values, by))
     }
   const skin = root.listSkins()[0]!
   const binds = skin.getInverseBindMatrices()!
   // what a joint scales down its vertices are first made larger for; of all that is larger only the way is
   const larger = under ? (i: number) => i % 4 !== 3 : (i: number) => i % 16 > 11 && i % 16 < 15
-  binds.setArray(times(binds, 100, larger))
+  binds.setArray(times(binds, by, larger))
   if (!under) {
     const places = root.listMeshes()[0]!.listPrimitives()[0]!.getAttribute('POSITION')!
-    places.setArray(times(places, 100))
+    places.setArray(times(places, by))
     return io.writeBinary(document)
   }
   const top = scene.listChildren().find((n) => n.listChildren().length > 0)!
   const lying = new Quaternion(-Math.SQRT1_2, 0, 0, Math.SQRT1_2)
-  const node = document.createNode(under).setScale([0.01, 0.01, 0.01]).setRotation(lying.toArray())
+  const node = document
+    .createNode(under)
+    .setScale([1 / by, 1 / by, 1 / by])
+    .setRotation(lying.toArray())
   top.setRotation(lying.clone().invert().multiply(new Quaternion(...top.getRotation())).toArray()) // prettier-ignore
   scene.removeChild(top)
   scene.addChild(node.addChild(top))
@@ -113,8 +116,8 @@ describe('a target learned from a file of a game', () => {
   it.each<[string, Convention, ((bytes: Uint8Array) => Promise<Uint8Array>)?, number?]>([
     [...along],
     ['arms half down, unturned', { ...theirs, rest: 'a', bones: { ...theirs.bones, axes: 'unturned' } }],
-    ['in centimetres, by a node above it that is scaled', theirs, (bytes) => inCentimetres(bytes, 'Armature')],
-    ['a hundred times as large', theirs, (bytes) => inCentimetres(bytes, null), 100],
+    ['in centimetres, by a node above it that is scaled', theirs, (bytes) => enlarged(bytes, 100, 'Armature')],
+    ['a hundred times as large', theirs, (bytes) => enlarged(bytes, 100), 100],
   ])('makes figures that take its clips by name: %s', async (_, convention, changed, scale) => {
     const made = await gameFile(convention)
     const bytes = changed ? await changed(made) : made
@@ -160,6 +163,12 @@ describe('a target learned from a file of a game', () => {
         }
       })
     }
+  })
+
+  it('takes a giant for one, and not for a figure that was counted in feet', async () => {
+    const { value, problems } = await learn(await enlarged(await gameFile(theirs), 4.5), 'giant.glb')
+    expect(problems).toEqual([])
+    expect([value!.target.convention.unit, value!.target.convention.scale]).toEqual([1, undefined])
   })
 
   it('asks which bone is which also where too little was found, and goes by the answer', async () => {

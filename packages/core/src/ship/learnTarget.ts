@@ -110,9 +110,11 @@ export async function learnTarget(
   const doubtful =
     known || said ? [] : [...found.value.doubtful, ...unsureOf(found.value, matchSureness(motion, match, figure.plan))]
   const unit = unitOf(bytes, motion, match, figure.skeleton)
-  // glTF is in metres whatever stands in it: a figure of 178 of them is a hundred times as large as ours
+  // glTF is in metres whatever stands in it: a figure of 178 of them is a hundred times as large as ours, and one of 8 a giant
   const { scale: _, ...from } = base.convention
-  const size = isMetres(bytes) && unit !== 1 ? { unit: 1, scale: 1 / unit } : { unit }
+  const size: Pick<Convention, 'unit' | 'scale'> = isMetres(bytes)
+    ? { unit: 1, ...(1 / unit >= OTHER_UNIT && { scale: 1 / unit }) }
+    : { unit }
   if (size.scale !== undefined)
     problems.push(
       problem(
@@ -135,6 +137,9 @@ export async function learnTarget(
 }
 
 const poseOf = ({ format: _, version: __, ...pose }: ReturnType<typeof keepPose>) => pose
+
+/** A figure of a glTF file that is so many times as large as ours is no giant, but was counted in another unit. */
+const OTHER_UNIT = 8
 
 /** A ratio as one says it. */
 const counted = (times: number) => String(Number(times.toPrecision(3)))
