@@ -171,6 +171,21 @@ describe('a target learned from a file of a game', () => {
     expect([value!.target.convention.unit, value!.target.convention.scale]).toEqual([1, undefined])
   })
 
+  it('tells of joints that are scaled unevenly or mirrored, in words', async () => {
+    const io = new WebIO()
+    for (const scale of [
+      [1, 1, 2],
+      [1, 1, -1],
+    ] as [number, number, number][]) {
+      // prettier-ignore
+      const document = await io.readBinary(await gameFile(theirs))
+      document.getRoot().listNodes().find((n) => n.getName() === called('leftLowerArm'))!.setScale(scale) // prettier-ignore
+      const { problems } = await learn(await io.writeBinary(document), 'odd.glb')
+      expect(problems.map((p) => [p.code, p.severity])).toContainEqual(['scale-uneven', 'warning'])
+      expect(problems.find((p) => p.code === 'scale-uneven')!.message).toContain(`“${called('leftLowerArm')}”`)
+    }
+  })
+
   it('asks which bone is which also where too little was found, and goes by the answer', async () => {
     const { skeleton } = builder.build(other, near, { reduce: true }).figure!
     const clip = clipsOf(builder.build(other, near, { reduce: true }).figure!, kits, other, (c) => c.id === 'walk')[0]!

@@ -111,8 +111,9 @@ function rigOf(
 }
 
 const evenly = (scale = 1) => new Vector3(scale, scale, scale)
-/** Sixteen numbers, row by row, as COLLADA has matrices. */
-const rows = (m: Matrix4) => words(m.clone().transpose().elements, 7)
+/** Sixteen numbers, row by row, as COLLADA has matrices; what is scaled down has as many digits as what is not. */
+const rows = (m: Matrix4, scale = 1) =>
+  words(m.clone().transpose().elements, 7 + Math.max(0, Math.ceil(-Math.log10(scale))))
 
 const restOf = ({ joints, turns }: Rig, j: number, axes: Converted): Matrix4 =>
   new Matrix4().compose(new Vector3(...axes.point(...joints[j]!.at)), turns[j]!, evenly(joints[j]!.scale))
@@ -127,7 +128,7 @@ function nodes(rig: Rig, axes: Converted): string {
     return element(
       'node',
       { id: ids[j]!, sid: ids[j]!, name: joints[j]!.name, type: 'JOINT' },
-      element('matrix', { sid: 'transform' }, rows(local)),
+      element('matrix', { sid: 'transform' }, rows(local, localScale(joints[parents[j]!] ?? null, joints[j]!))),
       ...below,
     )
   }
@@ -409,7 +410,7 @@ function clipOf(clip: KeyedClip, leaving: Leaving, rig: Rig, axes: Converted, ra
       const { at, turn } = local[j]!
       const place = new Vector3(...axes.point(at.x, at.y, at.z)).divideScalar(over?.scale ?? 1)
       own.compose(place, axes.turn.clone().multiply(turn).multiply(back), size)
-      return rows(own.premultiply(before).multiply(after))
+      return rows(own.premultiply(before).multiply(after), size.x)
     })
     const output = element(
       'source',

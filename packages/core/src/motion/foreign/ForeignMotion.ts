@@ -19,6 +19,20 @@ export interface MotionJoint {
 /** How much longer a unit is than the file's, where it is one worth saying. */
 export const scaleSaid = (scale: number): Pick<MotionJoint, 'scale'> => (Math.abs(scale - 1) > 1e-4 ? { scale } : {})
 
+/** Sides of a scale may differ by so much, of the longest. */
+const EVEN = 0.01
+
+/** Tells of a joint that is scaled more one way than another, or mirrored: lengths are not known beneath it. Null where none is. */
+export function unevenScale(
+  where: string,
+  joints: readonly { name: string; scale: readonly number[] }[],
+): Problem | null {
+  const uneven = joints.find(({ scale }) => Math.max(...scale) - Math.min(...scale) > EVEN * Math.max(...scale.map(Math.abs))) // prettier-ignore
+  if (!uneven) return null
+  const said = `“${uneven.name}” is scaled unevenly, or mirrored: what hangs on it is taken to be as large every way.`
+  return problem('scale-uneven', where, said, 'Apply its scale before it is exported.', 'warning')
+}
+
 /** Motion as somebody else has made it: a skeleton of any kind, and how each joint stands from the one above it. */
 export interface ForeignMotion {
   name: string

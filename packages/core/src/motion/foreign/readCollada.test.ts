@@ -115,6 +115,13 @@ describe('a COLLADA file', () => {
     expect(codeOf(forever)).toEqual(['motion-long'])
   })
 
+  it('with joints that are scaled unevenly is read, and told', () => {
+    const { value, problems } = readCollada(text.replace('<matrix sid="transform">', '<scale>1 2 1</scale>$&'), 'odd')
+    expect(value).toHaveLength(1)
+    expect(problems.map((p) => [p.code, p.severity])).toEqual([['scale-uneven', 'warning']])
+    expect(readCollada(text.replace('<matrix sid="transform">', '<scale>2 2 2</scale>$&'), 'even').problems).toEqual([])
+  })
+
   it('with bones that are called nothing, and nodes that turn nothing, is read for all that', () => {
     const nameless = text.replace(/ name="[^"]*" type="JOINT"/g, ' type="JOINT"').replace(/ sid="left[^"]*"/g, '')
     const { value, problems } = readCollada(nameless, 'nameless')

@@ -9,6 +9,7 @@ import {
   scaleSaid,
   tooLarge,
   tooLong,
+  unevenScale,
   uniqueNames,
   type ForeignMotion,
   type MotionJoint,
@@ -79,11 +80,16 @@ function readWhole(whole: XmlElement, name: string, still: boolean): Read<Foreig
   const bound = boundPlaces(whole, nodes, sources)
   const scales = nodes.map((_, i) => scaleAbove(nodes, i))
   const joints = jointsOf(nodes, kept, bound, turn)
+  const told = unevenScale(
+    name,
+    kept.map((n, i) => ({ name: joints[i]!.name, scale: scaleOf(localOf(nodes[n]!.steps)) })),
+  )
+  const problems: Problem[] = told ? [told] : []
   if (kept.length < 2)
     throw new FileFault('skeleton-none', 'It holds no skeleton.', 'Export the figure with its skeleton.')
   if (channels.length === 0) {
     const head = { name, joints, frames: 1, step: 1 / RATE }
-    return { value: [sampled(head, { nodes, kept, channels, scales, turn }, 0)], problems: [] }
+    return { value: [sampled(head, { nodes, kept, channels, scales, turn }, 0)], problems }
   }
   const last = Math.max(...channels.map((c) => c.times.at(-1)!))
   const first = Math.min(...channels.map((c) => c.times[0]!))
@@ -95,7 +101,6 @@ function readWhole(whole: XmlElement, name: string, still: boolean): Read<Foreig
   const spans = clips.filter((c) => Number.isFinite(c.from) && c.to > c.from)
   const titles = uniqueNames(spans.map((c) => c.name))
   const wholeMotion = [{ name, from: first, to: last }]
-  const problems: Problem[] = []
   const motions = (spans.length ? spans : wholeMotion).flatMap(({ from, to }, i) => {
     const title = spans.length ? titles[i]! : name
     const seconds = to - from
@@ -196,6 +201,13 @@ function boundPlaces(
     }
   }
   return bound
+}
+
+/** Along x, y and z; one of them is negative where it is mirrored. */
+function scaleOf(matrix: Matrix4): number[] {
+  const scale = new Vector3()
+  matrix.decompose(new Vector3(), new Quaternion(), scale)
+  return scale.toArray()
 }
 
 const sizeOf = (matrix: Matrix4) => Math.cbrt(Math.abs(matrix.determinant())) || 1

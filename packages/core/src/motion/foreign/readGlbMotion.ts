@@ -10,6 +10,7 @@ import {
   scaleSaid,
   tooLarge,
   tooLong,
+  unevenScale,
   uniqueNames,
   type ForeignMotion,
   type MotionJoint,
@@ -58,10 +59,15 @@ function motionsOf({ value: document, problems }: Read<Document>, name: string, 
   const large = tooLarge(name, wanted.size, 1)
   if (large) return { value: null, problems: [large] }
   const found = jointsOf(document, wanted)
-  if (clips.length === 0) return { value: [sampled(name, found, [], 1, 1 / RATE)], problems }
+  const uneven = unevenScale(
+    name,
+    found.nodes.map((node, i) => ({ name: found.joints[i]!.name, scale: node.getScale() })),
+  )
+  const told = [...problems, ...(uneven ? [uneven] : [])]
+  if (clips.length === 0) return { value: [sampled(name, found, [], 1, 1 / RATE)], problems: told }
   const titles = uniqueNames(clips.map((clip, i) => clip.getName() || (clips.length > 1 ? `Clip ${i + 1}` : name)))
   const read = clips.map((clip, i) => readClip(clip, titles[i]!, name, found))
-  const all = [...problems, ...read.flatMap((r) => r.problems)]
+  const all = [...told, ...read.flatMap((r) => r.problems)]
   const motions = read.flatMap((r) => r.value ?? [])
   return { value: motions.length ? motions : null, problems: all }
 }
