@@ -38,6 +38,14 @@ export const GLTF_STYLES = [
       { id: 'apart', name: 'A file for each, bones alone' },
     ],
   },
+  {
+    key: 'counted',
+    name: 'Sizes in glTF',
+    options: [
+      { id: 'metres', name: 'Metres, as its standard says' },
+      { id: 'unit', name: 'As files are counted' },
+    ],
+  },
 ] as const satisfies readonly {
   key: keyof GltfStyle
   name: string

@@ -211,7 +211,13 @@ function picked(): void {
           <span class="soft"
             >{{ target.limits.triangles.toLocaleString('en') }} triangles, {{ target.limits.bones }} bones,
             {{ target.influences }} {{ target.influences === 1 ? 'influence' : 'influences' }} a vertex, one material.
-            {{ axesWords(target.convention) }}; glTF and VRM are always metres, +Y up.</span
+            {{ axesWords(target.convention) }};
+            {{
+              target.gltf?.counted === 'unit'
+                ? 'glTF counts alike, and VRM in metres, both'
+                : 'glTF and VRM are always metres,'
+            }}
+            +Y up.</span
           >
         </template>
         <span>Formats</span>

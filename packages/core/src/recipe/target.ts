@@ -56,7 +56,7 @@ export const ConventionSchema = Type.Object(
     /** Metres in one of its units: 1 for metres, 0.01 for centimetres. */
     unit: Type.Number({ minimum: 1e-4, maximum: 1e3 }),
     /** How much larger figures are there than they were built; as large if not said. */
-    scale: Type.Optional(Type.Number({ minimum: 0.001, maximum: 1000 })),
+    scale: Type.Optional(Type.Number({ minimum: 0.01, maximum: 100 })),
     up: Axis,
     front: Axis,
     /** From where OBJ and COLLADA count the rows of a picture: from below, as is usual, if not said. glTF counts from above. */
@@ -176,6 +176,8 @@ export const TargetSchema = Type.Object(
       Type.Partial(
         Type.Object(
           {
+            /** In metres, as the standard has it, or in the target's own unit, where its game takes such files. */
+            counted: Type.Union((['metres', 'unit'] as const).map((c) => Type.Literal(c))),
             /** In full, as whole numbers of 16 and 8 bits (KHR_mesh_quantization), or those packed (EXT_meshopt_compression). */
             vertices: Type.Union((['full', 'quantized', 'packed'] as const).map((v) => Type.Literal(v))),
             /** In a picture, or on the vertices; figures with pictures on them have theirs in a picture always. */
@@ -205,6 +207,10 @@ export const TARGET_KIND: DocumentKind<typeof TargetSchema> = {
   schema: TargetSchema,
   older: [{ schema: TargetV1Schema, upgrade: upgradeTargetV1 }],
 }
+
+/** How many of the units that a target's glTF files count in are a metre. */
+export const gltfScale = ({ gltf, convention: { unit } }: Pick<Target, 'gltf' | 'convention'>): number =>
+  gltf?.counted === 'unit' ? 1 / unit : 1
 
 /** A target to start one's own from: what an ordinary figure near the camera may cost. */
 export function newTarget(id: string, name: string): Target {

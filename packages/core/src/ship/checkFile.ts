@@ -9,7 +9,7 @@ import { readMotion } from '../motion/foreign/readMotion.ts'
 import { readObj } from '../pack/readObj.ts'
 import { readRecipe } from '../recipe/read.ts'
 import { RECIPE_FORMAT } from '../recipe/schema.ts'
-import type { Target } from '../recipe/target.ts'
+import { gltfScale, type Target } from '../recipe/target.ts'
 import { isGlb } from '../scene/readScene.ts'
 import { joinGltf } from '../scene/joinGltf.ts'
 import { checkShipped } from './checkShipped.ts'
@@ -140,8 +140,8 @@ function tall(places: readonly Vector3[], target: Target | null, unit: number): 
   return Math.max(...heights) - Math.min(...heights)
 }
 
-const sizeOf = (height: number, target: Target | null, file: string, what = 'It stands'): FileCheck =>
-  height > TALL.least * scaleOf(target) && height < TALL.most * scaleOf(target)
+const sizeOf = (height: number, file: string, what = 'It stands'): FileCheck =>
+  height > TALL.least && height < TALL.most
     ? { passed: [`${what} ${height.toFixed(2)} m tall.`], problems: [] }
     : {
         passed: [],
@@ -155,9 +155,6 @@ const sizeOf = (height: number, target: Target | null, file: string, what = 'It 
         ],
       }
 
-/** How much larger figures are there than they were built. */
-const scaleOf = (target: Target | null) => target?.convention.scale ?? 1
-
 /** COLLADA, BVH and clips of glTF: a skeleton, how it stands, and its motions. */
 async function skeletonCheck(bytes: Uint8Array, text: string, file: string, target: Target | null): Promise<FileCheck> {
   const { value, problems } = await readMotion(bytes, file, undefined, true)
@@ -166,7 +163,7 @@ async function skeletonCheck(bytes: Uint8Array, text: string, file: string, targ
   const passed: string[] = []
   const found: Problem[] = [...problems]
   const said = /^\s*</.test(text) ? colladaSays(text) : null
-  // glTF is in metres and stands upright, whatever the game counts in
+  // glTF stands upright, and is in metres but for games that count otherwise
   const ours = isGlb(bytes)
   if (said && target && said.unit !== null && Math.abs(said.unit / target.convention.unit - 1) > 0.01)
     found.push(
@@ -177,10 +174,10 @@ async function skeletonCheck(bytes: Uint8Array, text: string, file: string, targ
         'Ship it for this target.',
       ),
     )
-  const unit = said?.unit ?? (ours ? 1 : (target?.convention.unit ?? 1))
+  const unit = said?.unit ?? (ours ? 1 / (target ? gltfScale(target) : 1) : (target?.convention.unit ?? 1))
   // the reader stands COLLADA up as the file says; in BVH axes are those of the game
   const standing = motion.joints.map((j) => new Vector3(...j.at))
-  const size = sizeOf(tall(standing, said || ours ? null : target, unit), target, file, 'Its skeleton is')
+  const size = sizeOf(tall(standing, said || ours ? null : target, unit), file, 'Its skeleton is')
   passed.push(...size.passed)
   found.push(...size.problems)
   if (said && target && said.up !== target.convention.up)
@@ -225,7 +222,7 @@ async function objCheck(text: string, file: string, target: Target | null, besid
   const places: Vector3[] = []
   for (const { positions } of value.pieces)
     for (let i = 0; i < positions.length; i += 3) places.push(new Vector3().fromArray(positions, i))
-  const size = sizeOf(tall(places, target, target?.convention.unit ?? 1), target, file)
+  const size = sizeOf(tall(places, target, target?.convention.unit ?? 1), file)
   const triangles = value.pieces.reduce((sum, p) => sum + p.triangles.length / 3, 0)
   const passed = [...size.passed, `${triangles.toLocaleString('en')} triangles.`]
   const found = [...size.problems]

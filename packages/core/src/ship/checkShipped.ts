@@ -1,6 +1,7 @@
 import { problem, type Problem } from '../base/problem.ts'
 import { readRecipe } from '../recipe/read.ts'
 import type { Recipe } from '../recipe/schema.ts'
+import { gltfScale } from '../recipe/target.ts'
 import { CHECKS, type Seen, type ShippedFacts } from './checks.ts'
 import { EXTRAS_KEY, type FileExtras } from './extras.ts'
 import { ShippedFile, unpackerReady } from './ShippedFile.ts'
@@ -48,7 +49,7 @@ export async function checkShipped(
       bytes: bytes.length,
       recipe: recipeIn(file, where),
     }
-    const scale = target ? (target.convention.scale ?? 1) : scaleSaid(file)
+    const scale = target ? gltfScale(target) : scaleSaid(file)
     const problems: Problem[] = []
     const passed: string[] = []
     for (const check of CHECKS) {
@@ -64,7 +65,7 @@ export async function checkShipped(
   }
 }
 
-/** How much larger than it was built a file says that it is. */
+/** How many of its units a file says that a metre is. */
 function scaleSaid({ json }: ShippedFile): number {
   const { scale } = (json.asset?.extras?.[EXTRAS_KEY] ?? {}) as Partial<FileExtras>
   return typeof scale === 'number' && scale > 0 && Number.isFinite(scale) ? scale : 1

@@ -283,8 +283,8 @@ describe('the check of a shipped file', () => {
     expect(await spoiled(spoil)).toContain(code)
   })
 
-  it('finds one good that is as large as its game wants it, by its target or its own word, and no other', async () => {
-    const large = { ...target, convention: { ...target.convention, scale: 100 } }
+  it('finds one good that counts as its game does, by its target or its own word, and no other', async () => {
+    const large = { ...target, convention: { ...target.convention, unit: 0.01 }, gltf: { counted: 'unit' as const } }
     const { bytes } = await shipFigure(new Builder(kits), kits, dressed(folk, 'human', MAREN), large, { lods: true })
     const { problems, facts } = await checkShipped(bytes!, 'file', { target: large })
     expect(problems).toEqual([])

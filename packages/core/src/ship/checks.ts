@@ -29,8 +29,8 @@ export interface Seen {
   /** What the file calls a bone of the open VRM standard. */
   called: (bone: string) => string
   /** What it is to meet, where that is known. */
-  target: Pick<Target, 'influences' | 'motion' | 'convention'> | null
-  /** How much larger figures are there than they were built: what is a hand's breadth elsewhere is so much more. */
+  target: Pick<Target, 'influences' | 'motion' | 'convention' | 'gltf'> | null
+  /** How many of its units are a metre: one, but in files of games that count otherwise. */
   scale: number
 }
 
@@ -65,9 +65,9 @@ const places: Check = ({ drawn }) =>
 const size: Check = ({ facts, scale }) =>
   when(
     facts.height > 0.05 * scale && facts.height < 20 * scale,
-    `It stands ${facts.height.toFixed(2)} m tall.`,
+    `It stands ${(facts.height / scale).toFixed(2)} m tall.`,
     'size',
-    `It is ${facts.height.toFixed(2)} m tall, which no figure is.`,
+    `It is ${(facts.height / scale).toFixed(2)} m tall, which no figure is.`,
     'Check the unit of the kit.',
   )
 

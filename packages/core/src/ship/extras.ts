@@ -8,7 +8,7 @@ export interface FileExtras {
   target: string
   /** The size of the figure at rest as it was built, metres along x, y and z: what should come out again. */
   size?: [number, number, number]
-  /** How much larger it is than it was built, where its game wants that. */
+  /** How many of its units are a metre, where its game counts otherwise. */
   scale?: number
 }
 

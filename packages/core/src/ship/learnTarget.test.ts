@@ -128,8 +128,8 @@ describe('a target learned from a file of a game', () => {
     expect(Math.max(...spots[0]!.map((v, i) => Math.abs(v * (scale ?? 1) - spots[1]![i]!)))).toBeLessThan(1e-4 * (scale ?? 1)) // prettier-ignore
     const { value, problems } = await learn(bytes, 'rig.glb')
     expect(problems.map((p) => p.code)).toEqual(scale ? ['learned-large'] : [])
-    expect(value!.target.convention).toMatchObject({ unit: 1, up: '+y', front: '+z', rest: 'pose' })
-    expect(value!.target.convention.scale).toBe(scale)
+    expect(value!.target.convention).toMatchObject({ unit: 1 / (scale ?? 1), up: '+y', front: '+z', rest: 'pose' })
+    expect(value!.target.gltf?.counted).toBe(scale && 'unit')
     const shipped = await shipFigure(builder, kits, maren, value!.target, { lods: false })
     expect(shipped.problems).toEqual([])
     expect(await glbFaults(shipped.bytes!)).toEqual([])
@@ -168,7 +168,7 @@ describe('a target learned from a file of a game', () => {
   it('takes a giant for one, and not for a figure that was counted in feet', async () => {
     const { value, problems } = await learn(await enlarged(await gameFile(theirs), 4.5), 'giant.glb')
     expect(problems).toEqual([])
-    expect([value!.target.convention.unit, value!.target.convention.scale]).toEqual([1, undefined])
+    expect([value!.target.convention.unit, value!.target.gltf?.counted]).toEqual([1, undefined])
   })
 
   it('tells of joints that are scaled unevenly or mirrored, in words', async () => {

@@ -112,28 +112,30 @@ export async function learnTarget(
   const unit = unitOf(bytes, motion, match, figure.skeleton)
   // glTF is in metres whatever stands in it: a figure of 178 of them is a hundred times as large as ours, and one of 8 a giant
   const { scale: _, ...from } = base.convention
-  const size: Pick<Convention, 'unit' | 'scale'> = isMetres(bytes)
-    ? { unit: 1, ...(1 / unit >= OTHER_UNIT && { scale: 1 / unit }) }
-    : { unit }
-  if (size.scale !== undefined)
+  const { counted: _counted, ...gltf } = base.gltf ?? {}
+  const isOther = isMetres(bytes) && 1 / unit >= OTHER_UNIT
+  if (isOther)
     problems.push(
       problem(
         'learned-large',
         file,
-        `Its figure is ${counted(size.scale)} times as large as glTF, which counts in metres, would have it.`,
-        'Figures will be made as large for it; change that if the game makes them smaller itself.',
+        `Its figure is ${counted(1 / unit)} times as large as glTF, which counts in metres, would have it.`,
+        'glTF files for it will count in its unit; let them count in metres if the game makes figures smaller itself.',
         'info',
       ),
     )
   const convention: Convention = {
     ...from,
-    ...size,
+    unit: isMetres(bytes) && !isOther ? 1 : unit,
     ...{ up: match.up, front: match.front, root: '' },
     rest: 'pose',
     pose: poseOf(keepPose(rest, figure.skeleton, { name: 'Rest of the game', plan: figure.plan.id })),
     bones: { ...base.convention.bones, names: 'table', table, axes: 'joints', joints },
   }
-  return { value: { target: { ...base, convention }, match, doubtful, left }, problems, asked }
+  const style = { ...gltf, ...(isOther && { counted: 'unit' as const }) }
+  const { gltf: _gltf, ...others } = base
+  const target: Target = { ...others, convention, ...(Object.keys(style).length && { gltf: style }) }
+  return { value: { target, match, doubtful, left }, problems, asked }
 }
 
 const poseOf = ({ format: _, version: __, ...pose }: ReturnType<typeof keepPose>) => pose

@@ -7,7 +7,7 @@ import type { Target } from '../recipe/target.ts'
 import { checkShipped, type ShippedCheck } from './checkShipped.ts'
 import type { KeyedClip } from './clipKeys.ts'
 import { prepare, type Prepared, type PrepareOptions } from './prepare.ts'
-import { writeFigure } from './writeFigure.ts'
+import { gltfTarget, writeFigure } from './writeFigure.ts'
 
 export interface Shipped {
   /** Null when the recipe has errors. */
@@ -25,7 +25,7 @@ export async function shipFigure(
   target: Target,
   options: PrepareOptions,
 ): Promise<Shipped> {
-  const { prepared, problems } = await prepare(builder, kits, recipe, target, options)
+  const { prepared, problems } = await prepare(builder, kits, recipe, gltfTarget(target), options)
   if (!prepared) return { bytes: null, figure: null, check: null, problems }
   const { built, clips } = prepared
   const bytes = writeFigure(prepared)

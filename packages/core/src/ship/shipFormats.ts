@@ -14,6 +14,7 @@ import { calledIn, keysTold, withoutEstimates } from './shipFigure.ts'
 import { vrmTarget, writeVrm } from './writeVrm.ts'
 import { writeBvh } from './writeBvh.ts'
 import { writeCollada } from './writeCollada.ts'
+import { gltfTarget } from './writeFigure.ts'
 import { writeGltf } from './writeGltf.ts'
 import { writeObj } from './writeObj.ts'
 import { writePictures } from './writePictures.ts'
@@ -38,12 +39,14 @@ export const SHIP_FORMATS = {
     name: 'Binary glTF 2.0',
     ending: 'glb',
     moves: true,
+    target: gltfTarget,
     write: writeGltf,
   },
   gltf: {
     name: 'glTF 2.0 with its files',
     ending: 'gltf',
     moves: true,
+    target: gltfTarget,
     write: (prepared, stem) => {
       const { value, problems } = writeGltf(prepared, stem)
       const split = [...value!].flatMap(([name, bytes]) => [...splitGlb(bytes, name.slice(0, -'.glb'.length))])
@@ -117,17 +120,17 @@ export async function shipFormats(
 ): Promise<ShippedAs[]> {
   const shipped: ShippedAs[] = []
   // formats for the same target share what was made ready
-  const ready = new Map<FormatOf['target'], Awaited<ReturnType<typeof prepare>>>()
+  const ready = new Map<Target, Awaited<ReturnType<typeof prepare>>>()
   for (const format of new Set(formats)) {
     const as: FormatOf = SHIP_FORMATS[format]
     const own = as.target?.(target) ?? target
     const made =
-      ready.get(as.target) ??
+      ready.get(own) ??
       (await prepare(builder, kits, recipe, own, {
         lods: lods && own.lods.length > 0,
         ...(clips && { clips: (figure) => clips(figure, own) }),
       }))
-    ready.set(as.target, made)
+    ready.set(own, made)
     const { prepared, problems } = made
     if (!prepared) shipped.push({ format, files: null, passed: [], problems, costs: null })
     else shipped.push(await written(format, prepared, problems, stem))

@@ -2,7 +2,7 @@ import { encode } from 'fast-png'
 import type { Movement } from '../budget/movements.ts'
 import { boundsOf, type Mesh, type Morph } from '../mesh/Mesh.ts'
 import { computeNormals, createNormalScratch, type NormalScratch } from '../mesh/normals.ts'
-import type { Target } from '../recipe/target.ts'
+import { gltfScale, type Target } from '../recipe/target.ts'
 import type { HelperPoint } from '../rig/helperPoints.ts'
 import { GlbWriter, QUANTIZED, type Moves, type Values } from '../scene/GlbWriter.ts'
 import { packMeshopt } from '../scene/meshopt.ts'
@@ -21,7 +21,7 @@ export type ShipContents = Pick<Prepared, 'leaving' | 'recipe' | 'target'> & Par
 
 /**
  * Writes a figure as binary glTF 2.0: one skinned mesh, one material, the atlas as PNG, clips, the
- * coarser levels (MSFT_lod) if the figure has them, and the recipe. Metres, +Y up, facing +Z.
+ * coarser levels (MSFT_lod) if the figure has them, and the recipe. Metres (see `gltfTarget`), +Y up, facing +Z.
  * Same figure, same bytes.
  *
  * A slider kept for the game is a morph target and a clip of its name, "slider belly+", a second
@@ -33,6 +33,14 @@ export type ShipContents = Pick<Prepared, 'leaving' | 'recipe' | 'target'> & Par
  * which the bind matrices bring back, directions of a 127th. Packed ones want `packerReady`.
  */
 export const writeFigure = (contents: ShipContents): Uint8Array => glbOf(contents).file.bytes()
+
+/** The target by which a figure is made glTF: as large as its game counts in it. */
+export function gltfTarget(target: Target): Target {
+  const times = gltfScale(target)
+  if (times === 1) return target
+  const { convention } = target
+  return { ...target, convention: { ...convention, scale: (convention.scale ?? 1) * times } }
+}
 
 /** A figure as it lies in a file that is not closed yet, so that more can be said of its nodes. */
 export interface OpenGlb {
@@ -48,7 +56,7 @@ export interface OpenGlb {
  * @param level of detail that its mesh is
  */
 export function glbOf({ leaving, clips = [], points = [], recipe, target }: ShipContents, level = 0): OpenGlb {
-  const { scale = 1 } = target.convention
+  const scale = gltfScale(target)
   const size = sizeOf(leaving.mesh)
   const extras: FileExtras = { recipe, target: target.id, size, ...(scale !== 1 && { scale }) }
   const { vertices = 'full' } = target.gltf ?? {}
