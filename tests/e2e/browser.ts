@@ -1,31 +1,14 @@
-import { mkdtempSync, readdirSync, rmSync } from 'node:fs'
+import { cpSync, mkdtempSync, readdirSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import axe from 'axe-core'
 import { createConnection } from 'mysql2/promise'
-import { Builder, By, error, until, type WebDriver, type WebElement } from 'selenium-webdriver'
-import chrome from 'selenium-webdriver/chrome.js'
+import { By, error, until, type WebDriver, type WebElement } from 'selenium-webdriver'
+import type chrome from 'selenium-webdriver/chrome.js'
 import { inject } from 'vitest'
+import { openChromium } from './chromium.ts'
 import type { Kept } from './setup.ts'
 
-const FLAGS = [
-  '--headless=new',
-  '--no-sandbox',
-  '--disable-dev-shm-usage',
-  '--use-angle=swiftshader',
-  '--enable-unsafe-swiftshader',
-  '--ignore-gpu-blocklist',
-  '--disable-gpu',
-  '--disable-background-networking',
-  '--disable-component-update',
-  '--disable-sync',
-  '--no-first-run',
-  '--disable-quic',
-  '--window-size=1280,943',
-  '--force-device-scale-factor=0.5',
-  // a page lives for seconds here: what a compiler gains by more work, and cleaning up in threads, is never earned back
-  '--js-flags=--no-turbofan,--single-threaded-gc',
-]
 /** How long anything is waited for, ms: the slowest is a crowd of 60 on a busy machine of two cores. */
 const PATIENCE = 60_000
 /** What an element that is still coming, sliding in or being drawn anew answers. */
@@ -54,17 +37,9 @@ export class Journey {
   static async start(address = inject('address')): Promise<Journey> {
     const profile = mkdtempSync(join(tmpdir(), 'chromium-'))
     const downloads = mkdtempSync(join(tmpdir(), 'downloads-'))
-    const options = new chrome.Options()
-    options.setChromeBinaryPath('/usr/bin/chromium')
-    options.addArguments(...FLAGS, `--user-data-dir=${profile}`)
-    options.setUserPreferences({ 'download.default_directory': downloads, 'download.prompt_for_download': false })
-    options.setLoggingPrefs({ browser: 'SEVERE' })
-    const driver = await new Builder()
-      .forBrowser('chrome')
-      .setChromeOptions(options)
-      .setChromeService(new chrome.ServiceBuilder('/usr/bin/chromedriver'))
-      .build()
-    return new Journey(driver, profile, downloads, address)
+    // what the workshop's pages are made of has been fetched and compiled
+    cpSync(inject('profile'), profile, { recursive: true })
+    return new Journey(await openChromium(profile, downloads), profile, downloads, address)
   }
 
   async stop(): Promise<void> {

@@ -1,5 +1,10 @@
+import { mkdtempSync, readdirSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { By, until } from 'selenium-webdriver'
 import type { TestProject } from 'vitest/node'
 import { startWorkshop } from '../workshop.ts'
+import { openChromium } from './chromium.ts'
 
 export type Kept = Record<
   'figure' | 'mix' | 'target' | 'kept' | 'motion' | 'pose' | 'clip' | 'picks',
@@ -9,6 +14,8 @@ export type Kept = Record<
 declare module 'vitest' {
   interface ProvidedContext {
     address: string
+    /** A profile of the browser that has been at the workshop once. */
+    profile: string
     /** Its database, as a mysql:// address. */
     database: string
     /** The kits as they were sown: id to hash. */
@@ -39,5 +46,25 @@ export default async function setup(project: TestProject): Promise<() => Promise
     clip: await of('clip'),
     picks: await of('picks'),
   })
-  return () => workshop.stop()
+  const profile = await visited(workshop.address)
+  project.provide('profile', profile)
+  return async () => {
+    rmSync(profile, { recursive: true, force: true })
+    await workshop.stop()
+  }
+}
+
+/** Visits a workshop once, so that no journey has to wait for what every browser fetches and compiles at its first visit. */
+async function visited(address: string): Promise<string> {
+  const profile = mkdtempSync(join(tmpdir(), 'visited-'))
+  const driver = await openChromium(profile, profile)
+  // what is compiled is kept from the second time on
+  for (let visit = 0; visit < 2; visit++) {
+    await driver.get(`${address}/bench`)
+    await driver.wait(until.elementLocated(By.css('[data-test="gauge-triangles"]')), 120_000)
+  }
+  await driver.quit()
+  // whose it was
+  for (const file of readdirSync(profile)) if (file.startsWith('Singleton')) rmSync(join(profile, file))
+  return profile
 }
