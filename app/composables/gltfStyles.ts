@@ -43,7 +43,7 @@ export const GLTF_STYLES = [
     name: 'Sizes in glTF',
     options: [
       { id: 'metres', name: 'Metres, as its standard says' },
-      { id: 'unit', name: 'As files are counted' },
+      { id: 'unit', name: 'The target’s own unit' },
     ],
   },
 ] as const satisfies readonly {

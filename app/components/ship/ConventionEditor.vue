@@ -91,8 +91,8 @@ function setName(key: (typeof NAMED)[number]['key'], pattern: string): void {
     >Times as large
     <InputNumber
       :model-value="convention.scale ?? 1"
-      :min="0.001"
-      :max="1000"
+      :min="0.01"
+      :max="100"
       :max-fraction-digits="3"
       size="small"
       fluid
