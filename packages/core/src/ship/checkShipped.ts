@@ -37,7 +37,8 @@ export async function checkShipped(
     const first = drawn[0]
     if (!first) return fail('mesh-missing', 'There is no mesh in the file.', 'Ship it again.')
     const moment = file.at()
-    const rest = file.posed(first, moment)
+    const scale = target ? gltfScale(target) : scaleSaid(file)
+    const rest = file.posed(first, moment).map((v) => v / scale)
     const heights = rest.filter((_, i) => i % 3 === 1)
     const facts: ShippedFacts = {
       triangles: first.triangles.length / 3,
@@ -49,7 +50,6 @@ export async function checkShipped(
       bytes: bytes.length,
       recipe: recipeIn(file, where),
     }
-    const scale = target ? gltfScale(target) : scaleSaid(file)
     const problems: Problem[] = []
     const passed: string[] = []
     for (const check of CHECKS) {

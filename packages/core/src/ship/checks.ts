@@ -18,7 +18,7 @@ export interface ShippedFacts {
   recipe: Recipe | null
 }
 
-/** What the checks look at: the file, its finest level, and that level's vertices at rest in the world. */
+/** What the checks look at: the file, its finest level, and that level's vertices at rest in the world, metres. */
 export interface Seen {
   file: ShippedFile
   drawn: Drawn[]
@@ -30,7 +30,7 @@ export interface Seen {
   called: (bone: string) => string
   /** What it is to meet, where that is known. */
   target: Pick<Target, 'influences' | 'motion' | 'convention' | 'gltf'> | null
-  /** How many of its units are a metre: one, but in files of games that count otherwise. */
+  /** How many of the file's units are a metre: one, but for games that count otherwise. What is asked of the file is in them. */
   scale: number
 }
 
@@ -62,12 +62,12 @@ const places: Check = ({ drawn }) =>
     'Build the figure again.',
   )
 
-const size: Check = ({ facts, scale }) =>
+const size: Check = ({ facts }) =>
   when(
-    facts.height > 0.05 * scale && facts.height < 20 * scale,
-    `It stands ${(facts.height / scale).toFixed(2)} m tall.`,
+    facts.height > 0.05 && facts.height < 20,
+    `It stands ${facts.height.toFixed(2)} m tall.`,
     'size',
-    `It is ${(facts.height / scale).toFixed(2)} m tall, which no figure is.`,
+    `It is ${facts.height.toFixed(2)} m tall, which no figure is.`,
     'Check the unit of the kit.',
   )
 
@@ -75,14 +75,14 @@ const size: Check = ({ facts, scale }) =>
 const SIZE_TOLERANCE = 0.01
 
 /** It comes out as large along each axis as it was built: a figure on its side or its face does not. */
-const sameSize: Check = ({ file, rest, scale }) => {
+const sameSize: Check = ({ file, rest }) => {
   const extras = file.json.asset?.extras?.[EXTRAS_KEY] as Partial<FileExtras> | undefined
   const said = extras?.size
   if (!Array.isArray(said)) return { good: '' }
   const { min, max } = boundsOf(rest)
   const off = [0, 1, 2].map((k) => Math.abs(max[k]! - min[k]! - said[k]!))
   return when(
-    Math.max(...off) <= SIZE_TOLERANCE * scale,
+    Math.max(...off) <= SIZE_TOLERANCE,
     'It is as wide, tall and deep as it was built.',
     'turned',
     `It comes out ${[0, 1, 2].map((k) => (max[k]! - min[k]!).toFixed(2)).join(' × ')} m, but was built ${said.map((v) => v.toFixed(2)).join(' × ')} m: it is turned, scaled or bent.`,
@@ -116,10 +116,10 @@ const upright: Check = (seen) => {
 /** Soles are put at height zero; hems and claws may hang a little lower. */
 const GROUND = 0.02
 
-const ground: Check = ({ rest, facts, scale }) => {
+const ground: Check = ({ rest, facts }) => {
   const lowest = boundsOf(rest).min[1]!
   return when(
-    Math.abs(lowest) <= Math.max(GROUND * scale, facts.height * 0.02),
+    Math.abs(lowest) <= Math.max(GROUND, facts.height * 0.02),
     'Its feet are at the ground.',
     'ground',
     `Its lowest point is ${(lowest * 100).toFixed(0)} cm from the ground.`,
@@ -287,8 +287,8 @@ const onGround: Check = ({ file, first, rest, facts, scale }) => {
   for (const clip of file.clips()) {
     if (clip.name.startsWith('slider ')) continue
     for (let i = 0; i < MOMENTS; i++) {
-      const sunk = still - file.lowest(first, file.at({ clip, time: (clip.duration * i) / MOMENTS }))
-      if (!(sunk < SUNK * scale))
+      const sunk = still - file.lowest(first, file.at({ clip, time: (clip.duration * i) / MOMENTS })) / scale
+      if (!(sunk < SUNK))
         return {
           code: 'clip-ground',
           bad: `In “${clip.name}” it goes ${(sunk * 100).toFixed(1)} cm through the ground.`,

@@ -51,13 +51,13 @@ const bright: Check = ({ file, first }) => {
 /** Importers have dropped bones that are shorter, metres. */
 const SHORT = 0.001
 
-/** Joints of the skin, where they stand, and the joint of the skin that each hangs on. */
-function jointsOf({ file, first, moment }: Seen) {
+/** Joints of the skin, where they stand, metres, and the joint of the skin that each hangs on. */
+function jointsOf({ file, first, moment, scale }: Seen) {
   const joints = first.skin === null ? [] : file.jointsOf(first.skin)
   const parent = new Map(file.nodes.flatMap(({ children = [] }, n) => children.map((c) => [c, n] as const)))
   return joints.map((node) => ({
     name: file.nodes[node]?.name ?? '',
-    at: new Vector3().setFromMatrixPosition(moment.world[node]!),
+    at: new Vector3().setFromMatrixPosition(moment.world[node]!).divideScalar(scale),
     over: joints.indexOf(parent.get(node) ?? -1),
   }))
 }
@@ -70,7 +70,7 @@ const boneLengths: Check = (seen) => {
   if (lengths.length === 0) return { good: '' }
   const shortest = lengths.reduce((a, b) => (b.length < a.length ? b : a))
   const millimetres = (shortest.length * 1000).toFixed(shortest.length < 0.01 ? 1 : 0)
-  return shortest.length >= SHORT * seen.scale
+  return shortest.length >= SHORT
     ? { good: `The shortest bone is ${millimetres} mm from the one above it: “${shortest.name}”.` }
     : warning(
         'bone-short',
@@ -237,7 +237,7 @@ const SAME = { turn: 0.0035, place: 0.001 }
 /** A clip that has gone this far by its end takes the figure along, metres. */
 const GOES = 0.1
 
-/** How far a clip's end is from its beginning: the farthest turn, radians, and place, and the way it has gone, metres as it was built. */
+/** How far a clip's end is from its beginning: the farthest turn, radians, and place, metres; and the way it has gone. */
 function ends(clip: ShippedClip, { file, moment, scale }: Seen) {
   let [turn, place, way] = [0, 0, 0]
   const along = new Set<number | undefined>()

@@ -130,6 +130,29 @@ function placesIn(file: ShippedFile, world: Matrix4[]): Map<string, Vector3> {
   return new Map(file.nodes.map(({ name }, n) => [name!, new Vector3().setFromMatrixPosition(world[n]!)]))
 }
 
+describe('a game that counts its glTF in its own unit', () => {
+  it('gets GLB, glTF and COLLADA of one size in its numbers, a VRM in metres, and all of it is told in metres', async () => {
+    const target: Target = { ...asks({ unit: 0.01 }), gltf: { counted: 'unit' } }
+    const made = await shipFormats(builder, kits, maren, target, ['glb', 'gltf', 'dae', 'vrm'], { lods: true, stem: 'maren' }) // prettier-ignore
+    for (const { format, problems } of made)
+      expect([format, problems.filter((p) => p.severity === 'error')]).toEqual([format, []])
+    const file = (format: ShipFormat, name: string) => made.find((m) => m.format === format)!.files!.get(name)!
+    const tall = (bytes: Uint8Array) => {
+      const glb = new ShippedFile(bytes)
+      const heights = glb.posed(glb.drawn()[0]!, glb.at()).filter((_, i) => i % 3 === 1)
+      return heights.reduce((a, b) => Math.max(a, b)) - heights.reduce((a, b) => Math.min(a, b))
+    }
+    const plain = tall((await ship('glb')).files!.get('maren.glb')!)
+    expect(tall(file('glb', 'maren.glb')) / 100).toBeCloseTo(plain, 4)
+    expect(tall(file('vrm', 'maren.vrm'))).toBeLessThan(3)
+    const said = /<float_array id="mesh-positions-array"[^>]*>([^<]*)/.exec(new TextDecoder().decode(file('dae', 'maren.dae')))![1]! // prettier-ignore
+    const ys = said.split(' ').map(Number).filter((_, i) => i % 3 === 1) // prettier-ignore
+    expect((Math.max(...ys) - Math.min(...ys)) / 100).toBeCloseTo(plain, 1)
+    for (const format of ['glb', 'gltf'] as const)
+      expect(made.find((m) => m.format === format)!.passed).toContain(`It stands ${plain.toFixed(2)} m tall.`)
+  })
+})
+
 describe('COLLADA in color', () => {
   it.each(['below', 'above'] as const)(
     'shows of its picture what the GLB shows, its rows counted from %s',

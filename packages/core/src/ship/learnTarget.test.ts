@@ -135,7 +135,7 @@ describe('a target learned from a file of a game', () => {
     expect(await glbFaults(shipped.bytes!)).toEqual([])
     const [game, ours] = [new ShippedFile(bytes), new ShippedFile(shipped.bytes!)]
     const motions = (await readMotion(bytes, 'rig.glb')).value!
-    const height = shipped.check!.facts!.height / (scale ?? 1)
+    const height = shipped.check!.facts!.height
     for (const name of ['Walk', 'Wave']) {
       const motion = motions.find((m) => m.name === name)!
       const { clip } = carryOnto(motion, figure, plan, { match: value!.match }).value!

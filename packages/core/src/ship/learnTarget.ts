@@ -111,30 +111,28 @@ export async function learnTarget(
     known || said ? [] : [...found.value.doubtful, ...unsureOf(found.value, matchSureness(motion, match, figure.plan))]
   const unit = unitOf(bytes, motion, match, figure.skeleton)
   // glTF is in metres whatever stands in it: a figure of 178 of them is a hundred times as large as ours, and one of 8 a giant
-  const { scale: _, ...from } = base.convention
-  const { counted: _counted, ...gltf } = base.gltf ?? {}
   const isOther = isMetres(bytes) && 1 / unit >= OTHER_UNIT
   if (isOther)
     problems.push(
       problem(
         'learned-large',
         file,
-        `Its figure is ${counted(1 / unit)} times as large as glTF, which counts in metres, would have it.`,
+        `Its figure is ${Number((1 / unit).toPrecision(3))} times as large as glTF, which counts in metres, would have it.`,
         'glTF files for it will count in its unit; let them count in metres if the game makes figures smaller itself.',
         'info',
       ),
     )
   const convention: Convention = {
-    ...from,
+    ...base.convention,
     unit: isMetres(bytes) && !isOther ? 1 : unit,
     ...{ up: match.up, front: match.front, root: '' },
     rest: 'pose',
     pose: poseOf(keepPose(rest, figure.skeleton, { name: 'Rest of the game', plan: figure.plan.id })),
     bones: { ...base.convention.bones, names: 'table', table, axes: 'joints', joints },
   }
-  const style = { ...gltf, ...(isOther && { counted: 'unit' as const }) }
-  const { gltf: _gltf, ...others } = base
-  const target: Target = { ...others, convention, ...(Object.keys(style).length && { gltf: style }) }
+  const counted = isOther ? 'unit' : 'metres'
+  const gltf = isMetres(bytes) && (isOther || base.gltf) ? ({ ...base.gltf, counted } as const) : base.gltf
+  const target: Target = { ...base, convention, ...(gltf && { gltf }) }
   return { value: { target, match, doubtful, left }, problems, asked }
 }
 
@@ -142,9 +140,6 @@ const poseOf = ({ format: _, version: __, ...pose }: ReturnType<typeof keepPose>
 
 /** A figure of a glTF file that is so many times as large as ours is no giant, but was counted in another unit. */
 const OTHER_UNIT = 8
-
-/** A ratio as one says it. */
-const counted = (times: number) => String(Number(times.toPrecision(3)))
 
 /** Whether it is glTF, in one file or as text. */
 const isMetres = (bytes: Uint8Array) =>

@@ -6,7 +6,7 @@ import { gltfScale, type Target } from '../recipe/target.ts'
 import type { HelperPoint } from '../rig/helperPoints.ts'
 import { GlbWriter, QUANTIZED, type Moves, type Values } from '../scene/GlbWriter.ts'
 import { packMeshopt } from '../scene/meshopt.ts'
-import { localPlace } from './boneAxes.ts'
+import { localPlace, localScale } from './boneAxes.ts'
 import { ClipWriter, writeClip } from './ClipWriter.ts'
 import type { Leaving } from './conform.ts'
 import { EXTRAS_KEY, type FileExtras } from './extras.ts'
@@ -57,7 +57,7 @@ export interface OpenGlb {
  */
 export function glbOf({ leaving, clips = [], points = [], recipe, target }: ShipContents, level = 0): OpenGlb {
   const scale = gltfScale(target)
-  const size = sizeOf(leaving.mesh)
+  const size = sizeOf(leaving.mesh, scale)
   const extras: FileExtras = { recipe, target: target.id, size, ...(scale !== 1 && { scale }) }
   const { vertices = 'full' } = target.gltf ?? {}
   const about = { generator: 'Idle Tinker', extras: { [EXTRAS_KEY]: extras } }
@@ -100,13 +100,13 @@ export function meshName(figure: string, level: number, { convention: { names = 
 /** The published vendor extension for levels of detail. */
 const LOD_EXTENSION = 'MSFT_lod'
 
-/** How large the drawn points are along x, y and z, metres, to a tenth of a millimetre. */
-function sizeOf({ positions, cornerPoints }: Mesh): [number, number, number] {
+/** How large the drawn points are along x, y and z, metres, to a tenth of a millimetre; a metre is so many of theirs. */
+function sizeOf({ positions, cornerPoints }: Mesh, scale: number): [number, number, number] {
   const drawn = new Float32Array(cornerPoints.length * 3)
   for (let c = 0; c < cornerPoints.length; c++)
     for (let k = 0; k < 3; k++) drawn[c * 3 + k] = positions[cornerPoints[c]! * 3 + k]!
   const { min, max } = boundsOf(drawn)
-  return [0, 1, 2].map((k) => Math.round((max[k]! - min[k]!) * 1e4) / 1e4) as [number, number, number]
+  return [0, 1, 2].map((k) => Math.round(((max[k]! - min[k]!) / scale) * 1e4) / 1e4) as [number, number, number]
 }
 
 /** A figure's colors as PNG. */
@@ -145,7 +145,7 @@ function writePoints(
 ): void {
   for (const { id, bone, at } of points) {
     // what is hung on it keeps its size, whatever its joint is scaled by
-    const size = 1 / (bones[bone]!.scale ?? 1)
+    const size = localScale(bones[bone]!, {})
     const node = file.add('nodes', {
       ...{ name: `${id}${POINT}`, translation: localPlace(bones[bone]!, at) },
       ...(size !== 1 && { scale: [size, size, size] as [number, number, number] }),

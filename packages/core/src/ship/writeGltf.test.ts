@@ -180,6 +180,12 @@ describe('glTF of whole numbers', () => {
       const clips = await readMotion(files.get('maren.gltf')!, 'maren.gltf', (uri) => files.get(uri))
       expect(clips.value).toEqual((await readMotion(one.get('maren.glb')!, 'maren.glb')).value)
       expect(clips.value!.length).toBeGreaterThan(1)
+      // names that are none are told as well
+      const text2 = new TextDecoder().decode(files.get('maren.gltf')!).replace('maren.bin', '%zz.bin')
+      const odd = new TextEncoder().encode(text2)
+      expect((await readPack(new Map([['maren.gltf', odd]]))).problems.map((p) => p.code)).toContain('gltf-broken')
+      const thrown = await checkFile(odd, 'maren.gltf', null, (uri) => files.get(decodeURIComponent(uri)))
+      expect(thrown.problems.map((p) => [p.code, p.severity])).toEqual([['gltf-broken', 'error']])
       const gone = await readPack(new Map([['maren.gltf', files.get('maren.gltf')!]]))
       expect(gone.problems.map((p) => p.message)).toContain('“maren.bin” is not beside it.')
       const lost = await checkFile(files.get('maren.gltf')!, 'maren.gltf')
