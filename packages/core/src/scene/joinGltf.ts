@@ -21,8 +21,17 @@ export async function joinGltf(text: string, where: string, beside: Beside): Pro
   return faults.length ? { value: null, problems: faults } : joinParts(value, where, beside)
 }
 
-/** The same of a description that has been looked at (see `checkGltf`). */
+/** The same of a description that has been looked at (see `checkGltf`); what it names oddly is told, not thrown. */
 export async function joinParts(description: unknown, where: string, beside: Beside): Promise<Read<Uint8Array>> {
+  try {
+    return await joined(description, where, beside)
+  } catch (error) {
+    const said = `Its files cannot be put together: ${error instanceof Error ? error.message : String(error)}.`
+    return { value: null, problems: [problem('gltf-broken', where, said, 'Export it again, or as GLB.')] }
+  }
+}
+
+async function joined(description: unknown, where: string, beside: Beside): Promise<Read<Uint8Array>> {
   const json = structuredClone(description) as GLTF.IGLTF
   if (!Array.isArray(json.images ?? []) || json.images?.some((image) => !isPicture(image)))
     return { value: null, problems: [problem('gltf-broken', where, 'Its images are no pictures.', 'Export it again.')] }

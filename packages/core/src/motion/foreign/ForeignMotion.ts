@@ -27,7 +27,10 @@ export function unevenScale(
   where: string,
   joints: readonly { name: string; scale: readonly number[] }[],
 ): Problem | null {
-  const uneven = joints.find(({ scale }) => Math.max(...scale) - Math.min(...scale) > EVEN * Math.max(...scale.map(Math.abs))) // prettier-ignore
+  const uneven = joints.find(({ scale }) => {
+    const longest = Math.max(...scale.map(Math.abs))
+    return scale.some((side) => longest - side > EVEN * longest)
+  })
   if (!uneven) return null
   const said = `“${uneven.name}” is scaled unevenly, or mirrored: what hangs on it is taken to be as large every way.`
   return problem('scale-uneven', where, said, 'Apply its scale before it is exported.', 'warning')

@@ -240,7 +240,7 @@ function jointsOf(
       parent: number.get(nodes[n]!.parent) ?? -1,
       at: at.applyQuaternion(turn).toArray(),
       turn: own.premultiply(turn).normalize().toArray(),
-      ...scaleSaid(scaleAbove(nodes, n) * sizeOf(localOf(nodes[n]!.steps))),
+      ...scaleSaid(sizeOf(world[n]!)),
       end: false,
     }
   })
