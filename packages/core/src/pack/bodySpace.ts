@@ -1,7 +1,6 @@
-import { Vector3 } from 'three'
 import { regionsOfTriangles } from '../body/PreparedBody.ts'
 import type { BodyModel } from '../kit/Kit.ts'
-import { checkEdges, signedVolume } from '../mesh/adjacency.ts'
+import { signedVolume } from '../mesh/adjacency.ts'
 import { boundsOf, pointTriangles } from '../mesh/Mesh.ts'
 import { triangleNormal } from '../mesh/normals.ts'
 import { Surface } from '../mesh/Surface.ts'
@@ -167,24 +166,39 @@ export function shapeOn(space: BodySpace, piece: Soup, quick = false): Float32Ar
 function formOf({ positions, triangles }: Soup): number[] {
   const { pointOf, points } = weldPlaces(positions)
   const faces = triangles.map((v) => pointOf[v]!)
-  const placed = Array.from({ length: points.length / 3 }, (_, p) => new Vector3().fromArray(points, p * 3))
   let area = 0
-  const middle = new Vector3()
+  const middle = [0, 0, 0]
   for (let t = 0; t < faces.length; t += 3) {
-    const corners = [faces[t]!, faces[t + 1]!, faces[t + 2]!] as const
-    const own = triangleNormal(points, ...corners)[3]
+    const own = triangleNormal(points, faces[t]!, faces[t + 1]!, faces[t + 2]!)[3]
     area += own
-    for (const c of corners) middle.addScaledVector(placed[c]!, own / 3)
+    for (let k = 0; k < 9; k++) middle[k % 3]! += (own / 3) * points[faces[t + Math.floor(k / 3)]! * 3 + (k % 3)]!
   }
-  if (!(area > 0)) return [...Array<number>(FORM.open + FORM.full).keys()].map(() => 0)
+  if (!(area > 0)) return Array<number>(FORM.open + FORM.full).fill(0)
   // of a sheet the volume hangs on from where it is measured
-  middle.divideScalar(area)
-  const rims = checkEdges(faces, placed.length).open.reduce((sum, [a, b]) => sum + placed[a]!.distanceTo(placed[b]!), 0)
-  const volume = signedVolume(points.map((v, i) => v - middle.getComponent(i % 3)), faces) // prettier-ignore
+  for (let i = 0; i < points.length; i++) points[i]! -= middle[i % 3]! / area
   return [
-    ...Array<number>(FORM.open).fill(rims / Math.sqrt(area)),
-    ...Array<number>(FORM.full).fill((Math.abs(volume) / area ** 1.5) * 10),
+    ...Array<number>(FORM.open).fill(rimsOf(points, faces) / Math.sqrt(area)),
+    ...Array<number>(FORM.full).fill((Math.abs(signedVolume(points, faces)) / area ** 1.5) * 10),
   ]
+}
+
+/** How long all edges of one triangle alone are, metres. Sorted numbers: of a large piece a map of its edges takes seconds. */
+function rimsOf(points: Float32Array, faces: Uint32Array): number {
+  const count = points.length / 3
+  const edges = new Float64Array(faces.length)
+  for (let c = 0; c < faces.length; c++) {
+    const [a, b] = [faces[c]!, faces[c % 3 === 2 ? c - 2 : c + 1]!]
+    edges[c] = Math.min(a, b) * count + Math.max(a, b)
+  }
+  edges.sort()
+  let sum = 0
+  for (let e = 0; e < edges.length; e++) {
+    const edge = edges[e]!
+    if (edges[e - 1] === edge || edges[e + 1] === edge) continue
+    const [a, b] = [Math.floor(edge / count) * 3, (edge % count) * 3]
+    sum += Math.hypot(points[a]! - points[b]!, points[a + 1]! - points[b + 1]!, points[a + 2]! - points[b + 2]!)
+  }
+  return sum
 }
 
 /** How much of each patch of the body a piece covers, and how far off each region it does. */
