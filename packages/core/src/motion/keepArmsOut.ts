@@ -1,4 +1,4 @@
-import { Matrix4, Quaternion, Vector3 } from 'three'
+import { BufferAttribute, Matrix4, Quaternion, Vector3 } from 'three'
 import type { Mesh } from '../mesh/Mesh.ts'
 import { createWorldPose, skinPoints, solveForward, type WorldPose } from '../rig/Pose.ts'
 import { bonesBelow, type Skeleton } from '../rig/Skeleton.ts'
@@ -139,11 +139,8 @@ function standUp({ bones }: Skeleton, { turns, joints }: WorldPose): { back: Qua
 }
 
 /** Moves places, xyz each, where they are kept. */
-function moved(places: Float32Array, by: Matrix4): Float32Array {
-  const at = new Vector3()
-  for (let i = 0; i < places.length; i += 3) at.fromArray(places, i).applyMatrix4(by).toArray(places, i)
-  return places
-}
+const moved = (places: Float32Array, by: Matrix4) =>
+  new BufferAttribute(places, 3).applyMatrix4(by).array as Float32Array
 
 /** The side of the figure an arm is on, in some pose. */
 interface Side {

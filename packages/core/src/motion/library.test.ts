@@ -82,11 +82,14 @@ describe.each(bodies.slice(0, samples(3, 99)))('%s', (who, recipe) => {
           if (!(Math.abs(dot) > Math.cos(Math.PI / 6))) expect(dot, `${clip.name} at ${s / 4}`).toBe(1)
         }
     }
-    // what an arm goes into is seen; a round one who lies, or has something before it in short arms, rests a little on itself
+    // what an arm goes into is seen; a round one who lies, or holds one rope in short arms, rests a little on itself
     const { plan } = kits.get(recipe.body.kit)!.bodies.get(recipe.body.id)!
     for (const clip of clips) {
       const { mean } = judgeClip(figure!.mesh, figure!.skeleton, clip, plan).inBody
-      const most = { lie: 0.06, 'haul-rope': 0.055, 'mend-net': 0.045, point: 0.025 }[clip.id] ?? 0.02
+      const usual = { lie: 0.06, 'haul-rope': 0.05 }[clip.id] ?? 0.02
+      // the roundest with the shortest arms, of whom the others say nothing
+      const small = { 'haul-rope': 0.055, 'mend-net': 0.045, point: 0.025 }[clip.id]
+      const most = (who === 'a small ottern' ? small : undefined) ?? usual
       expect.soft(mean, `${clip.name}: arms in the body`).toBeLessThan(most)
     }
     const middles = clips.map((c) => poseAt(c, c.duration * 0.4).turns.join())
