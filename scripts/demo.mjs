@@ -66,14 +66,17 @@ await runScript(async () => {
   let stopping = false
   let fault = null
   let restart = null
+  /** One that is just being started is stopped like any other; why it could not be started matters no more. */
+  const stopDatabase = async () => {
+    await Promise.allSettled([restart])
+    await database.stop()
+  }
   const stop = async () => {
     if (stopping) return
     stopping = true
     say('\nStopping …')
     await server?.stop()
-    // one that is just being started is stopped like any other
-    await restart?.catch(() => null)
-    await database.stop()
+    await stopDatabase()
     rmSync(noteIn(folder), { force: true })
     process.exit(0)
   }
@@ -124,7 +127,8 @@ await runScript(async () => {
   // the server was ended because of it
   if (fault) throw fault
   if (!stopping) {
-    await database.stop()
+    stopping = true
+    await stopDatabase()
     throw new Stop('The server has ended: see above.')
   }
 })

@@ -163,6 +163,10 @@ describe('npm run demo', () => {
         await until(() => output().includes('The disk is full'))
         expect(await ask('health')).toBe(503)
         expect(await ask('documents/figure', make)).toBe(503)
+        // another that is started there is told at once
+        const second = demoOn(join(disk, 'other'), '--port', String(await freePort()))
+        expect(await ended(second.process)).toBe(1)
+        expect(second.output()).toContain('disk is full')
         rmSync(join(disk, 'filler'))
         await until(() => output().includes('The database is back.'))
         // connections of before are told to be lost, one after another
@@ -170,8 +174,15 @@ describe('npm run demo', () => {
         expect(await ask('health')).toBe(200)
         expect(await (await fetch(`${address}/api/documents/figure`)).json()).toHaveLength(figures.length + 1)
         expect(await ask('documents/figure', make)).toBe(201)
+        const room = statfsSync(disk)
+        writeFileSync(join(disk, 'filler'), Buffer.alloc(room.bavail * room.bsize))
+        const before = output().length
+        process.kill(Number(readFileSync(join(data, 'pid'), 'utf8')), 'SIGKILL')
+        await until(() => output().slice(before).includes('The disk is full'))
+        // who stops it while it waits does not wait along
         child.kill('SIGINT')
         expect(await ended(child)).toBe(0)
+        await expect(fetch(`${address}/api/health`)).rejects.toThrow()
       } finally {
         for (const child of running.splice(0)) {
           child.kill('SIGTERM')
