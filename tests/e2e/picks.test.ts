@@ -20,7 +20,7 @@ const pressed = (test: string) =>
     test,
   )
 
-/** A gamepad that nobody holds: `come` plugs it in, `push` and `tilt` hold a button or the stick, `rest` lets all go. */
+/** A gamepad that nobody holds: `come` plugs it in, `leave` pulls it out, `push` and `tilt` hold a button or the stick, `rest` lets all go. */
 const PAD = `
   const buttons = Array.from({ length: 17 }, () => ({ pressed: false, touched: false, value: 0 }))
   const own = { index: 0, id: 'stand-in', mapping: 'standard', connected: true, buttons, axes: [0, 0, 0, 0], timestamp: 0 }
@@ -28,6 +28,7 @@ const PAD = `
   navigator.getGamepads = () => [null, there ? own : null]
   window.pad = {
     come() { there = true; dispatchEvent(new Event('gamepadconnected')) },
+    leave() { there = false },
     push(i) { buttons[i].pressed = true },
     tilt(x, y) { own.axes[0] = x; own.axes[1] = y },
     rest() { for (const b of buttons) b.pressed = false; own.axes[0] = own.axes[1] = 0 },
@@ -231,6 +232,21 @@ describe('what players may choose', () => {
     expect(await worn()).toBe(line)
     await press('push(3)')
     expect(await worn()).not.toBe(line)
+    // pulled out while it is held, it holds nothing more: the slider stands, and is one step
+    const [last] = await j.driver.findElements(By.css('[data-test^="cleat-"]'))
+    await j.driver.executeScript('arguments[0].focus()', last)
+    const [drawn, start] = [await worn(), Number(await last!.getAttribute('value'))]
+    await run('pad.push(15)')
+    await j.until('moved', async () => Number(await last!.getAttribute('value')) > start)
+    await run('pad.leave()')
+    await j.driver.sleep(300)
+    const stands = await last!.getAttribute('value')
+    await j.driver.sleep(300)
+    expect(await last!.getAttribute('value')).toBe(stands)
+    await run('pad.rest()')
+    await run('pad.come()')
+    await press('push(1)')
+    expect(await worn()).toBe(drawn)
     await takenBack()
     await j.driver.navigate().refresh()
     await j.find('peg-eyes')

@@ -185,7 +185,6 @@ export function followMoves(place: HTMLElement, on: (move: 'back' | 'shuffle') =
   addEventListener('gamepadconnected', connected)
   connected()
   return () => {
-    letGo()
     cancelAnimationFrame(frame)
     removeEventListener('gamepadconnected', connected)
     place.removeEventListener('keydown', keys)
