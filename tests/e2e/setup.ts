@@ -46,7 +46,10 @@ export default async function setup(project: TestProject): Promise<() => Promise
     clip: await of('clip'),
     picks: await of('picks'),
   })
-  const profile = await visited(workshop.address)
+  const profile = await visited(workshop.address).catch(async (error: unknown) => {
+    await workshop.stop()
+    throw error
+  })
   project.provide('profile', profile)
   return async () => {
     rmSync(profile, { recursive: true, force: true })
@@ -58,12 +61,15 @@ export default async function setup(project: TestProject): Promise<() => Promise
 async function visited(address: string): Promise<string> {
   const profile = mkdtempSync(join(tmpdir(), 'visited-'))
   const driver = await openChromium(profile, profile)
-  // what is compiled is kept from the second time on
-  for (let visit = 0; visit < 2; visit++) {
-    await driver.get(`${address}/bench`)
-    await driver.wait(until.elementLocated(By.css('[data-test="gauge-triangles"]')), 120_000)
+  try {
+    // what is compiled is kept from the second time on
+    for (let visit = 0; visit < 2; visit++) {
+      await driver.get(`${address}/bench`)
+      await driver.wait(until.elementLocated(By.css('[data-test="gauge-triangles"]')), 120_000)
+    }
+  } finally {
+    await driver.quit()
   }
-  await driver.quit()
   // whose it was
   for (const file of readdirSync(profile)) if (file.startsWith('Singleton')) rmSync(join(profile, file))
   return profile
