@@ -1,4 +1,5 @@
-import type { Portrait, Portraitist } from './distance.ts'
+import type { Portrait } from './distance.ts'
+import type { Gallery } from './Gallery.ts'
 
 /**
  * Candidates in the order of farthest-point selection (Gonzalez 1985). What is known of a candidate
@@ -8,8 +9,7 @@ import type { Portrait, Portraitist } from './distance.ts'
  */
 export class FarthestFirst {
   private readonly candidates: readonly Portrait[]
-  private readonly distance: Portraitist['distance']
-  private readonly chosen: Portrait[] = []
+  private readonly chosen: Gallery
   private readonly bounds: Float64Array
   /** How many of the chosen each bound has been measured against. */
   private readonly measured: Uint32Array
@@ -18,19 +18,15 @@ export class FarthestFirst {
   private readonly heap: Uint32Array
   private size: number
 
-  constructor(candidates: readonly Portrait[], distance: Portraitist['distance']) {
+  /** @param chosen all that the candidates are measured against; who is chosen next is hung there by the caller */
+  constructor(candidates: readonly Portrait[], chosen: Gallery) {
     this.candidates = candidates
-    this.distance = distance
+    this.chosen = chosen
     this.size = candidates.length
     this.bounds = new Float64Array(this.size).fill(Infinity)
     this.measured = new Uint32Array(this.size)
     this.out = new Uint8Array(this.size)
     this.heap = Uint32Array.from({ length: this.size }, (_, i) => i)
-  }
-
-  /** Tells of one more that the candidates are measured against. */
-  choose(portrait: Portrait): void {
-    this.chosen.push(portrait)
   }
 
   /** Takes a candidate out of the running. */
@@ -43,7 +39,7 @@ export class FarthestFirst {
     while (this.size > 0) {
       const top = this.heap[0]!
       if (this.out[top]) this.drop()
-      else if (this.measured[top] === this.chosen.length) {
+      else if (this.measured[top] === this.chosen.size) {
         this.drop()
         return top
       } else {
@@ -55,11 +51,9 @@ export class FarthestFirst {
   }
 
   private measure(candidate: number): void {
-    let bound = this.bounds[candidate]!
-    for (let i = this.measured[candidate]!; i < this.chosen.length; i++)
-      bound = Math.min(bound, this.distance(this.candidates[candidate]!, this.chosen[i]!, bound))
-    this.bounds[candidate] = bound
-    this.measured[candidate] = this.chosen.length
+    this.chosen.seat(this.candidates[candidate]!)
+    this.bounds[candidate] = this.chosen.nearest(this.measured[candidate]!, this.bounds[candidate]!)
+    this.measured[candidate] = this.chosen.size
   }
 
   private before(a: number, b: number): boolean {

@@ -4,14 +4,14 @@ import { bodyOf, fullName, palettesFor, partOf, refOf, slotsFor } from '../kit/l
 import type { BodyDef, PaletteDef, PartDef } from '../kit/schema.ts'
 import { newRecipe, referenceTo } from '../recipe/defaults.ts'
 import { setColors, setSliders } from '../recipe/edits.ts'
-import { partIn } from '../recipe/instances.ts'
 import { createRandom, type Random } from '../recipe/random.ts'
 import type { Kits } from '../recipe/resolve.ts'
-import type { Recipe, Reference } from '../recipe/schema.ts'
+import type { PartInstance, Recipe, Reference } from '../recipe/schema.ts'
 import { areExclusive, drawColors } from '../recipe/shuffle.ts'
 import { FarthestFirst } from './FarthestFirst.ts'
 import { createPortraitist, type Portrait } from './distance.ts'
 import { withFaces } from './faces.ts'
+import { Gallery } from './Gallery.ts'
 import type { Mix, MixKind } from './mix.ts'
 import { inShares } from './shares.ts'
 
@@ -89,7 +89,7 @@ function* chooseVariants(
   const chosen: Chosen[] = []
   for (const [, recipe] of [...pinned].sort(([a], [b]) => a - b)) {
     chosen.push({ recipe, portrait: painter.portrait(recipe), pinned: true })
-    for (const [slot, quota] of quotas) use(quota, nameIn(recipe, slot))
+    use(quotas, recipe)
   }
   const wanted = Math.max(0, mix.count - chosen.length)
 
@@ -102,14 +102,16 @@ function* chooseVariants(
     portraits.push(painter.portrait(candidate))
     if (n % STRIDE === 0) yield (DRAWING * n) / total
   }
-  const running = new FarthestFirst(portraits, painter.distance)
-  for (const c of chosen) running.choose(c.portrait)
+  const hung = new Gallery(painter.weights)
+  for (const c of chosen) hung.hang(c.portrait)
+  const running = new FarthestFirst(portraits, hung)
   // candidates by what they wear, so that a used-up quota strikes them out at once
   const wearers = new Map<string, number[]>()
   const wearing = (slot: string, part: string | null) => `${slot} ${part ?? ''}`
   candidates.forEach((recipe, c) => {
+    const worn = wornBy(recipe)
     for (const slot of quotas.keys()) {
-      const key = wearing(slot, nameIn(recipe, slot))
+      const key = wearing(slot, worn.get(slot) ?? null)
       const list = wearers.get(key)
       if (list) list.push(c)
       else wearers.set(key, [c])
@@ -133,14 +135,14 @@ function* chooseVariants(
         ? candidates[best]!
         : farthest(
             Array.from({ length: OVERSAMPLING }, () => drawVariant(mix, pool, quotas, random)),
-            chosen.map((c) => c.portrait),
+            hung,
             painter,
           )
     const portrait = best >= 0 ? portraits[best]! : painter.portrait(recipe)
-    for (const [slot, quota] of quotas) use(quota, nameIn(recipe, slot))
+    use(quotas, recipe)
     chosen.push({ recipe, portrait, pinned: false })
     strikeOut()
-    running.choose(portrait)
+    hung.hang(portrait)
     if (n % STRIDE === 0) yield DRAWING + ((1 - DRAWING) * n) / wanted
   }
   return inPlaces(chosen, pinned)
@@ -166,19 +168,22 @@ function rerollPlaces(mix: KindCrowd, kits: Kits, pool: Pool, painter: Painter, 
         ),
       ]),
     )
-    const before = next[place]
-    const recipe = farthest(
-      Array.from({ length: REROLL_DRAWS }, () => drawVariant(mix, pool, shares, random)),
-      [...others.map((o) => o.portrait), before.portrait],
-      painter,
-    )
+    const hung = new Gallery(painter.weights)
+    for (const { portrait } of next) hung.hang(portrait)
+    const draws = Array.from({ length: REROLL_DRAWS }, () => drawVariant(mix, pool, shares, random))
+    const recipe = farthest(draws, hung, painter)
     next[place] = { recipe, portrait: painter.portrait(recipe), pinned: false }
   })
   return next
 }
 
-function use(quota: Map<string | null, number>, part: string | null): void {
-  quota.set(part, (quota.get(part) ?? 0) - 1)
+/** Takes what a figure wears off what is left of it. */
+function use(quotas: ReadonlyMap<string, Map<string | null, number>>, recipe: Recipe): void {
+  const worn = wornBy(recipe)
+  for (const [slot, quota] of quotas) {
+    const part = worn.get(slot) ?? null
+    quota.set(part, (quota.get(part) ?? 0) - 1)
+  }
 }
 
 function slotsOf(mix: KindCrowd, kits: Kits): string[] {
@@ -196,10 +201,11 @@ function choicesOf(mix: KindCrowd, slot: string): { part: string | null; share: 
 /** The full names of parts too striking to be seen twice. */
 const onceOf = (mix: KindCrowd) => new Set(mix.atMostOnce.map((name) => fullName(refOf(name, mix.body.kit))))
 
-/** The full name of what a slot holds; null if it is empty. */
-function nameIn(recipe: Recipe, slot: string): string | null {
-  const part = partIn(recipe, slot)
-  return part ? fullName(part) : null
+/** The full name of what each slot holds that is not empty, the first where there are several. */
+function wornBy({ parts }: Recipe): Map<string, string> {
+  const first = new Map<string, PartInstance>()
+  for (const part of parts) if (!(part.id > (first.get(part.slot)?.id ?? part.id))) first.set(part.slot, part)
+  return new Map([...first].map(([slot, { part }]) => [slot, fullName(part)]))
 }
 
 /** How often each choice of a slot is to be seen. */
@@ -226,7 +232,7 @@ function slotQuotas(mix: KindCrowd, slot: string, pinned: ReadonlyMap<number, Re
   const map = new Map<string | null, number>(choices.map((c, i) => [c.part, quota[i]!]))
   // pinned variants may hold parts the mix does not name: make room for them
   for (const recipe of pinned.values()) {
-    const part = nameIn(recipe, slot)
+    const part = wornBy(recipe).get(slot) ?? null
     if (!map.has(part)) map.set(part, 1)
   }
   if (spare > 0) map.set(null, (map.get(null) ?? 0) + spare)
@@ -236,6 +242,7 @@ function slotQuotas(mix: KindCrowd, slot: string, pinned: ReadonlyMap<number, Re
 /** What figures of a mix are drawn from, looked up once. */
 interface Pool {
   bare: Recipe
+  /** Those the mix has a range for. */
   sliders: BodyDef['sliders']
   parts: Map<string, { def: PartDef; reference: Reference }>
   palettes: Map<string, PaletteDef>
@@ -251,7 +258,7 @@ function poolOf(mix: KindCrowd, kits: Kits): Pool {
     }
   return {
     bare: newRecipe(kits.get(mix.body.kit)!, mix.body.id, mix.name),
-    sliders: bodyOf(kits, mix.body)!.sliders,
+    sliders: bodyOf(kits, mix.body)!.sliders.filter(({ id }) => Object.hasOwn(mix.sliders, id)),
     parts,
     palettes: new Map(palettesFor(kits, mix.body).map((p) => [p.id, p])),
   }
@@ -270,8 +277,8 @@ function drawVariant(
   let recipe = { ...pool.bare, parts: drawParts(pool, quotas, random) }
   const values: Record<string, number> = {}
   for (const { id } of pool.sliders) {
-    const range = Object.hasOwn(mix.sliders, id) ? mix.sliders[id] : undefined
-    if (range) values[id] = random.between(range[0], range[1])
+    const [least, most] = mix.sliders[id]!
+    values[id] = random.between(least, most)
   }
   recipe = setSliders(recipe, values, pool.sliders)
   const palettes = mix.palettes.filter((p) => p.share > 0)
@@ -296,7 +303,7 @@ function drawParts(
     const defs: PartDef[] = []
     let clash = false
     for (const [slot, quota] of quotas) {
-      const name = drawWeighted([...quota], random)
+      const name = drawWeighted(quota, random)
       const drawn = name === null ? undefined : pool.parts.get(name)
       if (!drawn) {
         slots.delete(slot)
@@ -337,21 +344,24 @@ function conflictsIn(kind: string, chosen: readonly Chosen[], { parts }: Pool): 
   )
 }
 
-function drawWeighted<T>(choices: readonly (readonly [T, number])[], random: Random): T {
-  const sum = choices.reduce((s, [, w]) => s + Math.max(0, w), 0)
+function drawWeighted<T>(choices: Iterable<readonly [T, number]>, random: Random): T {
+  let sum = 0
+  for (const [, w] of choices) sum += Math.max(0, w)
   let at = random.next() * sum
+  let last: T
   for (const [value, w] of choices) {
+    last = value
     at -= Math.max(0, w)
-    if (at < 0) return value
+    if (at < 0) break
   }
-  return choices[choices.length - 1]![0]
+  return last!
 }
 
-/** The recipe whose nearest among the others is farthest away. */
-function farthest(recipes: readonly Recipe[], others: readonly Portrait[], painter: Painter): Recipe {
+/** The recipe whose nearest among those that hang is farthest away. */
+function farthest(recipes: readonly Recipe[], hung: Gallery, painter: Painter): Recipe {
   const distance = (recipe: Recipe) => {
-    const portrait = painter.portrait(recipe)
-    return others.reduce((least, other) => Math.min(least, painter.distance(portrait, other, least)), Infinity)
+    hung.seat(painter.portrait(recipe))
+    return hung.nearest()
   }
   return recipes.map((recipe) => ({ recipe, d: distance(recipe) })).reduce((a, b) => (b.d > a.d ? b : a)).recipe
 }

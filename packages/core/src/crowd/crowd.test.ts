@@ -10,6 +10,7 @@ import type { Recipe } from '../recipe/schema.ts'
 import { crowdTable } from '../ship/crowdTable.ts'
 import { createRandom } from '../recipe/random.ts'
 import { partIn } from '../recipe/instances.ts'
+import { compareVariants } from './compareVariants.ts'
 import { createPortraitist, TWIN_DISTANCE } from './distance.ts'
 import { readMix, type Mix, type MixKind } from './mix.ts'
 import { newKind } from './newMix.ts'
@@ -83,9 +84,7 @@ describe('a mix', () => {
     const painter = createPortraitist(kits, kind.body)
     const closest = (recipes: Recipe[]) => {
       const portraits = recipes.map((r) => painter.portrait(r))
-      const nearest = portraits.map((a, i) =>
-        Math.min(...portraits.filter((_, k) => k !== i).map((b) => painter.distance(a, b))),
-      )
+      const nearest = compareVariants(portraits, painter.weights).nearest.map(({ distance }) => distance)
       nearest.sort((a, b) => a - b)
       return {
         least: nearest[0]!,

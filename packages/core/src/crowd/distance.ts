@@ -1,7 +1,7 @@
 import { converter } from 'culori'
 import { colorRegionsOf, fullName, palettesFor, slotsFor, type KitRef } from '../kit/library.ts'
 import type { Kits } from '../recipe/resolve.ts'
-import { partIn, partsIn, sides } from '../recipe/instances.ts'
+import { sides } from '../recipe/instances.ts'
 import type { Recipe } from '../recipe/schema.ts'
 
 const toOklab = converter('oklab')
@@ -15,20 +15,22 @@ const COLOR_WEIGHT = 1.6
 /** Two variants nearer than this look alike in one street. */
 export const TWIN_DISTANCE = 0.45
 
-/** A figure as a point: parts by number, sliders and colors as coordinates. Compare only points of one body. */
+/** A figure as a point: what it wears by number, sliders and colors as coordinates. Compare only points of one body. */
 export interface Portrait {
-  parts: Int32Array // one a slot, -1 empty
-  coordinates: Float32Array // already weighted
+  /** For each slot a number for what is in it, from 0, that no other slot uses. */
+  parts: Int32Array
+  /** Already weighted. */
+  coordinates: Float32Array
 }
 
 export interface Portraitist {
   portrait(recipe: Recipe): Portrait
-  /** Infinity as soon as it is known to be more than `limit`. */
-  distance(a: Portrait, b: Portrait, limit?: number): number
+  /** What a figure that wears something else in a slot is told apart by, squared: one for each slot. */
+  weights: readonly number[]
 }
 
 /**
- * The distance between two figures, documented in docs/architecture.md: the root of the summed
+ * Portraits of figures of one body, and how far apart they are (see `Gallery`), documented in docs/architecture.md: the root of the summed
  * squares of (slot weight where parts differ) and of weighted differences of sliders and of the
  * colors of regions both could show, in OKLab (Ottosson 2020).
  *
@@ -40,7 +42,6 @@ export function createPortraitist(kits: Kits, bodyRef: KitRef, varied?: Readonly
   const slots = defs.map((s) => s.id)
   const weights = defs.map((s) => (s.weight ?? OTHER_SLOT) ** 2)
   const parts = [...kits.values()].flatMap((kit) => [...kit.parts.values()])
-  const numbers = new Map(parts.map((p, i) => [fullName({ kit: p.kit, id: p.def.id }), i]))
   const sliders = (body?.def.sliders ?? []).filter((s) => !varied || varied.has(s.id))
   const own = colorRegionsOf(kits, bodyRef.kit)
   const regions = [...new Set(palettesFor(kits, bodyRef).flatMap((p) => Object.keys(p.swatches)))].sort()
@@ -58,57 +59,42 @@ export function createPortraitist(kits: Kits, bodyRef: KitRef, varied?: Readonly
     }
     return v
   }
+  /** What has been seen in each slot, numbered through all of them. */
+  const numbers = slots.map(() => new Map<string, number>())
+  let count = 0
+  const numberOf = (slot: number, worn: string) => {
+    let number = numbers[slot]!.get(worn)
+    if (number === undefined) numbers[slot]!.set(worn, (number = count++))
+    return number
+  }
   return {
-    portrait(recipe) {
-      const shown = (slot: string) => {
-        const part = partIn(recipe, slot)
-        return part ? (numbers.get(fullName(part)) ?? -1) : -1
-      }
-      const parts = Int32Array.from(slots, (s) => {
-        // several in one slot count as one thing of their own
-        const many = manyOf(recipe, s)
-        return many === null ? shown(s) : many
-      })
+    weights,
+    portrait({ parts, sliders: values, colors }) {
       const visible = new Uint8Array(regions.length)
       for (const region of bodyRegions) visible[region] = 1
-      for (const { part } of recipe.parts) for (const region of shownBy.get(fullName(part)) ?? []) visible[region] = 1
+      const worn = new Map<string, string[]>()
+      for (const { slot, part } of parts) {
+        const name = fullName(part)
+        for (const region of shownBy.get(name) ?? []) visible[region] = 1
+        worn.set(slot, [...(worn.get(slot) ?? []), name])
+      }
       const coordinates = new Float32Array(sliders.length * 2 + regions.length * 3)
       sliders.forEach((s, i) => {
         const w = SLIDER_WEIGHT * (s.group === 'whole' ? 1 : 1 / 3)
         // each side counts for half, so that both together count for one
-        const [left, right] = sides(Object.hasOwn(recipe.sliders, s.id) ? recipe.sliders[s.id]! : s.default)
+        const [left, right] = sides(Object.hasOwn(values, s.id) ? values[s.id]! : s.default)
         coordinates[i * 2] = (w * Math.SQRT1_2 * left) / (s.max - s.min || 1)
         coordinates[i * 2 + 1] = (w * Math.SQRT1_2 * right) / (s.max - s.min || 1)
       })
       regions.forEach((region, i) => {
         if (!visible[i]) return
-        const v = lab(recipe.colors[region] ?? own.get(region)?.color ?? '#808080')
+        const v = lab(colors[region] ?? own.get(region)?.color ?? '#808080')
         for (let k = 0; k < 3; k++) coordinates[sliders.length * 2 + i * 3 + k] = COLOR_WEIGHT * 0.5 * v[k]!
       })
-      return { parts, coordinates }
-    },
-    distance(a, b, limit = Infinity) {
-      const most = limit * limit
-      let sum = 0
-      for (let i = 0; i < weights.length; i++) if (a.parts[i] !== b.parts[i]) sum += weights[i]!
-      if (sum > most) return Infinity
-      for (let i = 0; i < a.coordinates.length; i++) {
-        const d = a.coordinates[i]! - b.coordinates[i]!
-        sum += d * d
-        if (sum > most) return Infinity
-      }
-      return Math.sqrt(sum)
+      // several in a slot are one thing of their own, whatever their order; what is not there is nothing
+      const thing = (names: string[] = []) =>
+        names.length > 1 ? names.sort().join(' ') : shownBy.has(names[0]!) ? names[0]! : ''
+      return { parts: Int32Array.from(slots, (slot, i) => numberOf(i, thing(worn.get(slot)))), coordinates }
     },
   }
-}
-
-/** A number for a slot that holds several parts, from all of them; null where it holds one or none. */
-function manyOf(recipe: Recipe, slot: string): number | null {
-  const parts = partsIn(recipe, slot)
-  if (parts.length < 2) return null
-  let hash = 7
-  for (const name of parts.map((p) => fullName(p.part)).sort())
-    for (let i = 0; i < name.length; i++) hash = (Math.imul(hash, 31) + name.charCodeAt(i)) | 0
-  // below -1, where no single part is
-  return -2 - (hash >>> 2)
 }

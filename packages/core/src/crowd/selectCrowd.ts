@@ -58,7 +58,7 @@ export function* selectCrowdSteps(mix: Mix, kits: Kits): Generator<number, Crowd
     problems.push(...made.problems)
     const { nearest, twins: alike } = compareVariants(
       made.chosen.map((c) => c.portrait),
-      made.painter.distance,
+      made.painter.weights,
     )
     made.chosen.forEach(({ recipe, pinned }, i) => {
       const { index, distance } = nearest[i]!

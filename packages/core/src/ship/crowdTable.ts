@@ -34,7 +34,7 @@ export function crowdTable(mix: Mix | null, target: Target, variants: readonly S
     const painter = createPortraitist(kits, body)
     const found = compareVariants(
       places.map((i) => painter.portrait(variants[i]!.recipe)),
-      painter.distance,
+      painter.weights,
     )
     found.nearest.forEach(({ index, distance }, i) => (nearest[places[i]!] = { index: places[index]!, distance }))
     twins.push(...found.twins.map(({ a, b, distance }) => ({ a: places[a]!, b: places[b]!, distance })))
