@@ -18,8 +18,8 @@ const FLAGS = [
   '--disable-features=WebUIOmniboxPopup,WebUIOmniboxAimPopup',
   '--window-size=1280,943',
   '--force-device-scale-factor=0.5',
-  // a page lives for seconds here: what a compiler gains by more work, and cleaning up in threads, is never earned back
-  '--js-flags=--no-turbofan,--single-threaded-gc',
+  // a page lives for seconds here: what compilers gain by more work, and cleaning up in threads, is never earned back
+  '--js-flags=--no-turbofan,--single-threaded-gc,--no-concurrent-recompilation,--invocation-count-for-maglev=1200',
 ]
 
 /** The browser of the journeys, on a profile of its own. */
