@@ -12,13 +12,13 @@ const FAST = '../typescript-native/bin/tsc'
 
 /** Types, lint, format, unused code: each step by name, its command and arguments; the longest first. */
 const STEPS = [
-  ['lint', 'eslint', ['.', '--max-warnings', '0']],
+  ['lint of components', 'eslint', ['app/**/*.vue', '--max-warnings', '0']],
   ['types of the app', 'vue-tsc', ['-p', '.nuxt/tsconfig.app.json', '--noEmit']],
   ['types of the packages', FAST, ['-p', 'tsconfig.packages.json']],
   ['types of the server', FAST, ['-p', '.nuxt/tsconfig.server.json', '--noEmit']],
   ['types of what is shared', FAST, ['-p', '.nuxt/tsconfig.shared.json', '--noEmit']],
   ['types of the configuration', FAST, ['-p', '.nuxt/tsconfig.node.json', '--noEmit']],
-  ['what is not awaited', 'oxlint', ['--type-aware', '--deny-warnings', '.']],
+  ['lint', 'oxlint', ['-c', 'oxlint.config.mjs', '--type-aware', '--deny-warnings', '.']],
   ['format', 'prettier', ['--check', '--log-level', 'warn', '.']],
   ['unused code', 'knip', ['--no-progress']],
 ]
