@@ -101,10 +101,11 @@ export class Uncovered {
     const { position, corners, index } = this.assembly.mesh
     const positions = position.slice(0, corners * 3)
     const surface = new Surface(positions, this.drawn)
+    const hints = new Int32Array(WAYS.length * 2).fill(-1)
     for (const patch of own) {
       const places = new Map<number, number>()
       for (let t = patch.from; t < patch.to; t += 3) {
-        const area = openArea(positions, index.subarray(t, t + 3), surface)
+        const area = openArea(positions, index.subarray(t, t + 3), surface, hints)
         if (area > 0) places.set(t, area)
       }
       found.set(nameOf(patch), { inner: patch.inner, outer: patch.by[0]!, places })
@@ -118,8 +119,12 @@ const nameOf = ({ inner, patch }: LeftOut) => `${inner} ${patch}`
 /** A triangle is looked at in the middles of four parts, and where one of them is seen of sixteen, all of one size. */
 const [FIRST, PARTS] = [middlesOf(2), middlesOf(4)]
 
-/** How much of a triangle is seen from anywhere out in front of it, square metres. */
-function openArea(positions: Float32Array, triangle: Uint32Array, surface: Surface): number {
+/**
+ * How much of a triangle is seen from anywhere out in front of it, square metres.
+ *
+ * @param hints what stood in each way last, and behind it (see `Surface.blocks`)
+ */
+function openArea(positions: Float32Array, triangle: Uint32Array, surface: Surface, hints: Int32Array): number {
   const [a, b, c] = [...triangle].map((v) => positions.subarray(v * 3, v * 3 + 3)) as [
     Float32Array,
     Float32Array,
@@ -131,19 +136,24 @@ function openArea(positions: Float32Array, triangle: Uint32Array, surface: Surfa
   const length = Math.hypot(x, y, z)
   if (length < 1e-12) return 0
   const facing = [x / length, y / length, z / length] as const
-  const ways = WAYS.filter((way) => way[0] * facing[0] + way[1] * facing[1] + way[2] * facing[2] > SHARPEST)
+  const ways = [...WAYS.keys()].filter((w) => {
+    const [dx, dy, dz] = WAYS[w]!
+    return dx * facing[0] + dy * facing[1] + dz * facing[2] > SHARPEST
+  })
   const isSeen = (part: (typeof PARTS)[number]) => {
     const from = [0, 1, 2].map((k) => part[0] * a[k]! + part[1] * b[k]! + part[2] * c[k]! + OFF * facing[k]!) as [
       number,
       number,
       number,
     ]
-    return ways.some(
-      (way) =>
-        surface.castRay(...from, ...way, 0, FAR) === Infinity &&
+    return ways.some((w) => {
+      const [dx, dy, dz] = WAYS[w]!
+      return (
+        !surface.blocks(...from, dx, dy, dz, FAR, hints, w * 2) &&
         // what lies beneath it is seen in its place, as where it has come out through what is to cover it
-        surface.castRay(...from, -way[0], -way[1], -way[2], 0, DEEP) === Infinity,
-    )
+        !surface.blocks(...from, -dx, -dy, -dz, DEEP, hints, w * 2 + 1)
+      )
+    })
   }
   if (!FIRST.some(isSeen)) return 0
   return (length / 2) * (PARTS.filter(isSeen).length / PARTS.length)
