@@ -6,13 +6,13 @@ import { Gallery } from './Gallery.ts'
 
 const WEIGHTS = [1, 0.36, 0.16, 0.09]
 
-function portraits(seed: number, count: number): Portrait[] {
+function portraits(seed: number, count: number, length = 3): Portrait[] {
   const random = createRandom(seed)
   return Array.from({ length: count }, () => ({
     // three things for each slot
     parts: Int32Array.from(WEIGHTS, (_, slot) => slot * 3 + Math.floor(random.between(0, 3))),
     // few different values, so that ties come up
-    coordinates: Float32Array.from({ length: 3 }, () => Math.round(random.between(0, 3)) / 4),
+    coordinates: Float32Array.from({ length }, () => Math.round(random.between(0, 3)) / 4),
   }))
 }
 
@@ -82,8 +82,9 @@ describe('farthest first', () => {
   })
 })
 
-describe('the distance between two figures', () => {
-  const all = portraits(12, 16)
+// few coordinates and more than lie together
+describe.each([3, 16, 40])('the distance between two figures of %i coordinates', (length) => {
+  const all = portraits(12, 16, length)
   const gallery = new Gallery(WEIGHTS)
   for (const portrait of all) gallery.hang(portrait)
   const from = (sitter: Portrait) => {
