@@ -12,7 +12,7 @@ const { kits } = await readKitFolders([join(root, 'kits/saltwick-folk')])
 const maren = readRecipe(document('maren-quill.recipe.json')).value!
 const near = readTarget(document('near.target.json')).value!
 const shelf = new Shelf()
-if (shelfAt === 'shelf') shelf.fill(readFileSync(join(root, 'kits/lantern-tide/prepared.bin')))
+if (shelfAt === 'shelf') await shelf.fill(readFileSync(join(root, 'kits/lantern-tide/prepared.bin')))
 const start = process.hrtime.bigint()
 new Builder(kits, shelf).build(maren, near)
 process.stdout.write(String(Number(process.hrtime.bigint() - start) / 1e6))

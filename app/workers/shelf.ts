@@ -14,7 +14,7 @@ let timer: ReturnType<typeof setTimeout> | null = null
 export function fillShelf(shelf: Shelf, base: string): Promise<void> {
   filled ??= (async () => {
     const [shipped, own] = await Promise.all([shippedShelf(base), keptShelf()])
-    for (const packed of [shipped, own]) if (packed) shelf.fill(packed)
+    for (const packed of [shipped, own]) if (packed) await shelf.fill(packed)
   })()
   return filled
 }

@@ -12,6 +12,6 @@ export async function readKitsOf(
     if (value) kits.set(id, value)
   }
   const shelf = new Shelf()
-  if (prepared) shelf.fill(prepared)
+  if (prepared) await shelf.fill(prepared)
   return { kits, shelf }
 }

@@ -162,7 +162,7 @@ export async function writeWhole(path: string, content: Uint8Array | string): Pr
 export async function readShelf(): Promise<Shelf> {
   const shelf = new Shelf()
   const path = join(DOCUMENTS, 'prepared.bin')
-  if (await infoOf(path)) shelf.fill(await readFile(path))
+  if (await infoOf(path)) await shelf.fill(await readFile(path))
   return shelf
 }
 

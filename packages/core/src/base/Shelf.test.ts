@@ -34,9 +34,9 @@ describe('a shelf', () => {
     return shelf
   }
 
-  it('packs to bytes and comes out the same, whatever order things were put in', () => {
+  it('packs to bytes and comes out the same, whatever order things were put in', async () => {
     const again = new Shelf()
-    expect(again.fill(small().pack())).toBe(true)
+    expect(await again.fill(small().pack())).toBe(true)
     expect(again.get('b')).toEqual({ x: Float32Array.of(1.5, -2), y: Uint8Array.of(1, 2, 3) })
     expect(again.get('a')).toEqual({ z: Uint16Array.of(60_000), none: new Uint32Array(0) })
     expect(again.size).toBe(2)
@@ -45,23 +45,23 @@ describe('a shelf', () => {
     expect(turned.pack()).toEqual(small().pack())
   })
 
-  it('that is damaged, foreign or of another version is passed over, not thrown', () => {
+  it('that is damaged, foreign or of another version is passed over, not thrown', async () => {
     const packed = small().pack()
     for (const odd of [new Uint8Array(), packed.slice(0, -6), packed.map((b) => b ^ 0xff), new Uint8Array(200)]) {
       const shelf = new Shelf()
-      expect(shelf.fill(odd)).toBe(false)
+      expect(await shelf.fill(odd)).toBe(false)
       expect(shelf.get('a')).toBeUndefined()
     }
   })
 
-  it('forgets what was put first when it is full, and counts what is new', () => {
+  it('forgets what was put first when it is full, and counts what is new', async () => {
     const shelf = new Shelf(3)
     for (const key of ['a', 'b', 'c', 'd']) shelf.put(key, {})
     expect(['a', 'b', 'c', 'd'].filter((key) => shelf.get(key))).toEqual(['b', 'c', 'd'])
     expect(shelf.added).toBe(4)
     shelf.pack()
     expect(shelf.added).toBe(0)
-    expect(shelf.fill(small().pack())).toBe(true)
+    expect(await shelf.fill(small().pack())).toBe(true)
     expect(shelf.size).toBe(3)
   })
 })
@@ -81,7 +81,7 @@ describe('a figure built with a shelf at hand', () => {
     for (const recipe of await recipes(second)) new Builder(second, shelf).build(recipe, near)
     expect(shelf.size).toBeGreaterThan(20)
     const copy = new Shelf()
-    copy.fill(shelf.pack())
+    await copy.fill(shelf.pack())
     const third = await fresh()
     const builder = new Builder(third, copy)
     for (const [i, recipe] of (await recipes(third)).entries()) {
@@ -110,7 +110,7 @@ describe('a figure built with a shelf at hand', () => {
 
   it('finds all that the demo’s own figures need on the shelf that ships with them', async () => {
     const shelf = new Shelf()
-    expect(shelf.fill(readFileSync(join(KITS_FOLDER, 'lantern-tide/prepared.bin')))).toBe(true)
+    expect(await shelf.fill(readFileSync(join(KITS_FOLDER, 'lantern-tide/prepared.bin')))).toBe(true)
     const kits = await fresh()
     const { readRecipe } = await import('../recipe/read.ts')
     const text = readFileSync(join(KITS_FOLDER, 'lantern-tide/maren-quill.recipe.json'), 'utf8')

@@ -1,4 +1,5 @@
-import { deflateSync, inflateSync } from 'fflate'
+import { deflateSync } from 'fflate'
+import { inflate } from './inflate.ts'
 
 type Numbers = Uint8Array | Uint16Array | Uint32Array | Float32Array
 /** A result as it is kept: named arrays of numbers. */
@@ -10,6 +11,8 @@ type Kind = keyof typeof KINDS
 /** Results of an older way of working them out are of no use: raise it when any of them changes. */
 const VERSION = 1
 const MAGIC = 0x4c485349
+/** No shelf is larger, bytes. */
+const LARGEST = 256 * 1024 * 1024
 
 /**
  * What was worked out once for a body and one or two parts, under the content it was made from. The
@@ -84,9 +87,9 @@ export class Shelf {
   }
 
   /** Adds what packed bytes hold; false if they are not a shelf of this version. Never throws. */
-  fill(packed: Uint8Array): boolean {
+  async fill(packed: Uint8Array): Promise<boolean> {
     try {
-      const body = inflateSync(packed)
+      const body = await inflate(packed, LARGEST)
       const view = new DataView(body.buffer, body.byteOffset, body.byteLength)
       if (view.getUint32(0, true) !== MAGIC || view.getUint32(4, true) !== VERSION) return false
       const length = view.getUint32(8, true)
