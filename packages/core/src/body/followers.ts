@@ -84,9 +84,11 @@ let spreadLast: { delta: Morph; full: Float32Array } | null = null
 function spread(delta: Morph, points: number): Float32Array {
   if (spreadLast?.delta === delta && spreadLast.full.length === points * 3) return spreadLast.full
   const full = new Float32Array(points * 3)
-  for (let i = 0; i < delta.points.length; i++) {
-    const p = delta.points[i]!
-    for (let k = 0; k < 3; k++) full[p * 3 + k] = delta.deltas[i * 3 + k]!
+  for (let i = 0, d = 0; i < delta.points.length; i++, d += 3) {
+    const o = delta.points[i]! * 3
+    full[o] = delta.deltas[d]!
+    full[o + 1] = delta.deltas[d + 1]!
+    full[o + 2] = delta.deltas[d + 2]!
   }
   spreadLast = { delta, full }
   return full

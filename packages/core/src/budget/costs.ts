@@ -78,6 +78,46 @@ export function keysOf({ motion: { tolerance, rate = 30 } = {} }: Pick<Target, '
   return kept * (rate / 30) ** 0.4
 }
 
+/**
+ * Counts for each morph the corners that move, and those of faces of which any point does: such a face turns at all of
+ * its corners. Faces that no morph moves are looked at once.
+ */
+function countMoves(mesh: Mesh, tell: (moved: number, turned: number) => void): void {
+  const { cornerPoints, indices, morphs } = mesh
+  const points = pointTriangles(mesh)
+  const cornersAt = new Uint32Array(mesh.positions.length / 3)
+  for (const p of cornerPoints) cornersAt[p]!++
+  // the number of the last morph that moved a point, or turned a corner
+  const movedBy = new Uint32Array(cornersAt.length)
+  const turnedBy = new Uint32Array(cornerPoints.length)
+  for (const morph of morphs) for (const p of morph.points) movedBy[p] = 1
+  const faces: number[] = []
+  for (let i = 0; i < points.length; i += 3)
+    if ((movedBy[points[i]!]! | movedBy[points[i + 1]!]! | movedBy[points[i + 2]!]!) !== 0) faces.push(i)
+  for (let m = 0; m < morphs.length; m++) {
+    const number = m + 2
+    let moved = 0
+    for (const p of morphs[m]!.points) {
+      if (movedBy[p] === number) continue
+      movedBy[p] = number
+      moved += cornersAt[p]!
+    }
+    let turned = 0
+    for (const i of faces) {
+      const isMoved =
+        movedBy[points[i]!] === number || movedBy[points[i + 1]!] === number || movedBy[points[i + 2]!] === number
+      if (!isMoved) continue
+      for (let k = i; k < i + 3; k++) {
+        const corner = indices[k]!
+        if (turnedBy[corner] === number) continue
+        turnedBy[corner] = number
+        turned++
+      }
+    }
+    tell(moved, turned)
+  }
+}
+
 /** Counts what levels of detail hold together. */
 export function contentsOf(levels: readonly Mesh[], bones: number): Contents {
   const all: Contents = { triangles: 0, vertices: 0, bones, morphs: 0, moved: 0 }
@@ -85,25 +125,10 @@ export function contentsOf(levels: readonly Mesh[], bones: number): Contents {
     all.triangles += triangleCount(mesh)
     all.vertices += cornerCount(mesh)
     all.morphs += mesh.morphs.length
-    const moving = new Uint8Array(mesh.positions.length / 3)
-    const turning = new Uint8Array(cornerCount(mesh))
-    const triangles = mesh.morphs.length ? pointTriangles(mesh) : new Uint32Array(0)
-    for (const { points } of mesh.morphs) {
-      moving.fill(0)
-      turning.fill(0)
-      for (const p of points) moving[p] = 1
-      let moved = 0
-      for (const p of mesh.cornerPoints) moved += moving[p]!
-      // a face of which one point moves turns at all its corners
-      for (let i = 0; i < triangles.length; i += 3) {
-        if ((moving[triangles[i]!]! | moving[triangles[i + 1]!]! | moving[triangles[i + 2]!]!) === 0) continue
-        turning[mesh.indices[i]!] = turning[mesh.indices[i + 1]!] = turning[mesh.indices[i + 2]!] = 1
-      }
-      let corners = 0
-      for (let c = 0; c < turning.length; c++) corners += turning[c]!
-      const turned = corners * TURNING
-      all.moved += asMoves(moved, turning.length) + asMoves(turned, turning.length)
-    }
+    if (mesh.morphs.length)
+      countMoves(mesh, (moved, turned) => {
+        all.moved += asMoves(moved, cornerCount(mesh)) + asMoves(turned * TURNING, cornerCount(mesh))
+      })
   }
   return all
 }

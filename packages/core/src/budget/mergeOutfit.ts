@@ -121,11 +121,13 @@ export function mergedMorphs(outfit: Outfit, { pieces }: Pick<Merged, 'pieces'>,
   const all = pieces.reduce((n, piece) => Math.max(n, piece.points[1]), 0)
   const sums = new Float64Array(all * 3)
   return kept.map(({ name, acts }) => {
-    sums.fill(0)
+    // most of a figure does not move with its face
+    const moved = new Uint8Array(pieces.length)
     for (const { delta, weight } of acts) {
       const own = [delta, ...outfit.layers.map((layer) => deltaOf(layer.bound, delta))]
       for (const [i, { points, deltas }] of own.entries()) {
         const first = pieces[i]!.points[0]
+        if (points.length) moved[i] = 1
         for (let n = 0; n < points.length; n++) {
           const at = (points[n]! + first) * 3
           sums[at]! += weight * deltas[n * 3]!
@@ -137,13 +139,18 @@ export function mergedMorphs(outfit: Outfit, { pieces }: Pick<Merged, 'pieces'>,
     // ties spread what nobody sees over half the figure
     const points: number[] = []
     const deltas: number[] = []
-    for (let p = 0, o = 0; p < all; p++, o += 3) {
-      const x = sums[o]!
-      const y = sums[o + 1]!
-      const z = sums[o + 2]!
-      if (x * x + y * y + z * z <= UNSEEN * UNSEEN) continue
-      points.push(p)
-      deltas.push(x, y, z)
+    for (const [i, piece] of pieces.entries()) {
+      if (!moved[i]) continue
+      const [start, end] = piece.points
+      for (let p = start, o = start * 3; p < end; p++, o += 3) {
+        const x = sums[o]!
+        const y = sums[o + 1]!
+        const z = sums[o + 2]!
+        if (x * x + y * y + z * z <= UNSEEN * UNSEEN) continue
+        points.push(p)
+        deltas.push(x, y, z)
+      }
+      sums.fill(0, start * 3, end * 3)
     }
     return { name, points: Uint32Array.from(points), deltas: Float32Array.from(deltas) }
   })

@@ -263,6 +263,8 @@ export function layerDeltas(layer: Layer, active: readonly ActiveDelta[]): Activ
 
 /** Moves every layer that follows the body with its deltas, from where it lies at rest. */
 export function followBody(outfit: Outfit, active: readonly ActiveDelta[]): void {
+  // what is new goes through all ties in a row, which keep how it lies over the body's points
+  for (const { delta } of active) for (const layer of outfit.layers) if (!layer.ridesOn) deltaOf(layer.bound, delta)
   for (const layer of outfit.layers)
     if (!layer.ridesOn) applyDeltas(layer.rest, layerDeltas(layer, active), layer.positions)
 }
