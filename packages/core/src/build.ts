@@ -279,14 +279,13 @@ export class Builder {
   /** Names to parts, faults told. */
   private resolve(recipe: Recipe) {
     // numbers that JSON cannot hold are faults to be told, not to be mistaken for each other
-    const sliders = Object.entries(recipe.sliders).map(([id, value]) => [id, String(value)])
     const key = JSON.stringify([
       recipe.body,
       recipe.parts,
-      Object.entries(recipe.colors).sort(),
-      sliders.sort(),
+      inOrder(recipe.colors),
+      inOrder(recipe.sliders, String),
       recipe.nudges?.map(nudgeKey) ?? 0,
-      Object.entries(recipe.joints ?? {}).sort(),
+      inOrder(recipe.joints ?? {}),
     ])
     return this.remember('resolve', 'resolve', key, () => {
       const wornKey = JSON.stringify([recipe.body, recipe.parts])
@@ -489,6 +488,13 @@ const isStill = ({ still, reduce, lods }: BuildOptions) => Boolean(still && !red
 /** The triangle limit of each level asked for; Infinity for a finest level that is left as it is. */
 function limitsOf(target: Target, { reduce, lods }: BuildOptions): number[] {
   return [reduce ? target.limits.triangles : Infinity, ...(lods ? target.lods.map((l) => l.triangles) : [])]
+}
+
+/** What a record holds, by its keys in order: a hand that draws waits for it, and whole entries would be compared as texts. */
+function inOrder<T>(record: Readonly<Record<string, T>>, told: (value: T) => unknown = (value) => value): unknown[] {
+  return Object.keys(record)
+    .sort()
+    .flatMap((key) => [key, told(record[key]!)])
 }
 
 const nudgeKeys = new WeakMap<Nudge, string>()

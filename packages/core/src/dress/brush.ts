@@ -81,22 +81,39 @@ function takeSmallAlong(surface: Nudgeable, now: Float32Array, wanted: Float32Ar
   let all = shells.get(triangles)
   if (!all) shells.set(triangles, (all = shellsOf(triangles, positions.length / 3)))
   const isSmall = all.map((shell, i) => i > 0 && isNarrow(positions, shell, SMALL * radius))
+  const moved = new Uint8Array(positions.length / 3)
+  for (let i = 0; i < wanted.length; i++) if (wanted[i] !== now[i]) moved[Math.floor(i / 3)] = 1
+  const hosts = all.filter((_, i) => !isSmall[i])
+  const movedHosts = hosts.flatMap((shell) => [...shell.filter((p) => moved[p])])
   for (const [i, shell] of all.entries()) {
     if (!isSmall[i]) continue
+    // of most the brush is far off: what stands still next to them keeps them where they are
+    if (movedHosts.length === 0 && !shell.some((p) => moved[p])) continue
     const middle = middleOf(positions, shell)
     let host = -1
     let near = Infinity
-    for (const [k, other] of all.entries()) {
-      if (isSmall[k]) continue
-      for (const p of other) {
-        const far = farFrom(positions, p, middle)
-        if (far < near) [host, near] = [p, far]
-      }
+    for (const p of movedHosts) {
+      const far = farFrom(positions, p, middle)
+      if (far < near) [host, near] = [p, far]
     }
+    const still = nearerStill(positions, hosts, moved, middle, near)
+    if (still >= 0) host = still
     if (host < 0) continue
     for (const p of shell)
       for (let k = 0; k < 3; k++) wanted[p * 3 + k] = now[p * 3 + k]! + wanted[host * 3 + k]! - now[host * 3 + k]!
   }
+}
+
+/** A point that was not moved and is nearer to a place than that; -1 if there is none. */
+function nearerStill(
+  positions: Float32Array,
+  shells: readonly Uint32Array[],
+  moved: Uint8Array,
+  at: readonly number[],
+  than: number,
+): number {
+  for (const shell of shells) for (const p of shell) if (!moved[p] && farFrom(positions, p, at) < than) return p
+  return -1
 }
 
 /** The distance of a point from a place, metres; without `Math.hypot`, which a hand would wait for. */

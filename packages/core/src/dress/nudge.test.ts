@@ -130,7 +130,10 @@ describe('the brush', () => {
     const coat = clad.parts.find((p) => p.slot === 'over')!.id
     const { triangles } = builder.nudgeable(clad, coat)!
     const before = pointsOf(clad, coat)
-    const at = before.reduce((best, p) => (p.z > best.z && p.y > 0.9 ? p : best)).toArray()
+    const wide = (shell: number[]) => Math.max(...shell.map((p) => before[p]!.distanceTo(before[shell[0]!]!)))
+    const buttons = shells(triangles, before.length).filter((shell) => shell.length > 1 && wide(shell) < 0.03)
+    expect(buttons.length).toBeGreaterThan(3)
+    const at = before[buttons[0]![0]!]!.toArray()
     const path = Array.from({ length: 10 }, () => at)
     for (const kind of ['swell', 'sink', 'flatten', 'smooth'] as const) {
       const after = pointsOf(nudgeFigure(builder, clad, coat, stroke({ kind, path, radius: 0.12 })), coat)
@@ -144,14 +147,32 @@ describe('the brush', () => {
       // the brush fades over 12 cm: no edge grows by more than what lies between its middle and its rim
       if (kind !== 'smooth') expect(longest, kind).toBeLessThan(0.03)
       // what is small goes whole: to the rounding of offsets, two hundredths of a millimetre
-      const wide = (shell: number[]) => Math.max(...shell.map((p) => before[p]!.distanceTo(before[shell[0]!]!)))
-      const buttons = shells(triangles, before.length).filter((shell) => shell.length > 1 && wide(shell) < 0.03)
-      expect(buttons.length).toBeGreaterThan(3)
       for (const shell of buttons) {
         const goes = shell.map((p) => after[p]!.clone().sub(before[p]!))
+        if (shell === buttons[0]) expect(goes[0]!.length(), kind).toBeGreaterThan(kind === 'smooth' ? 0.0005 : 0.004)
         expect(Math.max(...goes.map((g) => g.distanceTo(goes[0]!))), kind).toBeLessThan(5e-5)
       }
     }
+  })
+
+  it('takes a button at its rim along whole, or not at all', () => {
+    const clad = dressed(folk, 'human', ['shirt-work', 'trousers', 'coat-quay'])
+    const coat = clad.parts.find((p) => p.slot === 'over')!.id
+    const { triangles } = builder.nudgeable(clad, coat)!
+    const before = pointsOf(clad, coat)
+    const wide = (shell: number[]) => Math.max(...shell.map((p) => before[p]!.distanceTo(before[shell[0]!]!)))
+    const button = shells(triangles, before.length).find((shell) => shell.length > 1 && wide(shell) < 0.03)!
+    const middle = button.reduce((sum, p) => sum.addScaledVector(before[p]!, 1 / button.length), new Vector3())
+    const went = [0.085, 0.09, 0.095, 0.1, 0.105, 0.11, 0.115].map((off) => {
+      const at = [middle.x, middle.y + off, middle.z] as const
+      // all of the brush pulls alike: what it just does not reach stays
+      const pull = stroke({ path: [at, [at[0], at[1], at[2] + 0.02]], radius: 0.1, softness: 0 })
+      const after = pointsOf(nudgeFigure(builder, clad, coat, pull), coat)
+      const goes = button.map((p) => after[p]!.clone().sub(before[p]!))
+      expect(Math.max(...goes.map((g) => g.distanceTo(goes[0]!))), `${off} m off`).toBeLessThan(5e-5)
+      return goes[0]!.length() > 0.01
+    })
+    expect(new Set(went).size).toBe(2)
   })
 
   it('smooths bumps, flattens, and brings back what was', () => {
