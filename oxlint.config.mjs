@@ -1,4 +1,4 @@
-// Lint of everything but components, in seconds; components: eslint.config.mjs, which takes most of its rules from here.
+// Lint of everything but components, in seconds. Components, with the same rules under other names: eslint.config.mjs.
 
 /** The rooms of the core, in order: a room may import only from rooms above it. */
 const ROOMS = [

@@ -15,7 +15,7 @@ const COLOR_WEIGHT = 1.6
 /** Two variants nearer than this look alike in one street. */
 export const TWIN_DISTANCE = 0.45
 
-/** A figure as a point: what it wears by number, sliders and colors as coordinates. Compare only points of one body. */
+/** A figure as a point: what it wears by number, sliders and colors as coordinates. Compare only points of one portraitist. */
 export interface Portrait {
   /** For each slot a number for what is in it, from 0, that no other slot uses. */
   parts: Int32Array
@@ -30,8 +30,8 @@ export interface Portraitist {
 }
 
 /**
- * Portraits of figures of one body, and how far apart they are (see `Gallery`), documented in docs/architecture.md: the root of the summed
- * squares of (slot weight where parts differ) and of weighted differences of sliders and of the
+ * Paints figures of one body, so that a `Gallery` can say how far apart they are, as documented in docs/architecture.md:
+ * the root of the summed squares of (slot weight where parts differ) and of weighted differences of sliders and of the
  * colors of regions both could show, in OKLab (Ottosson 2020).
  *
  * @param varied ids of the sliders that may differ between the figures; all of the body's where nothing is said
