@@ -1,4 +1,5 @@
 import { fileURLToPath } from 'node:url'
+import { preparedChecks } from './scripts/checks.mjs'
 
 const source = (path: string) => fileURLToPath(new URL(`packages/${path}`, import.meta.url))
 const core = source('core/src/index.ts')
@@ -62,7 +63,8 @@ export default defineNuxtConfig({
   imports: { autoImport: true },
   components: [{ path: '~/components', pathPrefix: false }],
   vite: {
-    worker: { format: 'es' },
+    plugins: [preparedChecks()],
+    worker: { format: 'es', plugins: () => [preparedChecks()] },
     build: { target: 'es2022', chunkSizeWarningLimit: 1500 },
     optimizeDeps: { exclude: ['meshoptimizer'] },
   },
@@ -70,6 +72,7 @@ export default defineNuxtConfig({
     typescript: { tsConfig: { compilerOptions: OPTIONS } },
     errorHandler: '~~/server/error.ts',
     esbuild: { options: { target: 'es2022' } },
+    rollupConfig: { plugins: [preparedChecks()] },
   },
   typescript: {
     strict: true,

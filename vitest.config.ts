@@ -4,6 +4,7 @@ import { defineConfig } from 'vitest/config'
 
 const alias = {
   '@idle-tinker/core': fileURLToPath(new URL('packages/core/src/index.ts', import.meta.url)),
+  '@idle-tinker/kept': fileURLToPath(new URL('packages/kept/src/index.ts', import.meta.url)),
   '@idle-tinker/runtime': fileURLToPath(new URL('packages/runtime/src/index.ts', import.meta.url)),
   '@idle-tinker/tryout': fileURLToPath(new URL('packages/tryout/src/index.ts', import.meta.url)),
   '~~': fileURLToPath(new URL('.', import.meta.url)),

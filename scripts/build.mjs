@@ -11,6 +11,7 @@ const SOURCES = [
   'server',
   'public',
   'packages/core/src',
+  'packages/kept/src',
   'packages/runtime/src',
   'packages/tryout/src',
   'packages/example/src',
@@ -18,6 +19,7 @@ const SOURCES = [
   'package-lock.json',
   'scripts/build.mjs',
   'scripts/bundle.mjs',
+  'scripts/checks.mjs',
 ]
 
 function fingerprint() {

@@ -1,5 +1,8 @@
-import { readKit, Shelf, type Kit } from '@idle-tinker/core'
+import { Shelf, type Kit } from '@idle-tinker/core'
+import { KeptKits } from '@idle-tinker/kept'
 import type { ThreadTask } from './inThread.ts'
+
+let kept: Promise<KeptKits> | undefined
 
 /** The kits of a task, read, and a shelf with what was prepared for them. */
 export async function readKitsOf(
@@ -8,7 +11,7 @@ export async function readKitsOf(
 ): Promise<{ kits: Map<string, Kit>; shelf: Shelf }> {
   const kits = new Map<string, Kit>()
   for (const [id, own] of Object.entries(files)) {
-    const { value } = await readKit(new Map(Object.entries(own)))
+    const { value } = await (await (kept ??= KeptKits.beside(import.meta.url))).readKit(new Map(Object.entries(own)))
     if (value) kits.set(id, value)
   }
   const shelf = new Shelf()

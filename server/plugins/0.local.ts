@@ -6,14 +6,14 @@ const LOCAL = /^(localhost|127\.0\.0\.1|\[::1\])(:\d+)?$/
 
 /**
  * What a page of ours may load and do: nothing from elsewhere. Scripts in the page itself are named by their
- * content; schemas are compiled to functions as they are met (Ajv), the reducer is WebAssembly; styles are set
- * by the interface's own library; fonts lie in its styles, and pictures are drawn here.
+ * content; no text becomes code there (what checks documents was compiled with the program); the reducer is
+ * WebAssembly; styles are set by the interface's own library; fonts lie in its styles, and pictures are drawn here.
  */
 function policy(scripts: readonly string[] = []): string {
   const inline = scripts.map((text) => ` 'sha256-${createHash('sha256').update(text).digest('base64')}'`).join('')
   return [
     "default-src 'self'",
-    `script-src 'self' 'unsafe-eval' 'wasm-unsafe-eval'${inline}`,
+    `script-src 'self' 'wasm-unsafe-eval'${inline}`,
     "style-src 'self' 'unsafe-inline'",
     "img-src 'self' data: blob:",
     "font-src 'self' data:",

@@ -1,4 +1,6 @@
 import { join } from 'node:path'
+import { pathToFileURL } from 'node:url'
+import { KeptKits } from '@idle-tinker/kept'
 import { sweepBlobs } from '../db/blobs'
 import { thinVersions } from '../db/documents'
 import { forgetJobs } from '../db/jobs'
@@ -18,7 +20,8 @@ export default defineNitroPlugin((nitro) => {
   startReaders(worker)
   ready = (async () => {
     await migrate(join(root, 'server/db/migrations'))
-    await seed(join(root, 'kits'))
+    // as its threads read them: they are built with it
+    await seed(join(root, 'kits'), await KeptKits.beside(pathToFileURL(worker).href))
     await thinVersions()
     await forgetJobs()
     await sweepBlobs()

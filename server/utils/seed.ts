@@ -1,6 +1,7 @@
 import { readdir, readFile } from 'node:fs/promises'
 import { join, relative, sep } from 'node:path'
-import { kitHash, readKit } from '@idle-tinker/core'
+import { kitHash } from '@idle-tinker/core'
+import type { KeptKits } from '@idle-tinker/kept'
 import { addDocument, countDocuments } from '../db/documents'
 import { findKit, putKit } from '../db/kits'
 import { BODIES } from './bodies'
@@ -23,13 +24,13 @@ async function filesOf(folder: string): Promise<Map<string, Uint8Array>> {
 }
 
 /** Puts Lantern Tide into an empty workshop; kits that changed on disk are taken over. */
-export async function seed(kitsFolder: string): Promise<void> {
+export async function seed(kitsFolder: string, kept: KeptKits): Promise<void> {
   for (const id of ['saltwick-folk', 'tide-creatures']) {
     const files = await filesOf(join(kitsFolder, id))
     const there = await findKit(id)
     // a person's own kit of that id stays, and one that was removed stays away; one that is the same need not be read
     if (there && (there.origin === 'own' || there.removed || there.hash === (await kitHash(files)))) continue
-    const { value: kit, problems } = await readKit(files)
+    const { value: kit, problems } = await kept.readKit(files)
     if (!kit) throw new Error(`kit ${id}: ${problems[0]?.message}`)
     const { name, kitVersion } = kit.manifest
     await putKit({ id, name, kitVersion, hash: kit.hash, origin: 'demo' }, files)

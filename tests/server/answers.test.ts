@@ -89,7 +89,7 @@ describe('bad input', () => {
       const { headers } = await fetch(`${workshop.address}${path}`)
       const found = (name: string) => headers.get(name) ?? `none for ${path}`
       expect(found('content-security-policy')).toContain("default-src 'self'")
-      expect(found('content-security-policy')).not.toMatch(/script-src[^;]*('unsafe-inline'|\*|http)/)
+      expect(found('content-security-policy')).not.toMatch(/script-src[^;]*('unsafe-inline'|'unsafe-eval'|\*|http)/)
       expect(found('cross-origin-resource-policy')).toBe('same-origin')
       expect(found('permissions-policy')).toContain('camera=()')
       expect(found('x-content-type-options')).toBe('nosniff')

@@ -7,10 +7,13 @@ import { fileURLToPath } from 'node:url'
 const root = join(dirname(fileURLToPath(import.meta.url)), '../../..')
 const SOURCES = [
   'packages/core/src',
+  'packages/kept/src',
   'packages/runtime/src',
   'packages/tryout/src',
   'packages/cli/src',
   'packages/cli/bin',
+  'scripts/bundle.mjs',
+  'scripts/checks.mjs',
   'package-lock.json',
 ]
 

@@ -1,16 +1,8 @@
-import { createHash, randomBytes } from 'node:crypto'
+import { randomBytes } from 'node:crypto'
 import { mkdir, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises'
 import { basename, dirname, join, relative, resolve, sep } from 'node:path'
-import {
-  checkLibrary,
-  problem,
-  readKit,
-  reducerReady,
-  Shelf,
-  type Kit,
-  type Problem,
-  type Read,
-} from '@idle-tinker/core'
+import { checkLibrary, problem, reducerReady, Shelf, type Kit, type Problem, type Read } from '@idle-tinker/core'
+import { KeptKits } from '@idle-tinker/kept'
 import { DOCUMENTS } from './places.ts'
 
 /** Every file below a folder by its path in it, with forward slashes. */
@@ -24,19 +16,7 @@ export async function readFolder(folder: string): Promise<Map<string, Uint8Array
   return files
 }
 
-const readBefore = new Map<string, Promise<Read<Kit>>>()
-
-/** Reading a kit takes most of a second, and one command may ask for it twice: to choose a crowd and to build it. */
-function readOnce(files: ReadonlyMap<string, Uint8Array>): Promise<Read<Kit>> {
-  const hash = createHash('sha256')
-  for (const [path, bytes] of files) hash.update(`${path}\0${bytes.byteLength}\0`).update(bytes)
-  const key = hash.digest('hex')
-  const before = readBefore.get(key)
-  if (before) return before
-  const read = readKit(files)
-  readBefore.set(key, read)
-  return read
-}
+let kept: Promise<KeptKits> | undefined
 
 /** Reads every kit among the folders: each is a kit itself or holds kits. */
 export async function readKitFolders(
@@ -59,7 +39,7 @@ export async function readKitFolders(
     for (const path of candidates.sort()) {
       const files = await readFolder(path)
       if (!own && !files.has('kit.json')) continue
-      const read = await readOnce(files)
+      const read = await (await (kept ??= KeptKits.beside(import.meta.url))).readKit(files)
       problems.push(...read.problems.map((p) => ({ ...p, where: `${basename(path)}/${p.where}` })))
       if (read.value) kits.set(read.value.manifest.id, read.value)
     }

@@ -1,31 +1,11 @@
-import { Ajv, type ErrorObject, type ValidateFunction } from 'ajv'
+import type { ErrorObject } from 'ajv'
 import type { Static, TSchema } from '@sinclair/typebox'
+import { checkOf } from './checks.ts'
 import { problem, type Problem, type Read } from './problem.ts'
 
-/** JSON text like 1e999 is parsed to Infinity: numbers must be finite. */
-const options = {
-  strict: false,
-  strictNumbers: true,
-  useDefaults: false,
-  // the schemas are our own, and a test looks at each
-  validateSchema: false,
-  // tidying up the code it makes takes half of a process's first read, and a check is no faster for it
-  code: { optimize: false },
-}
-/** Stops at the first fault: bounded time whatever it is given. */
-const first = new Ajv({ ...options, allErrors: false })
-/** Collects faults, of documents that are small enough to be told about at length. */
-const every = new Ajv({ ...options, allErrors: true })
+/** A larger document is told its first fault alone: the time it takes is bounded whatever it is given. */
 const MOST_VALUES = 5_000
 const MOST_PROBLEMS = 20
-const compiled = new Map([first, every].map((ajv) => [ajv, new WeakMap<TSchema, ValidateFunction>()]))
-
-function compile(ajv: Ajv, schema: TSchema): ValidateFunction {
-  const known = compiled.get(ajv)!
-  let validate = known.get(schema)
-  if (!validate) known.set(schema, (validate = ajv.compile(schema)))
-  return validate
-}
 
 /** Whether a JSON value holds at most so many values; looks at no more than that. */
 function isSmall(value: unknown, most: number): boolean {
@@ -47,6 +27,8 @@ function sentence(e: ErrorObject): string {
   if (e.keyword === 'additionalProperties') return `“${String(params.additionalProperty)}” is not known here.`
   if (e.keyword === 'required') return `“${String(params.missingProperty)}” is missing.`
   if (e.keyword === 'const') return `It must be ${JSON.stringify(params.allowedValue)}.`
+  if (e.keyword === 'enum')
+    return `It must be one of ${(params.allowedValues as unknown[]).map((v) => JSON.stringify(v)).join(', ')}.`
   return `It ${e.message ?? 'is not valid'}.`
 }
 
@@ -55,9 +37,9 @@ function sentence(e: ErrorObject): string {
  * to twenty of a document of ordinary size, the first one of a larger.
  */
 export function validate<S extends TSchema>(schema: S, value: unknown, where: string): Read<Static<S>> {
-  const quick = compile(first, schema)
+  const quick = checkOf(schema, 'first')
   if (quick(value)) return { value: value as Static<S>, problems: [] }
-  const check = isSmall(value, MOST_VALUES) ? compile(every, schema) : quick
+  const check = isSmall(value, MOST_VALUES) ? checkOf(schema, 'every') : quick
   check(value)
   const problems: Problem[] = (check.errors ?? [])
     .slice(0, MOST_PROBLEMS)

@@ -40,7 +40,7 @@ const LandmarksSchema = Type.Object(
 )
 export type LandmarkFile = Static<typeof LandmarksSchema>
 
-const LANDMARKS_KIND: DocumentKind<typeof LandmarksSchema> = {
+export const LANDMARKS_KIND: DocumentKind<typeof LandmarksSchema> = {
   format: FORMAT,
   noun: 'file of landmarks',
   schema: LandmarksSchema,

@@ -24,7 +24,7 @@ export const KeptSchema = Type.Object(
 
 export type Kept = Omit<Static<typeof KeptSchema>, 'recipe'> & { recipe: Recipe }
 
-const KEPT_KIND: DocumentKind<typeof KeptSchema> = {
+export const KEPT_KIND: DocumentKind<typeof KeptSchema> = {
   format: KEPT_FORMAT,
   noun: 'kept recipe',
   schema: KeptSchema,

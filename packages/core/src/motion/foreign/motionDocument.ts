@@ -59,7 +59,7 @@ export const MotionSchema = Type.Object(
 )
 export type Motion = Static<typeof MotionSchema>
 
-const MOTION_KIND: DocumentKind<typeof MotionSchema> = {
+export const MOTION_KIND: DocumentKind<typeof MotionSchema> = {
   format: MOTION_FORMAT,
   noun: 'motion',
   schema: MotionSchema,

@@ -2,7 +2,7 @@ import { readDocument, type DocumentKind } from '../../base/readDocument.ts'
 import type { Read } from '../../base/problem.ts'
 import { MotionMatchSchema, type MotionMatch } from './matchMotion.ts'
 
-const MATCH_KIND: DocumentKind<typeof MotionMatchSchema> = {
+export const MATCH_KIND: DocumentKind<typeof MotionMatchSchema> = {
   format: 'idle-tinker-match',
   noun: 'match of bones',
   schema: MotionMatchSchema,

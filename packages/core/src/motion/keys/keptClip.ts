@@ -50,7 +50,7 @@ export type FaceKey = KeptClip['faces'][number]
 /** The two kinds of keys. */
 export type KeyTrack = 'poses' | 'faces'
 
-const CLIP_KIND: DocumentKind<typeof KeptClipSchema> = {
+export const CLIP_KIND: DocumentKind<typeof KeptClipSchema> = {
   format: CLIP_FORMAT,
   noun: 'clip',
   schema: KeptClipSchema,

@@ -31,7 +31,7 @@ export const KeptPoseSchema = Type.Object(
 )
 export type KeptPose = Static<typeof KeptPoseSchema>
 
-const POSE_KIND: DocumentKind<typeof KeptPoseSchema> = {
+export const POSE_KIND: DocumentKind<typeof KeptPoseSchema> = {
   format: POSE_FORMAT,
   noun: 'pose',
   schema: KeptPoseSchema,

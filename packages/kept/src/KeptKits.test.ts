@@ -1,0 +1,142 @@
+import { mkdtempSync, readdirSync, readFileSync, rmSync, statSync, utimesSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { pathToFileURL } from 'node:url'
+import { Builder, readRecipe, readTarget, reducerReady, shipFigure } from '@idle-tinker/core'
+import { afterEach, beforeEach, describe, expect, it } from 'vitest'
+import { kitFiles, KITS_FOLDER } from '../../core/src/testing/demoKits.ts'
+import { KeptKits } from './KeptKits.ts'
+
+let folder: string
+beforeEach(() => void (folder = mkdtempSync(join(tmpdir(), 'tinker-kept-'))))
+afterEach(() => rmSync(folder, { recursive: true, force: true }))
+
+const files = kitFiles('tide-creatures')
+/** A kit of the kind, small: nothing but its description. */
+const bare = (name: string) => {
+  const description = { format: 'idle-tinker-kit', version: 2, id: 'bare', name, kitVersion: '1.0.0' }
+  const lists = { bodies: [], slots: [], parts: [], colorRegions: [], palettes: [], clips: [] }
+  return new Map([['kit.json', new TextEncoder().encode(JSON.stringify({ ...description, ...lists }))]])
+}
+const keptIn = () => readdirSync(folder).sort()
+
+describe('a kit that was read before', () => {
+  it('is the kit its files are, and makes the same figure to the byte', async () => {
+    const read = await new KeptKits(folder, 'a').readKit(files)
+    expect(keptIn()).toHaveLength(1)
+    const kept = await new KeptKits(folder, 'a').readKit(files)
+    expect(kept).not.toBe(read)
+    expect(kept).toStrictEqual(read)
+
+    await reducerReady
+    const document = (name: string) => readFileSync(join(KITS_FOLDER, 'lantern-tide', name), 'utf8')
+    const recipe = readRecipe(document('tick.recipe.json')).value!
+    const target = readTarget(document('crowd.target.json')).value!
+    const shipped = await Promise.all(
+      [kept.value!, read.value!].map(async (kit) => {
+        const kits = new Map([[kit.manifest.id, kit]])
+        return (await shipFigure(new Builder(kits), kits, recipe, target, { lods: false })).bytes
+      }),
+    )
+    expect(shipped[0]?.length).toBeGreaterThan(10_000)
+    expect(Buffer.compare(shipped[0]!, shipped[1]!)).toBe(0)
+  })
+
+  it('is taken from where it lies, not read', async () => {
+    await new KeptKits(folder, 'a').readKit(bare('Bare'))
+    const [name] = keptIn()
+    const [bytes, other] = [readFileSync(join(folder, name!)), await new KeptKits(folder, 'b').readKit(bare('Other'))]
+    expect(other.value!.manifest.name).toBe('Other')
+    // what lies under the name of one is given for it, if it is whole
+    writeFileSync(
+      join(folder, name!),
+      readFileSync(
+        join(
+          folder,
+          keptIn().find((n) => n !== name)!,
+        ),
+      ),
+    )
+    expect((await new KeptKits(folder, 'a').readKit(bare('Bare'))).value!.manifest.name).toBe('Other')
+    writeFileSync(join(folder, name!), bytes)
+    expect((await new KeptKits(folder, 'a').readKit(bare('Bare'))).value!.manifest.name).toBe('Bare')
+  })
+
+  it('is another for another file in it, and for another reader', async () => {
+    await new KeptKits(folder, 'a').readKit(bare('Bare'))
+    await new KeptKits(folder, 'b').readKit(bare('Bare'))
+    await new KeptKits(folder, 'a').readKit(bare('Bars'))
+    const more = [...bare('Bare'), ['notes.txt', new Uint8Array()] as const]
+    await new KeptKits(folder, 'a').readKit(new Map(more))
+    expect(keptIn()).toHaveLength(4)
+    // in whatever order they come
+    await new KeptKits(folder, 'a').readKit(new Map(more.reverse()))
+    expect(keptIn()).toHaveLength(4)
+  })
+
+  it('is read anew, and kept anew, where what lies there is not what was written', async () => {
+    await new KeptKits(folder, 'a').readKit(bare('Bare'))
+    const path = join(folder, keptIn()[0]!)
+    const whole = readFileSync(path)
+    const flipped = Uint8Array.from(whole, (b, i) => (i === whole.length - 9 ? b ^ 1 : b))
+    for (const odd of [
+      new Uint8Array(),
+      whole.subarray(0, 63),
+      whole.subarray(0, 64),
+      whole.subarray(0, whole.length - 1),
+      flipped,
+    ]) {
+      writeFileSync(path, odd)
+      expect((await new KeptKits(folder, 'a').readKit(bare('Bare'))).value!.manifest.name).toBe('Bare')
+      expect(readFileSync(path).equals(whole)).toBe(true)
+    }
+  })
+
+  it('is read once by one process, and whole by several at once', async () => {
+    const one = new KeptKits(folder, 'a')
+    expect(one.readKit(bare('Bare'))).toBe(one.readKit(bare('Bare')))
+    const reads = await Promise.all([one, new KeptKits(folder, 'a')].map((kits) => kits.readKit(bare('Bare'))))
+    expect(reads[0]).toStrictEqual(reads[1])
+    expect(keptIn()).toHaveLength(1)
+  })
+
+  it('is not kept when it is refused, nor where nothing can be written', async () => {
+    const wrong = new Map([['kit.json', new TextEncoder().encode('{')]])
+    expect((await new KeptKits(folder, 'a').readKit(wrong)).problems.map(({ code }) => code)).toEqual(['json'])
+    expect(keptIn()).toEqual([])
+    const blocked = join(folder, 'file')
+    writeFileSync(blocked, 'no folder')
+    expect((await new KeptKits(join(blocked, 'kits'), 'a').readKit(bare('Bare'))).value).not.toBeNull()
+    expect(keptIn()).toEqual(['file'])
+  })
+
+  it('makes way for newer ones: a folder holds twelve', async () => {
+    for (let i = 0; i < 15; i++) {
+      const before = new Set(keptIn())
+      await new KeptKits(folder, 'a').readKit(bare(`Bare ${i}`))
+      // written a minute apart
+      for (const name of keptIn()) if (!before.has(name)) utimesSync(join(folder, name), 60 * i, 60 * i)
+    }
+    expect(keptIn()).toHaveLength(12)
+    // the first three went
+    const [oldest] = keptIn()
+      .map((name) => statSync(join(folder, name)).mtimeMs)
+      .sort((x, y) => x - y)
+    expect(oldest).toBe(3 * 60_000)
+  })
+
+  it('lies beside a bundled program, and nowhere for one that runs from its sources', async () => {
+    const program = join(folder, 'program.mjs')
+    const read = async (text: string) => {
+      writeFileSync(program, text)
+      await (await KeptKits.beside(pathToFileURL(program).href)).readKit(bare('Bare'))
+      return readdirSync(join(folder, 'kits')).length
+    }
+    expect(await read('1')).toBe(1)
+    expect(await read('1')).toBe(1)
+    // one changed letter is another program
+    expect(await read('2')).toBe(2)
+    await (await KeptKits.beside(import.meta.url)).readKit(bare('Bare'))
+    expect(readdirSync(import.meta.dirname).sort()).toEqual(['KeptKits.test.ts', 'KeptKits.ts', 'index.ts'])
+  })
+})

@@ -1,0 +1,116 @@
+import { createHash, randomBytes } from 'node:crypto'
+import { mkdir, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises'
+import { dirname, join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { deserialize, serialize } from 'node:v8'
+import { readKit, type Kit, type Read } from '@idle-tinker/core'
+
+/** How many readings a folder holds, some megabytes each; the oldest go. */
+const MOST_KEPT = 12
+/** Bytes of a sum. */
+const SUM = 64
+const NAME = /^[0-9a-f]{64}\.kit$/
+
+/** BLAKE2b: half the time of SHA-256, and kits are megabytes. */
+const sumOf = (...parts: (string | Uint8Array)[]) => {
+  const hash = createHash('blake2b512')
+  for (const part of parts) hash.update(part)
+  return hash.digest()
+}
+
+/**
+ * Reads kits; a kit that was read before by this very program is taken as it was read then, at a fiftieth of the time.
+ * What it finds is either whole or read anew: a folder that cannot be used, or what lies in it, changes no answer.
+ */
+export class KeptKits {
+  /** What this process has read: one command may ask twice. */
+  private readonly read = new Map<string, Promise<Read<Kit>>>()
+  private readonly folder: string | null
+  private readonly reader: string
+
+  /**
+   * @param folder where readings lie; null keeps none on disk
+   * @param reader names the program that reads, and changes whenever any of its code does
+   */
+  constructor(folder: string | null, reader: string) {
+    this.folder = folder
+    this.reader = reader
+  }
+
+  /**
+   * For a program that was bundled into one file: its readings lie beside it, and it is named by all it is made of.
+   * Run from its sources, which change while one works on them, it keeps none on disk.
+   *
+   * @param program the `import.meta.url` of who reads
+   */
+  static async beside(program: string): Promise<KeptKits> {
+    if (!program.startsWith('file:') || !program.endsWith('.mjs')) return new KeptKits(null, '')
+    const file = fileURLToPath(program)
+    return new KeptKits(join(dirname(file), 'kits'), sumOf(await readFile(file)).toString('hex'))
+  }
+
+  /** As `readKit` reads them. */
+  readKit(files: ReadonlyMap<string, Uint8Array>): Promise<Read<Kit>> {
+    // sizes go before contents, so that no other files make the same row of bytes; another engine writes another form
+    const sorted = [...files].sort(([a], [b]) => (a < b ? -1 : 1))
+    const parts = sorted.flatMap(([path, bytes]) => [`${path}\0${bytes.byteLength}\0`, bytes])
+    const key = sumOf(`${process.versions.v8}\0${this.reader}\0`, ...parts)
+      .toString('hex')
+      .slice(0, 64)
+    let read = this.read.get(key)
+    if (!read) this.read.set(key, (read = this.take(key, files)))
+    return read
+  }
+
+  private async take(key: string, files: ReadonlyMap<string, Uint8Array>): Promise<Read<Kit>> {
+    if (this.folder === null) return readKit(files)
+    const path = join(this.folder, `${key}.kit`)
+    const kept = await takeFrom(path)
+    if (kept) return kept
+    const read = await readKit(files)
+    // what is refused was quick, and is worth nothing a second time
+    if (read.value) await keepAt(this.folder, path, read)
+    return read
+  }
+}
+
+/** What was kept in a file; null if there is none or it is not what was written. */
+async function takeFrom(path: string): Promise<Read<Kit> | null> {
+  let bytes: Uint8Array
+  try {
+    bytes = await readFile(path)
+  } catch {
+    // never kept, or not ours to read: the kit's own files are there
+    return null
+  }
+  const content = bytes.subarray(SUM)
+  return sumOf(content).equals(bytes.subarray(0, SUM)) ? (deserialize(content) as Read<Kit>) : null
+}
+
+async function keepAt(folder: string, path: string, read: Read<Kit>): Promise<void> {
+  const content = serialize(read)
+  const beside = `${path}.${randomBytes(6).toString('hex')}.part`
+  try {
+    await mkdir(folder, { recursive: true })
+    try {
+      await writeFile(beside, [sumOf(content), content])
+      await rename(beside, path)
+    } catch (error) {
+      await rm(beside, { force: true })
+      throw error
+    }
+    await dropOldest(folder)
+  } catch {
+    // full, read-only or another's: it is read again the next time
+  }
+}
+
+async function dropOldest(folder: string): Promise<void> {
+  const names = (await readdir(folder)).filter((name) => NAME.test(name))
+  if (names.length <= MOST_KEPT) return
+  const written = await Promise.all(
+    names.map(async (name) => [name, (await stat(join(folder, name))).mtimeMs] as const),
+  )
+  for (const [name] of written.sort((a, b) => b[1] - a[1]).slice(MOST_KEPT))
+    await rm(join(folder, name), { force: true })
+}

@@ -1,0 +1,1 @@
+export { KeptKits } from './KeptKits.ts'
