@@ -8,6 +8,10 @@ export function databaseOf(base: { kept: Map<string, unknown>; broken: boolean }
     createStore: () => base,
     get: (key: string) => ask(() => structuredClone(base.kept.get(key))),
     set: (key: string, value: unknown) => ask(() => void base.kept.set(key, structuredClone(value))),
+    setMany: (entries: [string, unknown][]) =>
+      ask(() => {
+        for (const [key, value] of entries) base.kept.set(key, structuredClone(value))
+      }),
     del: (key: string) => ask(() => void base.kept.delete(key)),
     keys: () => ask(() => [...base.kept.keys()]),
     entries: () => ask(() => structuredClone([...base.kept])),

@@ -74,7 +74,7 @@ describe('the worker', () => {
 
   it('keeps what it has read, and builds the same figure of it without the files', async () => {
     await workshop.loadKits(addresses(), 'http://here')
-    await vi.waitFor(() => expect(base.kept.size).toBe(2))
+    await vi.waitFor(() => expect(base.kept.size).toBe(4))
     const before = await build(human)
     const asked = vi.spyOn(globalThis, 'fetch')
     const { loaded } = await workshop.loadKits(addresses(), 'http://here')
@@ -87,8 +87,9 @@ describe('the worker', () => {
     const [folk, tide] = addresses()
     await workshop.loadKits([folk!, { ...tide!, hash: 'another' }], 'http://here')
     expect(asked.mock.calls.some(([address]) => String(address).includes('tide'))).toBe(true)
+    const models = IDS.map((id) => `built models of ${id}`)
     await vi.waitFor(() =>
-      expect([...base.kept.keys()].sort()).toEqual(['built another', 'built hash of saltwick-folk']),
+      expect([...base.kept.keys()].sort()).toEqual(['built another', 'built hash of saltwick-folk', ...models]),
     )
     // without a database they are read from their files
     base.broken = true
@@ -97,6 +98,32 @@ describe('the worker', () => {
     expect(asked.mock.calls.length).toBeGreaterThan(20)
     base.broken = false
     asked.mockRestore()
+  })
+
+  it('reads of a kit that has changed the models that are new, and takes the others as they were read', async () => {
+    const [, tide] = addresses()
+    await workshop.loadKits([{ ...tide!, hash: 'first' }], 'http://here')
+    await vi.waitFor(() => expect(base.kept.has('built first')).toBe(true))
+    type Kept = [string, { value: { mesh: { regionNames: string[] } } }][]
+    const kept = () => base.kept.get('built models of tide-creatures') as Kept
+    const models = kept().length
+    expect(models).toBeGreaterThan(40)
+    // what lies there is what is taken: two models say so by a color that their files do not have
+    const [one, other] = kept().filter(([key]) => key.startsWith('parts/'))
+    for (const [, { value }] of [one!, other!]) value.mesh.regionNames[0] = 'kept'
+    // and one of the two is another file now
+    const [file, from] = [one![0].split(' ')[0]!, other![0].split(' ')[0]!]
+    const real = globalThis.fetch
+    const asked = vi.spyOn(globalThis, 'fetch').mockImplementation((address, init) => real(String(address).replace(`/${file}`, `/${from}`), init)) // prettier-ignore
+    const { loaded } = await workshop.loadKits([{ ...tide!, hash: 'second' }], 'http://here')
+    asked.mockRestore()
+    const withKept = Object.values(loaded[0]!.regions).filter(([name]) => name === 'kept')
+    expect(withKept).toHaveLength(1)
+    await vi.waitFor(() => expect(base.kept.has('built second')).toBe(true))
+    // the file that is gone lies there no more
+    expect(kept()).toHaveLength(models)
+    expect(kept().some(([key]) => key === one![0])).toBe(false)
+    await workshop.loadKits(addresses(), 'http://here')
   })
 
   it('hands a figure over with all its arrays, one vertex a corner', async () => {

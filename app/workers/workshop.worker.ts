@@ -32,7 +32,7 @@ import { tryDraft, tryRefit } from './drafts'
 import { facesOf } from './faces'
 import { fetchKit } from './fetchKit'
 import { figureView } from './figureView'
-import { keepKit, keptKit } from './keptKits'
+import { keepKit, keptKit, keptModels } from './keptKits'
 import { bringMotions, carryKept, shipMotions } from './motions'
 import { makePack, openPack, pieceFile, pieceHealth } from './packs'
 import { openMesh, rigMesh, settle } from './rigs'
@@ -46,21 +46,13 @@ const shelf = new Shelf()
 let builder = new Builder(kits, shelf)
 let reductions = 0
 
-/** A kit as it was read: kept from an earlier visit, else from its files. */
-async function readingOf(
-  { id, hash, files }: KitAddress,
-  base: string,
-  all: readonly KitAddress[],
-): Promise<Read<Kit>> {
-  const kept = await keptKit(hash)
+/** A kit as it was read: kept from an earlier visit, else from its files, of which those are read that are new. */
+async function readingOf(address: KitAddress, base: string, all: readonly KitAddress[]): Promise<Read<Kit>> {
+  const kept = await keptKit(address.hash)
   if (kept) return kept
-  const read = await readKit(await fetchKit(base, id, files))
-  if (read.value)
-    void keepKit(
-      hash,
-      read,
-      all.map((a) => a.hash),
-    )
+  const [files, models] = await Promise.all([fetchKit(base, address.id, address.files), keptModels(address.id)])
+  const read = await readKit(files, models)
+  if (read.value) void keepKit(address, read, models, all)
   return read
 }
 

@@ -2,9 +2,9 @@ import { mkdtempSync, readdirSync, readFileSync, rmSync, statSync, utimesSync, w
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
-import { Builder, readRecipe, readTarget, reducerReady, shipFigure } from '@idle-tinker/core'
+import { isDeepStrictEqual } from 'node:util'
 import { afterEach, beforeEach, describe, expect, it } from 'vitest'
-import { kitFiles, KITS_FOLDER } from '../../core/src/testing/demoKits.ts'
+import { kitFiles } from '../../core/src/testing/demoKits.ts'
 import { KeptKits } from './KeptKits.ts'
 
 let folder: string
@@ -21,25 +21,13 @@ const bare = (name: string) => {
 const keptIn = () => readdirSync(folder).sort()
 
 describe('a kit that was read before', () => {
-  it('is the kit its files are, and makes the same figure to the byte', async () => {
+  it('is the kit its files are: every number of it', async () => {
     const read = await new KeptKits(folder, 'a').readKit(files)
     expect(keptIn()).toHaveLength(1)
     const kept = await new KeptKits(folder, 'a').readKit(files)
     expect(kept).not.toBe(read)
-    expect(kept).toStrictEqual(read)
-
-    await reducerReady
-    const document = (name: string) => readFileSync(join(KITS_FOLDER, 'lantern-tide', name), 'utf8')
-    const recipe = readRecipe(document('tick.recipe.json')).value!
-    const target = readTarget(document('crowd.target.json')).value!
-    const shipped = await Promise.all(
-      [kept.value!, read.value!].map(async (kit) => {
-        const kits = new Map([[kit.manifest.id, kit]])
-        return (await shipFigure(new Builder(kits), kits, recipe, target, { lods: false })).bytes
-      }),
-    )
-    expect(shipped[0]?.length).toBeGreaterThan(10_000)
-    expect(Buffer.compare(shipped[0]!, shipped[1]!)).toBe(0)
+    // millions of numbers: an assertion of the tests' own takes seconds
+    expect(isDeepStrictEqual(kept, read)).toBe(true)
   })
 
   it('is taken from where it lies, not read', async () => {

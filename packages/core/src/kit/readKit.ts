@@ -21,7 +21,7 @@ export type KnownModels = Map<string, Promise<Read<Model>>>
 /**
  * Reads a kit of any version. A broken kit never throws; a broken part costs only that part.
  *
- * @param known models that need not be read again: for a kit that is changed step by step
+ * @param known models that need not be read again: for a kit that is changed step by step; afterwards those it has now
  */
 export async function readKit(files: KitFiles, known: KnownModels = new Map()): Promise<Read<Kit>> {
   const read = readManifest(files)
@@ -31,6 +31,7 @@ export async function readKit(files: KitFiles, known: KnownModels = new Map()): 
   const hashes = await hashesOf(files)
 
   const told = new Set<string>()
+  const used = new Set<string>()
   const load = async (file: string, where: string): Promise<Model | null> => {
     const bytes = files.get(file)
     if (!bytes) {
@@ -41,6 +42,7 @@ export async function readKit(files: KitFiles, known: KnownModels = new Map()): 
     }
     // what is wrong with it is told by its path
     const key = `${file} ${hashes.get(file)}`
+    used.add(key)
     if (!known.has(key)) known.set(key, readModel(bytes, file))
     const model = await known.get(key)!
     if (!told.has(file)) problems.push(...model.problems)
@@ -74,6 +76,7 @@ export async function readKit(files: KitFiles, known: KnownModels = new Map()): 
     if (part.value)
       parts.set(def.id, { kit: manifest.id, def, hash: contentHash([def, hashes.get(def.file)]), ...part.value })
   }
+  for (const key of known.keys()) if (!used.has(key)) known.delete(key)
   problems.push(...missingDefaults(manifest, bodies, parts))
   return { value: { manifest, hash: hashOfFiles(hashes), bodies, parts }, problems }
 }
