@@ -19,6 +19,7 @@ import {
   slotFaults,
   sortPack,
   surelyWorn,
+  triangleColors,
   unpackZip,
   wholeFigures,
   writePart,
@@ -76,10 +77,10 @@ export async function openPack(kits: ReadonlyMap<string, Kit>, ask: PackAsk): Pr
   const findings = new Map(pack.pieces.map((piece) => [piece.id, healthKnown(piece)]))
   open = { found, pack, findings, knowledge, placing }
   const matrix = new Matrix4().fromArray(placing.toBody)
-  const placed = pack.pieces.map(({ positions, triangles, materials, materialOf }): Colored => ({
-    positions: moved(positions, matrix),
-    triangles,
-    colorOf: (t) => materials[materialOf[t]!]!.color,
+  const placed = pack.pieces.map((piece): Colored => ({
+    positions: moved(piece.positions, matrix),
+    triangles: piece.triangles,
+    colorOf: triangleColors(piece),
   }))
   const goes = sortPack(pack, placing, knowledge)
   const pieces = goes.map(({ piece, guesses, odd }, i) => {
@@ -155,14 +156,13 @@ export function pieceHealth(id: string, mend: readonly Mendable[]) {
   if (!open || !piece) return null
   const matrix = new Matrix4().fromArray(open.placing.toBody)
   const marked = new Set(open.findings.get(id)!.flatMap((f) => f.triangles))
-  const seen = (
-    { positions, triangles, materials, materialOf }: PackPiece,
-    faulty: ReadonlySet<number>,
-  ): FigureView => {
+  const seen = (piece: PackPiece, faulty: ReadonlySet<number>): FigureView => {
+    const { positions, triangles } = piece
+    const own = triangleColors(piece)
     // what is wrong is seen from both its sides
     const backs = [...faulty].flatMap((t) => [triangles[t * 3]!, triangles[t * 3 + 2]!, triangles[t * 3 + 1]!])
     const count = triangles.length / 3
-    const colorOf = (t: number) => (t >= count || faulty.has(t) ? FAULTY : materials[materialOf[t]!]!.color)
+    const colorOf = (t: number) => (t >= count || faulty.has(t) ? FAULTY : own(t))
     const all = Uint32Array.from([...triangles, ...backs])
     return { ...viewOf([{ positions: moved(positions, matrix), triangles: all, colorOf }]), doubleSided: false }
   }

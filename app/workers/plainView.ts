@@ -23,10 +23,14 @@ export function viewOf(parts: readonly Colored[]): FigureView {
   let at = 0
   for (const part of parts) {
     const own = pointNormals(part.positions, part.triangles)
+    let cell = 0
     for (const [c, v] of part.triangles.entries()) {
-      const color = part.colorOf(Math.floor(c / 3))
-      if (!cellOf.has(color)) cellOf.set(color, cellOf.size)
-      cells[at] = cellOf.get(color)!
+      if (c % 3 === 0) {
+        const color = part.colorOf(c / 3)
+        if (!cellOf.has(color)) cellOf.set(color, cellOf.size)
+        cell = cellOf.get(color)!
+      }
+      cells[at] = cell
       positions.set(part.positions.subarray(v * 3, v * 3 + 3), at * 3)
       normals.set(own.subarray(v * 3, v * 3 + 3), at * 3)
       at++

@@ -69,6 +69,7 @@ const healthSaid = computed(() => {
   const faulty = rows.value.filter((row) => row.findings.some((f) => f.severity !== 'info'))
   if (faulty.length === 0) return 'All of them sound.'
   const mended = faulty.filter((row) => healthOf(row) === 'Mended').length
+  if (mended === 0) return faulty.length === 1 ? '1 has a fault.' : `${faulty.length} have faults.`
   return `${faulty.length} with faults, ${mended === faulty.length ? 'mended' : `${mended} of them mended`}.`
 })
 

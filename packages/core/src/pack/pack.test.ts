@@ -260,8 +260,10 @@ f 1 2 5
         ['set/readme.txt', text('hello')],
       ]),
     )
-    expect(problems.map((p) => p.code)).toEqual(['picture-left'])
-    expect(problems[0]!.message).toContain('1 of its pieces')
+    expect(problems.map((p) => `${p.where} ${p.message}`)).toEqual([
+      'set/a.obj Its picture “felt.png” is not in the pack.',
+      'pack The picture on “Hat” is repeated over its surface, or cannot be read: it comes in one color.',
+    ])
     expect(value!.pieces.map((p) => [p.names, p.triangles.length / 3, p.materials])).toEqual([
       [
         ['Hat', 'a'],

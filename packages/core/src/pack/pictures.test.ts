@@ -13,6 +13,7 @@ import { mendPiece } from './mend.ts'
 import type { PackPiece } from './Pack.ts'
 import { packKit } from './packKit.ts'
 import { placePack } from './placePack.ts'
+import { triangleColors } from './pictures.ts'
 import { readPack, type PackFiles } from './readPack.ts'
 import { learnSlots } from './sortPieces.ts'
 import { joinPieces } from './takeApart.ts'
@@ -41,6 +42,11 @@ function painting(): Uint8Array<ArrayBuffer> {
     { length: 64 * 64 * 3 },
     (_, i) => [i * 7, Math.floor(i / 192) * 4, i % 97][i % 3]! & 255,
   )
+  return new Uint8Array(encode({ width: 64, height: 64, data, channels: 3 }))
+}
+/** A picture that grows redder to the right and greener downwards. */
+function gradient(): Uint8Array<ArrayBuffer> {
+  const data = Uint8Array.from({ length: 64 * 64 * 3 }, (_, i) => [Math.floor((i / 3) % 64) * 4, Math.floor(i / 192) * 4, 128][i % 3]!) // prettier-ignore
   return new Uint8Array(encode({ width: 64, height: 64, data, channels: 3 }))
 }
 
@@ -110,6 +116,39 @@ describe('pictures of a pack', () => {
       undefined,
       undefined,
     ])
+  })
+
+  it('show on each triangle in the color that is there, times what they are multiplied by', async () => {
+    const document = squares(gradient(), 0.35)
+    const { piece } = await read(new Map([['a.glb', await io.writeBinary(document)]]))
+    const colorOf = triangleColors(piece)
+    const { picture } = piece.materials[0]!.paint!
+    const channels = (hex: string) => [1, 3, 5].map((at) => parseInt(hex.slice(at, at + 2), 16))
+    const count = piece.triangles.length / 3
+    expect(count).toBe(4)
+    for (let t = 0; t < count; t++) {
+      // all pixels whose middles lie in the triangle, one by one
+      const [a, b, c] = [0, 1, 2].map((k) => [piece.uvs![t * 6 + k * 2]! * picture.width, piece.uvs![t * 6 + k * 2 + 1]! * picture.height]) as [number[], number[], number[]] // prettier-ignore
+      const side = (p: number[], q: number[], x: number, y: number) => (q[0]! - p[0]!) * (y - p[1]!) - (q[1]! - p[1]!) * (x - p[0]!) // prettier-ignore
+      const sums = [0, 0, 0, 0]
+      for (let y = 0; y < picture.height; y++)
+        for (let x = 0; x < picture.width; x++) {
+          const sides = [side(a, b, x + 0.5, y + 0.5), side(b, c, x + 0.5, y + 0.5), side(c, a, x + 0.5, y + 0.5)]
+          if (!sides.every((s) => s >= 0) && !sides.every((s) => s <= 0)) continue
+          for (let k = 0; k < 3; k++) sums[k]! += picture.rgba[(y * picture.width + x) * 4 + k]!
+          sums[3]!++
+        }
+      expect(sums[3]).toBeGreaterThan(20)
+      // a color is rounded by 4 at most; a look may be half a pixel off, and one pixel's step is 4
+      channels(colorOf(t)).forEach((v, k) => expect(Math.abs(v - sums[k]! / sums[3]!), `${t} ${k}`).toBeLessThan(9))
+    }
+    expect(new Set(Array.from({ length: count }, (_, t) => colorOf(t))).size).toBeGreaterThan(1)
+    document.getRoot().listMaterials()[0]!.setBaseColorFactor([1, 0, 1, 1])
+    const { piece: tinted } = await read(new Map([['a.glb', await io.writeBinary(document)]]))
+    expect(channels(triangleColors(tinted)(0))[1]).toBe(0)
+    // without a picture, the material's own color
+    const { piece: left } = await read(new Map([['a.glb', await io.writeBinary(squares(gradient(), 3))]]))
+    expect(triangleColors(left)(0)).toBe(left.materials[0]!.color)
   })
 
   it('go where their triangles go: turned, closed over, parted and joined', async () => {
@@ -259,6 +298,12 @@ f 4/2 5/2 6/2
     // not there, or no picture
     theirs.set('set/textures/fields.png', text('no picture'))
     expect((await read(theirs)).codes).toEqual(['picture-left'])
+    theirs.delete('set/textures/fields.png')
+    const { problems } = await readPack(theirs)
+    expect(problems.map((p) => `${p.where} ${p.message}`)[0]).toBe(
+      'set/b.obj Its picture “textures\\fields.png” is not in the pack.',
+    )
+    expect(problems.map((p) => p.code)).toEqual(['picture-missing', 'picture-left'])
     files.delete('look/my palette.png')
     expect((await read(files)).codes).toEqual(['picture-missing', 'picture-left'])
   })

@@ -1,6 +1,7 @@
 import { encode } from 'fast-png'
 import { Color, SRGBColorSpace } from 'three'
 import type { Pixels } from '../color/decodeImage.ts'
+import type { PackPiece } from './Pack.ts'
 
 /*
  * Pictures that pieces of a pack are painted with: where on them a triangle lies, and the cut that a part takes along.
@@ -77,6 +78,41 @@ export function cutPicture(
   return {
     png,
     cut: { u: x0 / width, v: y0 / height, wide: (x1 - x0) / width, high: (y1 - y0) / height },
+  }
+}
+
+/** Where on a triangle its picture is looked at, as shares of its corners: its middle, and halfway from there to each corner. */
+const LOOKS = [
+  [1 / 3, 1 / 3, 1 / 3],
+  [2 / 3, 1 / 6, 1 / 6],
+  [1 / 6, 2 / 3, 1 / 6],
+  [1 / 6, 1 / 6, 2 / 3],
+] as const
+/** Colors of pictures are told apart in steps of so much, of 255: there is no end of them else. */
+const STEP = 8
+
+/** What color each triangle of a piece looks from afar, as #rrggbb: where it is painted, what is there on its picture. */
+export function triangleColors({ materials, materialOf, uvs }: PackPiece): (triangle: number) => string {
+  const tints = materials.map(({ paint }) => paint && [0, 1, 2].map((k) => tableOf(paint.factor[k] ?? 1)))
+  return (t) => {
+    const { color, paint } = materials[materialOf[t]!]!
+    const tables = tints[materialOf[t]!]
+    if (!paint || !tables || !uvs) return color
+    const { width, height, rgba } = paint.picture
+    const pixelAt = (shares: readonly number[]): number => {
+      const along = (k: number) => shares.reduce((sum, share, c) => sum + share * uvs[t * 6 + c * 2 + k]!, 0)
+      const x = Math.min(width - 1, Math.floor(along(0) * width))
+      const y = Math.min(height - 1, Math.floor(along(1) * height))
+      return (y * width + x) * 4
+    }
+    const pixels = LOOKS.map(pixelAt)
+    const hex = tables.map((table, k) => {
+      const mean = pixels.reduce((sum, at) => sum + table[rgba[at + k]!]!, 0) / pixels.length
+      return Math.min(255, Math.round(mean / STEP) * STEP)
+        .toString(16)
+        .padStart(2, '0')
+    })
+    return `#${hex.join('')}`
   }
 }
 

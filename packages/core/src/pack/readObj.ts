@@ -1,11 +1,12 @@
 import { Color, Mesh, SRGBColorSpace, type BufferGeometry, type Material } from 'three'
 import { MTLLoader } from 'three/addons/loaders/MTLLoader.js'
 import { OBJLoader } from 'three/addons/loaders/OBJLoader.js'
-import { problem, type Read } from '../base/problem.ts'
+import { problem, type Problem, type Read } from '../base/problem.ts'
 import type { Pixels } from '../color/decodeImage.ts'
 import type { Paint } from '../kit/readModel.ts'
 import type { Pack, PackPiece } from './Pack.ts'
 import { partByColor, pictureReader } from './partByColor.ts'
+import { pictureFaults, pictureMissing, sizeOfPicture } from './pictureFaults.ts'
 import { facingAgainst, pieceOf, stemOf, type Run } from './pieceOf.ts'
 
 /** What has no color of its own. */
@@ -46,9 +47,17 @@ export function readObj(
   const hasPicture = (name: string) => 'map_kd' in (materialsInfo[name] ?? {})
   const pixelsOf = pictureReader()
   /** The picture of a material; options may stand before its name. */
+  const told = new Map<string, Problem[]>()
   const pictureOf = (name: string): Pixels | null => {
     const map = materialsInfo[name]?.map_kd
-    const paint = typeof map === 'string' ? (beside(map) ?? beside(map.split(/\s+/).at(-1)!)) : null
+    if (typeof map !== 'string') return null
+    const file = map.split(/\s+/).at(-1)!
+    const paint = beside(map) ?? beside(file)
+    if (!told.has(file))
+      told.set(
+        file,
+        paint ? pictureFaults(file, sizeOfPicture(paint.image, paint.mimeType), path) : [pictureMissing(file, path)],
+      )
     return paint && pixelsOf(paint)
   }
   const stem = stemOf(path)
@@ -56,7 +65,7 @@ export function readObj(
     const piece = pieceOf(runsOf(mesh, colorOf, hasPicture, pictureOf))
     return piece ? [{ ...piece, id: `${path}#${i}`, names: [...new Set([mesh.name, stem].filter(Boolean))] }] : []
   })
-  return { value: { pieces, joints: [] }, problems: [] }
+  return { value: { pieces, joints: [] }, problems: [...told.values()].flat() }
 }
 
 /** Every group of an object; each of its vertices is a corner of its own. */

@@ -1,11 +1,4 @@
-import {
-  ImageUtils,
-  type Accessor,
-  type Document,
-  type Material,
-  type Node,
-  type Primitive,
-} from '@gltf-transform/core'
+import type { Accessor, Document, Material, Node, Primitive } from '@gltf-transform/core'
 import { Color, LinearSRGBColorSpace, Matrix4 } from 'three'
 import { problem, type Problem, type Read } from '../base/problem.ts'
 import type { Paint } from '../kit/readModel.ts'
@@ -16,6 +9,7 @@ import { readScene } from '../scene/readScene.ts'
 import type { Pack, PackPiece, PieceFacts } from './Pack.ts'
 import { facingAgainst, pieceOf, sizeOf, stemOf, type Run } from './pieceOf.ts'
 import { partByColor, pictureKind, pictureReader } from './partByColor.ts'
+import { pictureFaults, pictureMissing, sizeOfPicture } from './pictureFaults.ts'
 import { readObj } from './readObj.ts'
 
 /** The files of a pack by path. */
@@ -55,22 +49,32 @@ export async function readPack(files: PackFiles): Promise<Read<Pack>> {
     }
     if (pack.pieces.length > MOST.pieces) return refuse('pack-large', `It has more than ${MOST.pieces} pieces.`)
   }
-  const pictured = pack.pieces.filter((p) => p.materials.some((m) => m.picture && !m.paint)).length
-  if (pictured)
-    problems.push(
-      problem(
-        'picture-left',
-        'pack',
-        `${pictured} of its pieces have pictures on them that are repeated over their surface, or cannot be read: they come in one color each.`,
-        'Give them their colors on the Bench.',
-        'warning',
-      ),
-    )
+  const pictured = pack.pieces.filter((p) => p.materials.some((m) => m.picture && !m.paint))
+  if (pictured.length) problems.push(picturesLeft(pictured))
   if (pack.pieces.length === 0) {
     problems.push(problem('pack-empty', 'pack', 'No model was found in it.', 'Drop GLB, glTF, OBJ or COLLADA files.'))
     return { value: null, problems }
   }
   return { value: pack, problems }
+}
+
+/** So many pieces are told by name. */
+const MOST_NAMED = 3
+
+/** What is told of pieces whose pictures are left out. */
+function picturesLeft(pieces: readonly PackPiece[]): Problem {
+  const names = pieces.slice(0, MOST_NAMED).map((p) => `“${p.names[0] ?? p.id}”`)
+  const more = pieces.length - names.length
+  const list = new Intl.ListFormat('en').format(more ? [...names, `${more} more`] : names)
+  return problem(
+    'picture-left',
+    'pack',
+    pieces.length === 1
+      ? `The picture on ${list} is repeated over its surface, or cannot be read: it comes in one color.`
+      : `The pictures on ${list} are repeated over their surface, or cannot be read: they come in one color each.`,
+    'Color on the Bench what lost its picture.',
+    'warning',
+  )
 }
 
 const refuse = (code: string, message: string): Read<Pack> => ({
@@ -183,28 +187,8 @@ function picturesBeside(images: unknown, path: string, files: PackFiles): Proble
     const uri = (image as { uri?: unknown } | null)?.uri
     if (typeof uri !== 'string' || uri.startsWith('data:')) return []
     const bytes = files.get(besideOf(path, uri))
-    const name = uri.slice(0, 80)
-    if (!bytes)
-      return [
-        problem(
-          'picture-missing',
-          path,
-          `Its picture “${name}” is not in the pack.`,
-          'Add it, or go without.',
-          'warning',
-        ),
-      ]
-    return pictureFaults(name, sizeOfPicture(new Uint8Array(bytes), pictureKind(uri)), path)
+    return bytes ? pictureFaults(uri, sizeOfPicture(bytes, pictureKind(uri)), path) : [pictureMissing(uri, path)]
   })
-}
-
-function sizeOfPicture(bytes: Uint8Array<ArrayBuffer>, kind: string): readonly number[] | null {
-  try {
-    return ImageUtils.getSize(bytes, kind)
-  } catch {
-    // what is no picture has no size: whoever uses it is told
-    return null
-  }
 }
 
 /** A color of a material, linear, as #rrggbb; middling where there is none. */
@@ -219,21 +203,6 @@ function decodePath(uri: string): string {
   } catch {
     return uri
   }
-}
-
-/** Pictures with longer sides are more than a figure shows. */
-const LARGE_PICTURE = 2048
-const isPowerOfTwo = (n: number) => Number.isInteger(Math.log2(n))
-
-/** What is worth knowing of a picture, before it is used. */
-function pictureFaults(name: string, size: readonly number[] | null, path: string): Problem[] {
-  if (!size) return []
-  const sides = `${size[0]} × ${size[1]}`
-  if (Math.max(...size) > LARGE_PICTURE)
-    return [problem('picture-large', path, `The picture “${name}” has ${sides} pixels.`, 'Make it smaller.', 'info')]
-  if (size.every(isPowerOfTwo)) return []
-  const remedy = 'Some devices want sides of 2, 4, 8, 16 … pixels.'
-  return [problem('picture-odd', path, `The picture “${name}” has ${sides} pixels.`, remedy, 'info')]
 }
 
 /** What is worth knowing of a file's materials and pictures. */
