@@ -1,5 +1,7 @@
 import { readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
+import { WebIO } from '@gltf-transform/core'
+import { decode, encode } from 'fast-png'
 import { zipSync } from 'fflate'
 import { By, Key } from 'selenium-webdriver'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
@@ -30,11 +32,30 @@ function reef(kitVersion: string): string {
   return path
 }
 
-/** A box beside a person that lies on the back, in centimetres; its lid is turned in. */
-function crate(): string {
+/** A box beside a person that lies on the back, in centimetres; its lid is turned in, and all its sides are painted. */
+function crate(): Record<string, Uint8Array> {
   const places = [0, 1, 2, 3, 4, 5, 6, 7].map((c) => `v ${c & 1 ? 70 : 55} ${c & 2 ? 8 : -7} ${c & 4 ? 95 : 80}`)
   const faces = ['1 3 4 2', '5 6 8 7', '1 2 6 5', '3 4 8 7', '1 5 7 3', '2 4 8 6']
-  return ['o crate', ...places, ...faces.map((f) => `f ${f}`)].join('\n')
+  const corners = ['vt 0 0', 'vt 1 0', 'vt 1 1', 'vt 0 1', 'usemtl boards']
+  const face = (line: string) => `f ${line.split(' ').map((v, i) => `${v}/${i + 1}`).join(' ')}` // prettier-ignore
+  const text = (lines: readonly string[]) => new TextEncoder().encode(lines.join('\n'))
+  // from dark to light: no two rows are of one color
+  const data = Uint8Array.from({ length: 32 * 32 * 3 }, (_, i) => (i % 3 === 2 ? 40 : 40 + Math.floor(i / 96) * 6))
+  return {
+    'crate.obj': text(['mtllib crate.mtl', 'o crate', ...places, ...corners, ...faces.map(face)]),
+    'crate.mtl': text(['newmtl boards', 'Kd 1 1 1', 'map_Kd boards.png']),
+    'boards.png': new Uint8Array(encode({ width: 32, height: 32, data, channels: 3 })),
+  }
+}
+
+/** How many pixels of a file's picture are redder than anything that is worn here, the darkest of them and the lightest. */
+async function redOf(glb: Uint8Array): Promise<{ count: number; from: number; to: number }> {
+  const document = await new WebIO().readBinary(glb)
+  const { data, channels } = decode(document.getRoot().listTextures()[0]!.getImage()!)
+  const reds: number[] = []
+  for (let i = 0; i < data.length; i += channels)
+    if (data[i]! > 2.5 * data[i + 1]! && data[i]! > 5 * data[i + 2]!) reds.push(data[i]!)
+  return { count: reds.length, from: Math.min(...reds), to: Math.max(...reds) }
 }
 
 const hashes = async () =>
@@ -275,7 +296,7 @@ describe('Kits', () => {
       path,
       zipSync({
         ...Object.fromEntries(files),
-        'crate.obj': new TextEncoder().encode(crate()),
+        ...crate(),
         'odd.glb': new TextEncoder().encode('no model at all'),
       }),
     )
@@ -374,6 +395,14 @@ describe('Kits', () => {
     await j.clickOn(By.css('[data-test="row-right-hand"] .main'))
     await j.click('choice-m002')
     await j.until('their lantern', async () => (await j.text('part-right-hand')) === 'M002')
+    // the crate keeps what it is painted with, in another color
+    await j.click('choice-fish-box')
+    await j.until('their crate', async () => (await j.text('part-right-hand')) === 'Fish box')
+    const paint = await j.findAt(By.css('[data-test^="color-harbor-set-"] input'))
+    await j.driver.executeScript(
+      'arguments[0].value = "#d04010"; for (const e of ["input", "change"]) arguments[0].dispatchEvent(new Event(e))',
+      paint,
+    )
     await j.saved()
     await j.walk('/ship')
     const before = readdirSync(j.downloads)
@@ -381,6 +410,10 @@ describe('Kits', () => {
     await j.click('ship-figure')
     const shipped = new Uint8Array(readFileSync(await j.downloaded('.glb', before)))
     expect((await checkShipped(shipped)).problems).toEqual([])
+    const red = await redOf(shipped)
+    expect(red.count).toBeGreaterThan(50)
+    // from the first board to the last
+    expect(red.to).toBeGreaterThan(2 * red.from)
     await j.walk('/crowd')
     await j.click('mix-name')
     await j.click('new-mix-human')
