@@ -7,6 +7,8 @@ import { ensureModules, ensurePackages, ensureSpace } from './install.mjs'
 import { startMariaDb } from './mariadb.mjs'
 import { runScript, say } from './say.mjs'
 
+/** How long the app may take to end, ms. */
+const PATIENCE = 3_000
 const root = dirname(dirname(fileURLToPath(import.meta.url)))
 
 await runScript(async () => {
@@ -27,7 +29,11 @@ await runScript(async () => {
       NUXT_TELEMETRY_DISABLED: '1',
     },
   })
-  const stop = () => nuxt.kill('SIGTERM')
+  // told once, its development server may wait for what never ends
+  const stop = () => {
+    nuxt.kill('SIGTERM')
+    setTimeout(() => nuxt.kill('SIGTERM'), PATIENCE).unref()
+  }
   process.on('SIGINT', stop)
   process.on('SIGTERM', stop)
   await new Promise((resolve) => nuxt.once('exit', resolve))
