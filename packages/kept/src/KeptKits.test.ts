@@ -1,4 +1,13 @@
-import { mkdtempSync, readdirSync, readFileSync, rmSync, statSync, utimesSync, writeFileSync } from 'node:fs'
+import {
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  truncateSync,
+  utimesSync,
+  writeFileSync,
+} from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
@@ -111,6 +120,13 @@ describe('a kit that was read before', () => {
       .map((name) => statSync(join(folder, name)).mtimeMs)
       .sort((x, y) => x - y)
     expect(oldest).toBe(3 * 60_000)
+    // two large ones leave no room for a third
+    for (const [i, name] of keptIn().entries()) truncateSync(join(folder, name), i < 2 ? 120 << 20 : 20 << 20)
+    for (const [i, name] of keptIn().entries()) utimesSync(join(folder, name), 9_000 - i, 9_000 - i)
+    const large = keptIn().slice(0, 2)
+    await new KeptKits(folder, 'a').readKit(bare('Bare again'))
+    expect(keptIn()).toHaveLength(3)
+    expect(keptIn()).toEqual(expect.arrayContaining(large))
   })
 
   it('lies beside a bundled program, and nowhere for one that runs from its sources', async () => {

@@ -5,8 +5,9 @@ import { fileURLToPath } from 'node:url'
 import { deserialize, serialize } from 'node:v8'
 import { readKit, type Kit, type Read } from '@idle-tinker/core'
 
-/** How many readings a folder holds, some megabytes each; the oldest go. */
+/** How many readings a folder holds, some megabytes each, and how many bytes in all; the oldest go. */
 const MOST_KEPT = 12
+const MOST_BYTES = 256 << 20
 /** Bytes of a sum. */
 const SUM = 64
 const NAME = /^[0-9a-f]{64}\.kit$/
@@ -107,10 +108,16 @@ async function keepAt(folder: string, path: string, read: Read<Kit>): Promise<vo
 
 async function dropOldest(folder: string): Promise<void> {
   const names = (await readdir(folder)).filter((name) => NAME.test(name))
-  if (names.length <= MOST_KEPT) return
-  const written = await Promise.all(
-    names.map(async (name) => [name, (await stat(join(folder, name))).mtimeMs] as const),
-  )
-  for (const [name] of written.sort((a, b) => b[1] - a[1]).slice(MOST_KEPT))
-    await rm(join(folder, name), { force: true })
+  const kept = await Promise.all(names.map(async (name) => ({ name, ...(await infoOf(join(folder, name))) })))
+  let bytes = 0
+  for (const [i, { name, size }] of kept.sort((a, b) => b.written - a.written).entries()) {
+    bytes += size
+    // the one that was just written stays, however large
+    if (i > 0 && (i >= MOST_KEPT || bytes > MOST_BYTES)) await rm(join(folder, name), { force: true })
+  }
+}
+
+async function infoOf(path: string): Promise<{ size: number; written: number }> {
+  const { size, mtimeMs } = await stat(path)
+  return { size, written: mtimeMs }
 }

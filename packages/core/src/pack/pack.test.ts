@@ -256,12 +256,12 @@ f 1 2 5
     const { value, problems } = await readPack(
       new Map([
         ['set/a.obj', text(OBJ)],
-        ['set/m.mtl', text('newmtl felt\nKd 0.5 0.25 0\nmap_Kd felt.png\n')],
+        ['set/m.mtl', text('newmtl felt\nKd 0.5 0.25 0\nmap_Kd grey felt.png\n')],
         ['set/readme.txt', text('hello')],
       ]),
     )
     expect(problems.map((p) => `${p.where} ${p.message}`)).toEqual([
-      'set/a.obj Its picture “felt.png” is not in the pack.',
+      'set/a.obj Its picture “grey felt.png” is not in the pack.',
       'pack The picture on “Hat” is repeated over its surface, or cannot be read: it comes in one color.',
     ])
     expect(value!.pieces.map((p) => [p.names, p.triangles.length / 3, p.materials])).toEqual([

@@ -51,8 +51,9 @@ export function readObj(
   const pictureOf = (name: string): Pixels | null => {
     const map = materialsInfo[name]?.map_kd
     if (typeof map !== 'string') return null
-    const file = map.split(/\s+/).at(-1)!
-    const paint = beside(map) ?? beside(file)
+    const last = map.split(/\s+/).at(-1)!
+    const paint = beside(map) ?? beside(last)
+    const file = map.startsWith('-') ? last : map
     if (!told.has(file))
       told.set(
         file,
