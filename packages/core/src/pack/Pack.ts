@@ -35,6 +35,8 @@ export interface PieceFacts {
   normals: boolean
   /** Triangles whose normals point to the other side. */
   against: number
+  /** Triangles that had a corner that is no place, and are left out; none if not said. */
+  lost?: number
   /** Whether the node it hangs on stretches it one way more than another, or mirrors it. */
   scaled: boolean
 }

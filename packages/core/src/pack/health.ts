@@ -106,7 +106,15 @@ export function healthOf(piece: PackPiece): Finding[] {
     `${said(crowded.length, 'edge', 'has', 'have')} more than two triangles`,
     'It is drawn all the same; where light breaks oddly there, mend it where it was made.',
   )
-  const { influences, weightsOff, normals, against: facing, scaled } = piece.found
+  const { influences, weightsOff, normals, against: facing, lost = 0, scaled } = piece.found
+  tell(
+    'faces-lost',
+    'warning',
+    lost,
+    [],
+    `${said(lost, 'triangle', 'has', 'have')} a corner that is no place`,
+    'It is left out: mend it where it was made.',
+  )
   const vertices = Math.max(piece.found.vertices, piece.positions.length / 3)
   tell(
     'vertices-many',

@@ -307,20 +307,27 @@ f 1 2 5
         ['far.gltf', text('{"asset":{"version":"2.0"},"buffers":[{"uri":"https://elsewhere/a.bin","byteLength":4}]}')],
         ['thing.abc', text('?')],
         ['null.gltf', text('{"asset":{"version":"2.0"},"buffers":[null]}')],
-        // odd in what is not needed: nothing to say of it
+        // odd in what is not needed, which is nothing to say of; but nothing is in it
         ['bare.gltf', text('{"asset":{"version":"2.0"},"materials":[null,{"pbrMetallicRoughness":null}]}')],
         ['none.obj', text('v 1 2 x\nf 1 2 3\nf 9 9 9\n')],
+        ['half.obj', text('v 0 0 0\nv 1 0 0\nv 1 1 0\nf 1 2 3\nf 1 3 9\nf 1 nan 2\n')],
         ['point.obj', text('v 1 1 1\nv 1 1 1\nv 1 1 1\nf 1 2 3\n')],
         ['sky.obj', text('v 1e30 0 0\nv 0 1e30 0\nv 0 0 1\nf 1 2 3\n')],
         ['.hidden', text('')],
       ]),
     )
-    expect(value!.pieces.map((p) => p.id.split('#')[0])).toEqual(['mug.glb', 'mug.glb'].slice(0, value!.pieces.length))
+    expect([...new Set(value!.pieces.map((p) => p.id.split('#')[0]))]).toEqual(['half.obj', 'mug.glb'])
+    const half = healthOf(value!.pieces.find((p) => p.id.startsWith('half'))!)
+    expect(half.map((f) => `${f.code} ${f.count} ${f.message}`)).toEqual([
+      'faces-lost 2 2 triangles have a corner that is no place.',
+    ])
     expect(problems.map((p) => p.where.split('/')[0]).sort()).toEqual([
+      'bare.gltf',
       'cut.glb',
       'empty.glb',
       'far.gltf',
       'json.gltf',
+      'none.obj#0',
       'null.gltf',
       'point.obj#0',
       'sky.obj#0',

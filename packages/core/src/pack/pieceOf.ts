@@ -1,3 +1,4 @@
+import { problem, type Problem } from '../base/problem.ts'
 import { boundsOf } from '../mesh/Mesh.ts'
 import { weldRows } from '../mesh/weld.ts'
 import { onTile } from './pictures.ts'
@@ -18,9 +19,15 @@ export interface Run {
   found: PieceFacts
 }
 
+/** What is told of a piece that is left out. */
+export const setAside = (where: string, message: string): Problem =>
+  problem('piece-set-aside', where, message, 'Mend it where it was made, and bring it in again.', 'warning')
+/** Why it is, where `pieceOf` makes nothing of it. */
+export const NOT_DRAWN = 'It has no triangle whose corners are all places.'
+
 /**
  * All runs of one mesh as one piece: what belongs together is judged together. Vertices at one place that face one way
- * become one; triangles with a corner that is no place are left out.
+ * become one; triangles with a corner that is no place are left out, and counted.
  *
  * @returns null where no triangle is left
  */
@@ -32,6 +39,7 @@ export function pieceOf(runs: readonly Run[]): Omit<PackPiece, 'id' | 'names'> |
   const painted = runs.some((r) => r.uvs)
   const places: number[] = []
   let sharp = 0
+  let lost = 0
   for (const [r, { positions, normals, indices, material, uvs }] of runs.entries()) {
     let number = materials.findIndex(
       (m) =>
@@ -43,7 +51,10 @@ export function pieceOf(runs: readonly Run[]): Omit<PackPiece, 'id' | 'names'> |
     if (number < 0) number = materials.push(material) - 1
     for (let i = 0; i + 2 < indices.length; i += 3) {
       const three = [indices[i]!, indices[i + 1]!, indices[i + 2]!]
-      if (!three.every((v) => [0, 1, 2].every((k) => Number.isFinite(positions[v * 3 + k])))) continue
+      if (!three.every((v) => [0, 1, 2].every((k) => Number.isFinite(positions[v * 3 + k])))) {
+        lost++
+        continue
+      }
       sharp++
       for (const v of three) {
         cameFrom.push([r, v])
@@ -69,7 +80,7 @@ export function pieceOf(runs: readonly Run[]): Omit<PackPiece, 'id' | 'names'> |
       runs,
       Array.from(first, (row) => cameFrom[row]!),
     ),
-    found: runs.map((r) => r.found).reduce(bothFacts),
+    found: { ...runs.map((r) => r.found).reduce(bothFacts), lost },
   }
 }
 
@@ -97,6 +108,7 @@ export const bothFacts = (a: PieceFacts, b: PieceFacts): PieceFacts => ({
   weightsOff: a.weightsOff + b.weightsOff,
   normals: a.normals && b.normals,
   against: a.against + b.against,
+  lost: (a.lost ?? 0) + (b.lost ?? 0),
   scaled: a.scaled || b.scaled,
 })
 

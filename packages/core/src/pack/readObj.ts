@@ -7,7 +7,7 @@ import type { Paint } from '../kit/readModel.ts'
 import type { Pack, PackPiece } from './Pack.ts'
 import { partByColor, pictureReader } from './partByColor.ts'
 import { pictureFaults, pictureMissing, sizeOfPicture } from './pictureFaults.ts'
-import { facingAgainst, pieceOf, stemOf, type Run } from './pieceOf.ts'
+import { facingAgainst, NOT_DRAWN, pieceOf, setAside, stemOf, type Run } from './pieceOf.ts'
 
 /** What has no color of its own. */
 const PLAIN = '#cccccc'
@@ -62,11 +62,14 @@ export function readObj(
     return paint && pixelsOf(paint)
   }
   const stem = stemOf(path)
+  const aside: Problem[] = []
   const pieces = meshes.flatMap((mesh, i): PackPiece[] => {
+    const id = `${path}#${i}`
     const piece = pieceOf(runsOf(mesh, colorOf, hasPicture, pictureOf))
-    return piece ? [{ ...piece, id: `${path}#${i}`, names: [...new Set([mesh.name, stem].filter(Boolean))] }] : []
+    if (!piece) aside.push(setAside(id, NOT_DRAWN))
+    return piece ? [{ ...piece, id, names: [...new Set([mesh.name, stem].filter(Boolean))] }] : []
   })
-  return { value: { pieces, joints: [] }, problems: [...told.values()].flat() }
+  return { value: { pieces, joints: [] }, problems: [...[...told.values()].flat(), ...aside] }
 }
 
 /** Every group of an object; each of its vertices is a corner of its own. */

@@ -7,7 +7,7 @@ import { colladaScene } from '../scene/colladaScene.ts'
 import { readGltf, type GltfJson } from '../scene/readGltf.ts'
 import { readScene } from '../scene/readScene.ts'
 import type { Pack, PackPiece, PieceFacts } from './Pack.ts'
-import { facingAgainst, pieceOf, sizeOf, stemOf, type Run } from './pieceOf.ts'
+import { facingAgainst, NOT_DRAWN, pieceOf, setAside, sizeOf, stemOf, type Run } from './pieceOf.ts'
 import { partByColor, pictureKind, pictureReader } from './partByColor.ts'
 import { pictureFaults, pictureMissing, sizeOfPicture } from './pictureFaults.ts'
 import { readObj } from './readObj.ts'
@@ -34,6 +34,8 @@ export async function readPack(files: PackFiles): Promise<Read<Pack>> {
     if (!read) continue
     problems.push(...read.problems)
     if (!read.value) continue
+    if (read.value.pieces.length === 0 && read.problems.length === 0)
+      problems.push(problem('model-none', path, 'There is no model in it.', 'Export it with its meshes.', 'info'))
     const before = pack.joints.length
     pack.joints.push(...read.value.joints.map((j) => ({ ...j, parent: j.parent < 0 ? -1 : j.parent + before })))
     for (const found of read.value.pieces) {
@@ -88,9 +90,6 @@ const refuse = (code: string, message: string): Read<Pack> => ({
     ),
   ],
 })
-
-const setAside = (where: string, message: string) =>
-  problem('piece-set-aside', where, message, 'Mend it where it was made, and bring it in again.', 'warning')
 
 /** Sizes that no unit makes sense of, in numbers of the file. */
 const LEAST_SIZE = 1e-6
@@ -260,7 +259,10 @@ function readDocument(read: Read<Document>, path: string, beside: (name: string)
         return picture ? partByColor(run, { picture, uvs: uvs!, factor: material!.getBaseColorFactor() }) : [run]
       }),
     )
-    if (!piece) return []
+    if (!piece) {
+      problems.push(setAside(`${path}#${i}`, NOT_DRAWN))
+      return []
+    }
     const own = [node.getName(), node.getMesh()?.getName() ?? '']
     // a file that holds one thing is called what that is
     const names = (byNode.size === 1 ? [stem, ...own] : [...own, stem]).filter((name) => name !== '')
