@@ -584,7 +584,10 @@ describe('tinker', () => {
         )
       ).err,
     ).toContain('another body')
-    expect((await tinker('crowd', at('quay-at-noon.mix.json'), '--count', 'many', '--out', at('never'))).code).toBe(1)
+    for (const count of ['many', '0', '2001', '2.5', '']) {
+      const { code, err } = await tinker('crowd', at('quay-at-noon.mix.json'), '--count', count, '--out', at('never'))
+      expect([code, err]).toEqual([2, expect.stringMatching(/--count.*whole number from 1 to 2000/s)])
+    }
     expect(readdirSync(folder)).not.toContain('never.glb')
   })
 

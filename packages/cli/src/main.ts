@@ -1,6 +1,6 @@
 import { existsSync } from 'node:fs'
 import { Command, CommanderError, InvalidArgumentError, Option } from 'commander'
-import { describeProblem, hasErrors, problem } from '@idle-tinker/core'
+import { describeProblem, hasErrors, MixSchema, problem } from '@idle-tinker/core'
 import { buildOne, type BuildOptions } from './commands/buildOne.ts'
 import { buildPicks, type BuildPicksOptions } from './commands/buildPicks.ts'
 import { buildCrowd, type CrowdOptions } from './commands/buildCrowd.ts'
@@ -105,9 +105,9 @@ export async function main(argv: string[], output: Output): Promise<number> {
     })
   command('crowd <mix>', 'builds every variant of a mix, and a table of them')
     .requiredOption('--out <folder>', 'where to write them')
-    .option('--count <n>', 'how many, instead of what the mix says')
-    .option('--seed <n>', 'the seed, instead of the mix’s')
-    .option('--threads <n>', 'how many are built at a time, where that is to be said', threadsOf)
+    .option('--count <n>', 'how many, instead of what the mix says', wholeFrom(1, MixSchema.properties.count.maximum!))
+    .option('--seed <n>', 'the seed, instead of the mix’s', wholeFrom(0, MixSchema.properties.seed.maximum!))
+    .option('--threads <n>', 'how many are built at a time, where that is to be said', wholeFrom(1, 64))
     .addOption(target('crowd'))
     .option('--lod', 'with their levels of detail', false)
     .addOption(clips)
@@ -332,12 +332,15 @@ function secondsOf(text: string): number {
   return seconds
 }
 
-function threadsOf(text: string): number {
-  const threads = Number(text)
-  if (text.trim() === '' || !Number.isInteger(threads) || threads < 1 || threads > 64)
-    throw new InvalidArgumentError('It is a whole number from 1 to 64.')
-  return threads
-}
+/** What takes a whole number within limits, both of them among it. */
+const wholeFrom =
+  (least: number, most: number) =>
+  (text: string): number => {
+    const number = Number(text)
+    if (text.trim() === '' || !Number.isInteger(number) || number < least || number > most)
+      throw new InvalidArgumentError(`It is a whole number from ${least} to ${most}.`)
+    return number
+  }
 
 /** On how many legs a figure stands; 0 where its chains are drawn. */
 function legsSaid(text: string): 0 | 2 | 4 {
@@ -346,12 +349,12 @@ function legsSaid(text: string): 0 | 2 | 4 {
   return legs
 }
 
-/** The side of a picture, pixels. */
 function wholeNumber(text: string): number {
   if (!/^\d{1,9}$/.test(text.trim())) throw new InvalidArgumentError('It is a whole number.')
   return Number(text)
 }
 
+/** The side of a picture, pixels. */
 function sideOf(text: string): number {
   const side = Number(text)
   if (!Number.isInteger(side) || side < 0 || side > 1024 || text.trim() === '')

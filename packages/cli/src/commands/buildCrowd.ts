@@ -28,8 +28,8 @@ export interface CrowdOptions {
   target: string
   lod: boolean
   kits: string[]
-  count?: string
-  seed?: string
+  count?: number
+  seed?: number
   /** How many figures are built at a time. */
   threads?: number
   /** Files of clips made of keys that go along. */
@@ -118,8 +118,8 @@ async function readMixOf(
   const again = readMix(
     {
       ...read.value,
-      ...(count !== undefined && { count: Number(count) }),
-      ...(seed !== undefined && { seed: Number(seed) }),
+      ...(count !== undefined && { count }),
+      ...(seed !== undefined && { seed }),
     },
     input,
   )
