@@ -29,8 +29,12 @@ export function activeDeltas(body: PreparedBody, sliders: Readonly<Record<string
     }
   }
   const values = new Float64Array(played.sliders.length * 2)
-  played.sliders.forEach(({ id, usual, up, down, mirrors }, s) => {
-    const [left, right] = sides(Object.hasOwn(sliders, id) ? sliders[id]! : usual)
+  for (let s = 0; s < played.sliders.length; s++) {
+    const { id, usual, up, down, mirrors } = played.sliders[s]!
+    const value = Object.hasOwn(sliders, id) ? sliders[id]! : usual
+    // most are: with every step of a hand all of them are gone through
+    if (value === 0) continue
+    const [left, right] = sides(value)
     values[s * 2] = left
     values[s * 2 + 1] = right
     if (mirrors) add(up, left, right)
@@ -38,7 +42,7 @@ export function activeDeltas(body: PreparedBody, sliders: Readonly<Record<string
       add(up, Math.max(0, left), Math.max(0, right))
       add(down, Math.max(0, -left), Math.max(0, -right))
     }
-  })
+  }
   for (const { delta, when } of played.correctives) {
     let left = 1
     let right = 1

@@ -4,16 +4,21 @@ import { pointTriangles, type Mesh } from './Mesh.ts'
 export interface NormalScratch {
   triangles: Uint32Array // three points a triangle
   smooth: Float32Array // xyz a point
+  leaned: Uint8Array // one a triangle: whether a corner at one of its points leans towards the mean there
   touched: Uint8Array // one a point
 }
 
-export function createNormalScratch(mesh: Pick<Mesh, 'positions' | 'cornerPoints' | 'indices'>): NormalScratch {
+export function createNormalScratch(
+  mesh: Pick<Mesh, 'positions' | 'cornerPoints' | 'indices' | 'softness'>,
+): NormalScratch {
   const points = mesh.positions.length
-  return {
-    triangles: pointTriangles(mesh),
-    smooth: new Float32Array(points),
-    touched: new Uint8Array(points / 3),
-  }
+  const triangles = pointTriangles(mesh)
+  const touched = new Uint8Array(points / 3)
+  mesh.cornerPoints.forEach((p, corner) => (touched[p]! |= mesh.softness[corner]!))
+  const leaned = Uint8Array.from({ length: triangles.length / 3 }, (_, t) =>
+    Number((touched[triangles[t * 3]!]! | touched[triangles[t * 3 + 1]!]! | touched[triangles[t * 3 + 2]!]!) > 0),
+  )
+  return { triangles, smooth: new Float32Array(points), leaned, touched }
 }
 
 /**
@@ -33,11 +38,11 @@ export function computeNormals(
   known?: { positions: Float32Array; normals: Float32Array },
 ): void {
   const { cornerPoints, indices, softness } = mesh
-  const { triangles, smooth } = scratch
+  const { triangles, smooth, leaned } = scratch
   const touched = known ? touchedPoints(triangles, positions, known.positions, scratch.touched) : null
   out.fill(0)
   smooth.fill(0)
-  for (let t = 0; t < indices.length; t += 3) {
+  for (let t = 0, n = 0; t < indices.length; t += 3, n++) {
     const pa = triangles[t]!
     const pb = triangles[t + 1]!
     const pc = triangles[t + 2]!
@@ -69,6 +74,8 @@ export function computeNormals(
     out[cc]! += nx
     out[cc + 1]! += ny
     out[cc + 2]! += nz
+    // most corners of low-poly figures lean nowhere
+    if (leaned[n] === 0) continue
     smooth[a]! += nx
     smooth[a + 1]! += ny
     smooth[a + 2]! += nz
@@ -107,18 +114,17 @@ export function computeNormals(
         x += (sx / s - x) * soft
         y += (sy / s - y) * soft
         z += (sz / s - z) * soft
+        length = Math.sqrt(x * x + y * y + z * z)
+        // half of it leant to the other side leaves nothing
+        if (length <= 1e-12) length = 0
+        x /= length
+        y /= length
+        z /= length
       }
     }
-    length = Math.sqrt(x * x + y * y + z * z)
-    if (length > 1e-12) {
-      out[i] = x / length
-      out[i + 1] = y / length
-      out[i + 2] = z / length
-    } else {
-      out[i] = 0
-      out[i + 1] = 1
-      out[i + 2] = 0
-    }
+    out[i] = length > 0 ? x : 0
+    out[i + 1] = length > 0 ? y : 1
+    out[i + 2] = length > 0 ? z : 0
   }
 }
 
