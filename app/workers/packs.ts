@@ -77,11 +77,10 @@ export async function openPack(kits: ReadonlyMap<string, Kit>, ask: PackAsk): Pr
   const findings = new Map(pack.pieces.map((piece) => [piece.id, healthKnown(piece)]))
   open = { found, pack, findings, knowledge, placing }
   const matrix = new Matrix4().fromArray(placing.toBody)
-  const placed = pack.pieces.map((piece): Colored => ({
-    positions: moved(piece.positions, matrix),
-    triangles: piece.triangles,
-    colorOf: triangleColors(piece),
-  }))
+  const placed = pack.pieces.map((piece): Colored => {
+    const colors = triangleColors(piece)
+    return { positions: moved(piece.positions, matrix), triangles: piece.triangles, colorOf: (t) => colors[t]! }
+  })
   const goes = sortPack(pack, placing, knowledge)
   const pieces = goes.map(({ piece, guesses, odd }, i) => {
     const { names, triangles, bitOf } = pack.pieces[i]!
@@ -158,11 +157,11 @@ export function pieceHealth(id: string, mend: readonly Mendable[]) {
   const marked = new Set(open.findings.get(id)!.flatMap((f) => f.triangles))
   const seen = (piece: PackPiece, faulty: ReadonlySet<number>): FigureView => {
     const { positions, triangles } = piece
-    const own = triangleColors(piece)
+    const colors = triangleColors(piece)
     // what is wrong is seen from both its sides
     const backs = [...faulty].flatMap((t) => [triangles[t * 3]!, triangles[t * 3 + 2]!, triangles[t * 3 + 1]!])
     const count = triangles.length / 3
-    const colorOf = (t: number) => (t >= count || faulty.has(t) ? FAULTY : own(t))
+    const colorOf = (t: number) => (t >= count || faulty.has(t) ? FAULTY : colors[t]!)
     const all = Uint32Array.from([...triangles, ...backs])
     return { ...viewOf([{ positions: moved(positions, matrix), triangles: all, colorOf }]), doubleSided: false }
   }

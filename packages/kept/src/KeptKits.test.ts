@@ -92,7 +92,17 @@ describe('a kit that was read before', () => {
   it('is read once by one process, and whole by several at once', async () => {
     const one = new KeptKits(folder, 'a')
     expect(one.readKit(bare('Bare'))).toBe(one.readKit(bare('Bare')))
-    const reads = await Promise.all([one, new KeptKits(folder, 'a')].map((kits) => kits.readKit(bare('Bare'))))
+    // but not for ever all that were
+    const again = () => one.readKit(bare('Bare'))
+    const before = await again()
+    for (let i = 0; i < 7; i++) await one.readKit(bare(`Bare ${i}`))
+    expect(await again()).toBe(before)
+    for (let i = 0; i < 8; i++) await one.readKit(bare(`Bare ${i}`))
+    expect(await again()).not.toBe(before)
+    for (const name of keptIn()) rmSync(join(folder, name))
+    const reads = await Promise.all(
+      [new KeptKits(folder, 'a'), new KeptKits(folder, 'a')].map((kits) => kits.readKit(bare('Bare'))),
+    )
     expect(reads[0]).toStrictEqual(reads[1])
     expect(keptIn()).toHaveLength(1)
   })

@@ -3,11 +3,13 @@ import { mkdir, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/p
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { deserialize, serialize } from 'node:v8'
-import { readKit, type Kit, type Read } from '@idle-tinker/core'
+import { Memory, readKit, type Kit, type Read } from '@idle-tinker/core'
 
 /** How many readings a folder holds, some megabytes each, and how many bytes in all; the oldest go. */
 const MOST_KEPT = 12
 const MOST_BYTES = 256 << 20
+/** How many kits a process has at hand. */
+const AT_HAND = 8
 /** Bytes of a sum. */
 const SUM = 64
 const NAME = /^[0-9a-f]{64}\.kit$/
@@ -24,8 +26,8 @@ const sumOf = (...parts: (string | Uint8Array)[]) => {
  * What it finds is either whole or read anew: a folder that cannot be used, or what lies in it, changes no answer.
  */
 export class KeptKits {
-  /** What this process has read: one command may ask twice. */
-  private readonly read = new Map<string, Promise<Read<Kit>>>()
+  /** What this process read last: one command may ask twice, and threads of jobs go on for days. */
+  private readonly memory = new Memory(AT_HAND)
   private readonly folder: string | null
   private readonly reader: string
 
@@ -58,9 +60,7 @@ export class KeptKits {
     const key = sumOf(`${process.versions.v8}\0${this.reader}\0`, ...parts)
       .toString('hex')
       .slice(0, 64)
-    let read = this.read.get(key)
-    if (!read) this.read.set(key, (read = this.take(key, files)))
-    return read
+    return this.memory.recall('kit', key, () => this.take(key, files))
   }
 
   private async take(key: string, files: ReadonlyMap<string, Uint8Array>): Promise<Read<Kit>> {

@@ -4,7 +4,7 @@ import { pointTriangles, type Mesh } from './Mesh.ts'
 export interface NormalScratch {
   triangles: Uint32Array // three points a triangle
   smooth: Float32Array // xyz a point
-  leaned: Uint8Array // one a triangle: whether a corner at one of its points leans towards the mean there
+  leaned: Uint8Array // one a triangle: not 0 where a corner at one of its points leans towards the mean there
   touched: Uint8Array // one a point
 }
 
@@ -14,10 +14,10 @@ export function createNormalScratch(
   const points = mesh.positions.length
   const triangles = pointTriangles(mesh)
   const touched = new Uint8Array(points / 3)
-  mesh.cornerPoints.forEach((p, corner) => (touched[p]! |= mesh.softness[corner]!))
-  const leaned = Uint8Array.from({ length: triangles.length / 3 }, (_, t) =>
-    Number((touched[triangles[t * 3]!]! | touched[triangles[t * 3 + 1]!]! | touched[triangles[t * 3 + 2]!]!) > 0),
-  )
+  for (let c = 0; c < mesh.cornerPoints.length; c++) touched[mesh.cornerPoints[c]!]! |= mesh.softness[c]!
+  const leaned = new Uint8Array(triangles.length / 3)
+  for (let t = 0, i = 0; t < leaned.length; t++, i += 3)
+    leaned[t] = touched[triangles[i]!]! | touched[triangles[i + 1]!]! | touched[triangles[i + 2]!]!
   return { triangles, smooth: new Float32Array(points), leaned, touched }
 }
 

@@ -113,7 +113,7 @@ export function healthOf(piece: PackPiece): Finding[] {
     lost,
     [],
     `${said(lost, 'triangle', 'has', 'have')} a corner that is no place`,
-    'It is left out: mend it where it was made.',
+    'What has no place is left out: mend it where it was made.',
   )
   const vertices = Math.max(piece.found.vertices, piece.positions.length / 3)
   tell(

@@ -92,28 +92,25 @@ const LOOKS = [
 const STEP = 8
 
 /** What color each triangle of a piece looks from afar, as #rrggbb: where it is painted, what is there on its picture. */
-export function triangleColors({ materials, materialOf, uvs }: PackPiece): (triangle: number) => string {
+export function triangleColors({ materials, materialOf, uvs }: PackPiece): string[] {
   const tints = materials.map(({ paint }) => paint && [0, 1, 2].map((k) => tableOf(paint.factor[k] ?? 1)))
-  return (t) => {
-    const { color, paint } = materials[materialOf[t]!]!
-    const tables = tints[materialOf[t]!]
+  return Array.from(materialOf, (number, t) => {
+    const { color, paint } = materials[number]!
+    const tables = tints[number]
     if (!paint || !tables || !uvs) return color
     const { width, height, rgba } = paint.picture
-    const pixelAt = (shares: readonly number[]): number => {
-      const along = (k: number) => shares.reduce((sum, share, c) => sum + share * uvs[t * 6 + c * 2 + k]!, 0)
-      const x = Math.min(width - 1, Math.floor(along(0) * width))
-      const y = Math.min(height - 1, Math.floor(along(1) * height))
-      return (y * width + x) * 4
+    const sums = [0, 0, 0]
+    for (const [a, b, c] of LOOKS) {
+      const at = t * 6
+      const u = a * uvs[at]! + b * uvs[at + 2]! + c * uvs[at + 4]!
+      const v = a * uvs[at + 1]! + b * uvs[at + 3]! + c * uvs[at + 5]!
+      const x = Math.min(width - 1, Math.floor(u * width))
+      const y = Math.min(height - 1, Math.floor(v * height))
+      for (let k = 0; k < 3; k++) sums[k]! += tables[k]![rgba[(y * width + x) * 4 + k]!]!
     }
-    const pixels = LOOKS.map(pixelAt)
-    const hex = tables.map((table, k) => {
-      const mean = pixels.reduce((sum, at) => sum + table[rgba[at + k]!]!, 0) / pixels.length
-      return Math.min(255, Math.round(mean / STEP) * STEP)
-        .toString(16)
-        .padStart(2, '0')
-    })
-    return `#${hex.join('')}`
-  }
+    const bytes = sums.map((sum) => Math.min(255, Math.round(sum / LOOKS.length / STEP) * STEP))
+    return `#${bytes.map((byte) => byte.toString(16).padStart(2, '0')).join('')}`
+  })
 }
 
 /** A pixel is the mean of so many along each side, at most: a large picture is not read whole for a small one. */

@@ -46,8 +46,9 @@ export function readObj(
   }
   const hasPicture = (name: string) => 'map_kd' in (materialsInfo[name] ?? {})
   const pixelsOf = pictureReader()
-  /** The picture of a material; options may stand before its name. */
+  /** What is told of each picture that is asked for. */
   const told = new Map<string, Problem[]>()
+  /** The picture of a material; options may stand before its name. */
   const pictureOf = (name: string): Pixels | null => {
     const map = materialsInfo[name]?.map_kd
     if (typeof map !== 'string') return null
