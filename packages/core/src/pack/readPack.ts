@@ -35,7 +35,9 @@ export async function readPack(files: PackFiles): Promise<Read<Pack>> {
     problems.push(...read.problems)
     if (!read.value) continue
     if (read.value.pieces.length === 0 && read.problems.every((p) => p.severity === 'info'))
-      problems.push(problem('model-none', path, 'There is no model in it.', 'If it is a motion, bring it in on Motion.', 'info'))
+      problems.push(
+        problem('model-none', path, 'There is no model in it.', 'If it is a motion, bring it in on Motion.', 'info'),
+      )
     const before = pack.joints.length
     pack.joints.push(...read.value.joints.map((j) => ({ ...j, parent: j.parent < 0 ? -1 : j.parent + before })))
     for (const found of read.value.pieces) {
