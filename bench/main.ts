@@ -5,7 +5,6 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { MeshoptSimplifier } from 'meshoptimizer/simplifier'
-import { Bench } from 'tinybench'
 import {
   AnimationClip,
   Bone,
@@ -44,6 +43,7 @@ import {
 import { carryings } from './carrying.ts'
 import { dressings } from './dressing.ts'
 import { riggings } from './rigging.ts'
+import { sideBySide, turn, type Times } from './sideBySide.ts'
 import { bundled } from '../packages/cli/bin/bundled.mjs'
 import { readKitFolders } from '../packages/cli/src/files.ts'
 
@@ -55,10 +55,8 @@ const maren = readRecipe(readFileSync(join(root, 'kits/lantern-tide/maren-quill.
 const mix = readMix(readFileSync(join(root, 'kits/lantern-tide/lantern-night.mix.json'), 'utf8')).value!
 const near = readTarget(readFileSync(join(root, 'kits/lantern-tide/near.target.json'), 'utf8')).value!
 
-interface Line {
+interface Line extends Times {
   work: string
-  ms: number
-  p95: number
   guide: string
   against?: string
   ratio?: string
@@ -75,12 +73,10 @@ function tell({ work, ms, p95, guide, against, ratio }: Line): void {
 const named = process.argv.slice(2)
 const asked = (name: string) => named.length === 0 || named.includes(name)
 
-async function measure(name: string, work: () => unknown, time = 1500): Promise<{ ms: number; p95: number }> {
-  const bench = new Bench({ time, warmupTime: 200, throws: true })
-  bench.add(name, work)
-  await bench.run()
-  const { latency } = bench.tasks[0]!.result as unknown as { latency: { p50: number; p95?: number; p99: number } }
-  return { ms: latency.p50, p95: latency.p95 ?? latency.p99 }
+/** A work that has no rival here, once it is warm. */
+async function measure(work: () => unknown, time = 1500): Promise<Times> {
+  await turn(work, 200)
+  return turn(work, time)
 }
 
 /** What the Bench asks for while a hand draws. */
@@ -90,9 +86,8 @@ const STAGE = { still: true }
 if (asked('shape')) {
   const builder = new Builder(kits)
   let i = 0
-  const step = await measure('slider step', () =>
-    builder.build({ ...maren, sliders: { ...maren.sliders, build: ((i++ % 200) - 100) / 100 } }, near, STAGE),
-  )
+  /** Another figure with every call, as under a hand that draws. */
+  const swing = () => ((i++ % 200) - 100) / 100
   const { mesh } = builder.build(maren, { ...near, keepSliders: ['build'] }).figure!
   const base = mesh.positions.slice()
   const out = new Float32Array(base.length)
@@ -139,42 +134,31 @@ if (asked('shape')) {
       }
     }
   }
-  // the rival beside each: a shared machine is not as fast from one minute to the next
-  const against = async (work: string, own: { ms: number; p95: number }) => {
-    const { ms } = await measure('plain morph', plain, 600)
+  const against = async (work: string, own: () => unknown) => {
+    const { times, ratioTo } = await sideBySide([own, plain])
     tell({
       work,
-      ...own,
+      ...times[0]!,
       guide: '3 ms, p95 6',
-      against: `plain morph ${ms.toFixed(2)} ms`,
-      ratio: `${(own.ms / ms).toFixed(1)}x of at most 4x`,
+      against: `plain morph ${times[1]!.ms.toFixed(2)} ms`,
+      ratio: `${ratioTo(1).toFixed(1)}x of at most 4x`,
     })
   }
-  await against(`slider step (${mesh.cornerPoints.length} vertices)`, step)
-  // the same figure under the other things a hand draws along, each of them another figure with every call
-  const swing = () => ((i++ % 200) - 100) / 100
+  await against(`slider step (${mesh.cornerPoints.length} vertices)`, () =>
+    builder.build({ ...maren, sliders: { ...maren.sliders, build: swing() } }, near, STAGE),
+  )
   const body = folk.bodies.get('human')!.def
   const [wide, long] = ['nose-width', 'nose-length'].filter((id) => body.sliders.some((s) => s.id === id))
   const pulled = [wide ?? 'build', long ?? 'stature']
-  await against(
-    'pull: two sliders at once',
-    await measure('pull', () => {
-      const to = swing()
-      return builder.build(
-        { ...maren, sliders: { ...maren.sliders, [pulled[0]!]: to, [pulled[1]!]: -to } },
-        near,
-        STAGE,
-      )
-    }),
-  )
+  await against('pull: two sliders at once', () => {
+    const to = swing()
+    return builder.build({ ...maren, sliders: { ...maren.sliders, [pulled[0]!]: to, [pulled[1]!]: -to } }, near, STAGE)
+  })
   const glad = body.expressions!.find((e) => e.mood)!
-  await against(
-    'expression step',
-    await measure('expression', () => {
-      const face = setFace(maren, body, [{ expression: glad, share: Math.abs(swing()) }])
-      return builder.build(face, near, STAGE)
-    }),
-  )
+  await against('expression step', () => {
+    const face = setFace(maren, body, [{ expression: glad, share: Math.abs(swing()) }])
+    return builder.build(face, near, STAGE)
+  })
   const at = [0.1, 1.45, 0.05] as const
   const drawn = (to: number, radius: number) =>
     nudgeFigure(builder, maren, undefined, {
@@ -186,10 +170,7 @@ if (asked('shape')) {
       mirrored: true,
     })
   // the stroke worked out, then the figure built: what one move of the pointer asks for
-  await against(
-    'nudge stroke of 15 cm, both sides',
-    await measure('nudge', () => builder.build(drawn(swing(), 0.15), near, STAGE)),
-  )
+  await against('nudge stroke of 15 cm, both sides', () => builder.build(drawn(swing(), 0.15), near, STAGE))
 }
 
 // the first build of a process, in processes of their own: with the shelf that ships, and without
@@ -207,7 +188,7 @@ if (asked('build')) {
   const warm = new Builder(kits)
   const coats = ['coat-quay', 'coat-oilskin', 'jacket-short', 'smock']
   let i = 0
-  const other = await measure('warm build', () => {
+  const other = await measure(() => {
     return warm.build(setPart(maren, 'over', partReference(folk, coats[i++ % coats.length]!)), near)
   })
   tell({ work: 'whole build, kit warm, other coat', ...other, guide: '12 ms' })
@@ -228,11 +209,10 @@ if (asked('write')) {
     const keyed = clips.map((clip) => keyClip(clip, of!.skeleton.bones, near))
     return writeFigure({ leaving: conform(of!, near).value!.figure, clips: keyed, recipe: maren, target: near })
   }
-  const ours = await measure('write GLB', written(figure))
   const faces = build(maren, kits, near).figure
   tell({
     work: `the same with ${faces!.mesh.morphs.length} targets`,
-    ...(await measure('with faces', written(faces))),
+    ...(await measure(written(faces))),
     guide: '25 ms',
   })
   const { mesh, skeleton } = figure!
@@ -287,13 +267,14 @@ if (asked('write')) {
     }
   }
   Object.assign(globalThis, { FileReader: Reader })
-  const theirs = await measure('exporter', () => new GLTFExporter().parseAsync(scene, { binary: true, animations }))
+  const theirs = () => new GLTFExporter().parseAsync(scene, { binary: true, animations })
+  const { times, ratioTo } = await sideBySide([written(figure), theirs])
   tell({
     work: 'writing the GLB of a near figure, with skin, clips, atlas',
-    ...ours,
+    ...times[0]!,
     guide: '25 ms',
-    against: `three.js exporter, without atlas ${theirs.ms.toFixed(1)} ms`,
-    ratio: `${(ours.ms / theirs.ms).toFixed(1)}x, wanted below 1x`,
+    against: `three.js exporter, without atlas ${times[1]!.ms.toFixed(1)} ms`,
+    ratio: `${ratioTo(1).toFixed(1)}x, wanted below 1x`,
   })
 }
 
@@ -325,13 +306,13 @@ if (asked('reduce')) {
       ['RegularizeLight', 'Prune'],
     )
   const against = async (work: string, ours: () => unknown, theirs: () => unknown) => {
-    const [own, other] = [await measure('ours', ours), await measure('bare', theirs)]
+    const { times, ratioTo } = await sideBySide([ours, theirs])
     tell({
       work,
-      ...own,
+      ...times[0]!,
       guide: '',
-      against: `meshoptimizer, same attributes ${other.ms.toFixed(2)} ms`,
-      ratio: `${(own.ms / other.ms).toFixed(2)}x of at most 1.3x`,
+      against: `meshoptimizer, same attributes ${times[1]!.ms.toFixed(2)} ms`,
+      ratio: `${ratioTo(1).toFixed(2)}x of at most 1.3x`,
     })
   }
   const [, quarter] = limits as [number, number, number]
@@ -355,7 +336,7 @@ if (asked('recolor')) {
   const builder = new Builder(kits)
   const red = ['#aa2211', '#2211aa']
   let i = 0
-  const recolor = await measure('recolor', () =>
+  const recolor = await measure(() =>
     builder.build({ ...maren, colors: { ...maren.colors, coat: red[i++ % 2]! } }, near),
   )
   tell({ work: 'recolor', ...recolor, guide: '5 ms' })
@@ -364,30 +345,26 @@ if (asked('recolor')) {
 // motion from elsewhere onto a figure, against three.js' retargeter on the same table of bones
 if (asked('carry')) {
   const { seconds, alone, everything, measured, three } = carryings(kits, maren, near)
-  const [bare, whole, told, other] = [
-    await measure('alone', alone),
-    await measure('everything', everything),
-    await measure('measured', measured),
-    await measure('three', three),
-  ] as const
   for (const [work, own, limit] of [
-    ['carrying alone', bare, 'at most 0.5x'],
-    ['carrying, feet planted, arms and hands kept', whole, 'at most 1x'],
-    ['the same, and measured', told, ''],
-  ] as const)
+    ['carrying alone', alone, 'at most 0.5x'],
+    ['carrying, feet planted, arms and hands kept', everything, 'at most 1x'],
+    ['the same, and measured', measured, ''],
+  ] as const) {
+    const { times, ratioTo } = await sideBySide([own, three])
     tell({
       work: `${seconds} s of motion: ${work}`,
-      ...own,
+      ...times[0]!,
       guide: '',
-      against: `three.js ${other.ms.toFixed(0)} ms`,
-      ratio: `${(own.ms / other.ms).toFixed(2)}x ${limit}`,
+      against: `three.js ${times[1]!.ms.toFixed(0)} ms`,
+      ratio: `${ratioTo(1).toFixed(2)}x ${limit}`,
     })
+  }
 }
 
 // bones for a mesh that has none
 if (asked('rig')) {
   const { triangles, survey, weights } = riggings(kits, maren, near)
-  const [looked, held] = [await measure('survey', survey), await measure('weights', weights)] as const
+  const [looked, held] = [await measure(survey), await measure(weights)] as const
   const work = `bones for a mesh of ${triangles} triangles:`
   tell({ work: `${work} where its joints are`, ...looked, guide: 'both 2 s' })
   tell({ work: `${work} skeleton and weights`, ...held, guide: '' })
@@ -402,13 +379,14 @@ if (asked('picks')) {
     readPicks(read('sail-loft.picks.json')).value!,
     mirror,
   )
-  const full = await measure('whole', whole)
-  const ratio = (own: { ms: number }, most: string) => `${(own.ms / full.ms).toFixed(2)}x of ${most}`
-  const against = `built whole, warm ${full.ms.toFixed(1)} ms`
-  const on = await measure('dressed', dressed)
-  tell({ work: 'look put on by the runtime', ...on, guide: '16 ms', against, ratio: ratio(on, 'at most 1x') })
-  const step = await measure('slid', slid)
-  tell({ work: 'slider step in the runtime', ...step, guide: '3 ms', against, ratio: ratio(step, 'at most 1x') })
+  for (const [work, own, guide] of [
+    ['look put on by the runtime', dressed, '16 ms'],
+    ['slider step in the runtime', slid, '3 ms'],
+  ] as const) {
+    const { times, ratioTo } = await sideBySide([own, whole])
+    const against = `built whole, warm ${times[1]!.ms.toFixed(1)} ms`
+    tell({ work, ...times[0]!, guide, against, ratio: `${ratioTo(1).toFixed(2)}x of at most 1x` })
+  }
   const start = process.hrtime.bigint()
   proof()
   const ms = Number(process.hrtime.bigint() - start) / 1e6
