@@ -94,8 +94,8 @@ if (asked('shape')) {
   const morph = mesh.morphs.find((m) => m.name === 'build+')!
   const corners = new Float32Array(mesh.cornerPoints.length * 3)
   const normals = new Float32Array(mesh.cornerPoints.length * 3)
-  // what a renderer without parts or clearance would do: every vertex morphed, its facet normal made anew; written as
-  // tightly as what it is measured against
+  // what a renderer without parts or clearance would do: every vertex morphed, its facet normal made anew, one long as
+  // glTF wants it; written as tightly as what it is measured against
   const plain = () => {
     out.set(base)
     for (let k = 0, o = 0; k < morph.points.length; k++, o += 3) {
@@ -132,6 +132,15 @@ if (asked('shape')) {
         normals[at + 1]! += y
         normals[at + 2]! += z
       }
+    }
+    for (let o = 0; o < normals.length; o += 3) {
+      const x = normals[o]!
+      const y = normals[o + 1]!
+      const z = normals[o + 2]!
+      const length = Math.sqrt(x * x + y * y + z * z) || 1
+      normals[o] = x / length
+      normals[o + 1] = y / length
+      normals[o + 2] = z / length
     }
   }
   const against = async (work: string, own: () => unknown) => {

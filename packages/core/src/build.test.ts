@@ -413,4 +413,15 @@ describe('a builder that is asked to and fro', () => {
       }
     }
   })
+
+  it('gives one as a new one would whose arrays were those of the last of its clothes', () => {
+    const builder = new Builder(kits)
+    const other = { ...maren, parts: maren.parts.filter((p) => p.slot !== 'over') }
+    const at = (recipe: Recipe, build: number) => ({ ...recipe, sliders: { ...recipe.sliders, build } })
+    builder.build(maren, near)
+    // as many of other clothes as are remembered: the first is forgotten, and what it was made in is free
+    for (const build of [0.1, 0.2, 0.3]) builder.build(at(other, build), near)
+    const { mesh } = builder.build(at(maren, 0.8), near).figure!
+    expect(isDeepStrictEqual(mesh, build(at(maren, 0.8), kits, near).figure!.mesh)).toBe(true)
+  })
 })

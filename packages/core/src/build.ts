@@ -307,6 +307,7 @@ export class Builder {
         ground: groundPoints(merged.mesh, resolved.body),
         scratch: createNormalScratch(merged.mesh),
         spare: [],
+        last: null,
       }
     })
   }

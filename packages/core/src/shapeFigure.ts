@@ -16,6 +16,8 @@ export interface Dressed {
   scratch: NormalScratch
   /** Shapes of this outfit that are not remembered any more. */
   spare: Shape[]
+  /** The one made last, whose normals may be the same for the most part. */
+  last: Shape | null
 }
 
 export interface Shape {
@@ -73,7 +75,10 @@ export function makeShape(dressed: Dressed, { shaping, nudges, slidersKey }: Sha
   shape.positions.set(positions)
   shapeLandmarks(body, active, shape.landmarks)
   shape.lift = standOnGround(shape.positions, ground)
-  computeNormals(merged.mesh, shape.positions, shape.normals, scratch, before)
+  // what draws on a face leaves the rest where it was; a shape that is written over is no more what it was
+  const like = before ?? (dressed.last === shape ? null : dressed.last)
+  computeNormals(merged.mesh, shape.positions, shape.normals, scratch, like ?? undefined)
+  dressed.last = shape
   shape.joints.set(jointsAt(body, shape.landmarks))
   shape.joints.set(partJoints(outfit, active), body.model.bones.length * 3)
   for (let i = 1; i < shape.joints.length; i += 3) shape.joints[i]! += shape.lift

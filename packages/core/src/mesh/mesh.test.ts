@@ -39,6 +39,26 @@ function cubeMesh(softness = 0): Mesh {
   }
 }
 
+/** A ball of 400 points, faceted and smooth by turns, one corner in three leaning. */
+function ballMesh(): Pick<Mesh, 'positions' | 'cornerPoints' | 'indices' | 'softness' | 'normals'> {
+  const [rings, around] = [20, 20]
+  const positions = new Float32Array(rings * around * 3)
+  for (let p = 0; p < rings * around; p++) {
+    const [up, turn] = [(Math.floor(p / around) / (rings - 1) - 0.5) * Math.PI, ((p % around) / around) * 2 * Math.PI]
+    positions.set([Math.cos(up) * Math.cos(turn), Math.sin(up), Math.cos(up) * Math.sin(turn)], p * 3)
+  }
+  const triangles: number[] = []
+  for (let r = 0; r < rings - 1; r++)
+    for (let a = 0; a < around; a++) {
+      const [p, q] = [r * around + a, r * around + ((a + 1) % around)]
+      triangles.push(p, p + around, q, q, p + around, q + around)
+    }
+  const facets = findFacets(positions, Uint32Array.from(triangles), new Uint8Array(triangles.length / 3), 0.3)
+  const { cornerPoints, indices } = splitCorners(Uint32Array.from(triangles), facets)
+  const softness = Uint8Array.from(cornerPoints, (_, c) => (c % 3 ? 0 : (c * 37) % 256))
+  return { positions, cornerPoints, indices, softness, normals: new Float32Array(cornerPoints.length * 3) }
+}
+
 describe('a mesh', () => {
   it('of a cube has six facets, a corner for each of their points, and flat normals', () => {
     const mesh = cubeMesh()
@@ -46,6 +66,32 @@ describe('a mesh', () => {
     computeNormals(mesh, mesh.positions, mesh.normals, createNormalScratch(mesh))
     for (let c = 0; c < 24; c++)
       expect([...mesh.normals.subarray(c * 3, c * 3 + 3)].map(Math.abs).sort()).toEqual([0, 0, 1])
+  })
+
+  it('has the same normals to the last bit, whether worked out from nothing or from a shape that differs little', () => {
+    const mesh = ballMesh()
+    const scratch = createNormalScratch(mesh)
+    const points = mesh.positions.length / 3
+    const move = fc.record({
+      point: fc.nat(points - 1),
+      by: fc.tuple(...[0, 1, 2].map(() => fc.float({ min: -1, max: 1, noNaN: true }))),
+    })
+    fc.assert(
+      fc.property(fc.array(fc.array(move, { maxLength: 60 }), { minLength: 2, maxLength: 4 }), (steps) => {
+        let known = { positions: mesh.positions.slice(), normals: new Float32Array(mesh.normals.length) }
+        computeNormals(mesh, known.positions, known.normals, scratch)
+        for (const moves of steps) {
+          const positions = known.positions.slice()
+          for (const { point, by } of moves) by.forEach((d, k) => (positions[point * 3 + k]! += d!))
+          const [fresh, renewed] = [new Float32Array(known.normals.length), new Float32Array(known.normals.length)]
+          computeNormals(mesh, positions, fresh, createNormalScratch(mesh))
+          computeNormals(mesh, positions, renewed, scratch, known)
+          expect(renewed).toEqual(fresh)
+          known = { positions, normals: renewed }
+        }
+      }),
+      { numRuns: 30, seed: 5 },
+    )
   })
 
   it('leans its normals to smooth where it is soft', () => {

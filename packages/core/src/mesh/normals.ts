@@ -1,3 +1,4 @@
+import type { Packed } from './adjacency.ts'
 import { pointTriangles, type Mesh } from './Mesh.ts'
 
 /** Scratch that `computeNormals` needs for a mesh; make it once, reuse it on every step. */
@@ -5,20 +6,42 @@ export interface NormalScratch {
   triangles: Uint32Array // three points a triangle
   smooth: Float32Array // xyz a point
   leaned: Uint8Array // one a triangle: not 0 where a corner at one of its points leans towards the mean there
-  touched: Uint8Array // one a point
+  /** What a shape needs that differs in few points from one that is known; made when the first is asked for. */
+  near: NearScratch | null
 }
+
+interface NearScratch {
+  trianglesOfPoint: Packed
+  cornersOfPoint: Packed
+  trianglesOfCorner: Packed
+  soft: Uint8Array // not 0 for points at which a corner leans
+  facets: Float64Array // xyz a triangle: its normal times its doubled area
+  /** The points and triangles seen at this step hold its number. */
+  step: number
+  points: Uint32Array
+  seen: Uint32Array
+  worked: Uint32Array
+}
+
+/** Up to this share of points that differ, what is around them is worked out alone; gathering costs twice as much a point. */
+const FEW = 0.3
 
 export function createNormalScratch(
   mesh: Pick<Mesh, 'positions' | 'cornerPoints' | 'indices' | 'softness'>,
 ): NormalScratch {
-  const points = mesh.positions.length
   const triangles = pointTriangles(mesh)
-  const touched = new Uint8Array(points / 3)
-  for (let c = 0; c < mesh.cornerPoints.length; c++) touched[mesh.cornerPoints[c]!]! |= mesh.softness[c]!
+  const soft = softPoints(mesh, mesh.positions.length / 3)
   const leaned = new Uint8Array(triangles.length / 3)
   for (let t = 0, i = 0; t < leaned.length; t++, i += 3)
-    leaned[t] = touched[triangles[i]!]! | touched[triangles[i + 1]!]! | touched[triangles[i + 2]!]!
-  return { triangles, smooth: new Float32Array(points), leaned, touched }
+    leaned[t] = soft[triangles[i]!]! | soft[triangles[i + 1]!]! | soft[triangles[i + 2]!]!
+  return { triangles, smooth: new Float32Array(mesh.positions.length), leaned, near: null }
+}
+
+/** Not 0 for each point at which a corner leans. */
+function softPoints({ cornerPoints, softness }: Pick<Mesh, 'cornerPoints' | 'softness'>, points: number): Uint8Array {
+  const soft = new Uint8Array(points)
+  for (let c = 0; c < cornerPoints.length; c++) soft[cornerPoints[c]!]! |= softness[c]!
+  return soft
 }
 
 /**
@@ -28,7 +51,8 @@ export function createNormalScratch(
  *
  * @param positions xyz a point, metres
  * @param out       xyz a corner, unit length
- * @param known     another shape of the mesh with its normals: worked out anew is only what differs from it
+ * @param known     another shape of the mesh with its normals: where few points differ, only what is around them is
+ *                  worked out anew, and comes out the same to the last bit
  */
 export function computeNormals(
   mesh: Pick<Mesh, 'cornerPoints' | 'indices' | 'softness'>,
@@ -37,22 +61,19 @@ export function computeNormals(
   scratch: NormalScratch,
   known?: { positions: Float32Array; normals: Float32Array },
 ): void {
+  if (known && differing(positions, known.positions) <= (positions.length / 3) * FEW)
+    return renewNormals(mesh, positions, out, scratch, known)
   const { cornerPoints, indices, softness } = mesh
   const { triangles, smooth, leaned } = scratch
-  const touched = known ? touchedPoints(triangles, positions, known.positions, scratch.touched) : null
   out.fill(0)
   smooth.fill(0)
   for (let t = 0, n = 0; t < indices.length; t += 3, n++) {
-    const pa = triangles[t]!
-    const pb = triangles[t + 1]!
-    const pc = triangles[t + 2]!
-    if (touched && (touched[pa]! | touched[pb]! | touched[pc]!) === 0) continue
     const ca = indices[t]! * 3
     const cb = indices[t + 1]! * 3
     const cc = indices[t + 2]! * 3
-    const a = pa * 3
-    const b = pb * 3
-    const c = pc * 3
+    const a = triangles[t]! * 3
+    const b = triangles[t + 1]! * 3
+    const c = triangles[t + 2]! * 3
     const ax = positions[a]!
     const ay = positions[a + 1]!
     const az = positions[a + 2]!
@@ -87,68 +108,155 @@ export function computeNormals(
     smooth[c + 2]! += nz
   }
   for (let corner = 0; corner < cornerPoints.length; corner++) {
-    const i = corner * 3
-    if (touched && !touched[cornerPoints[corner]!]) {
-      out[i] = known!.normals[i]!
-      out[i + 1] = known!.normals[i + 1]!
-      out[i + 2] = known!.normals[i + 2]!
-      continue
-    }
-    let x = out[i]!
-    let y = out[i + 1]!
-    let z = out[i + 2]!
-    let length = Math.sqrt(x * x + y * y + z * z)
-    if (length > 0) {
+    const p = cornerPoints[corner]! * 3
+    finish(out, corner * 3, softness[corner]! / 255, smooth[p]!, smooth[p + 1]!, smooth[p + 2]!)
+  }
+}
+
+/** How many points stand elsewhere in one shape than in another. */
+function differing(a: Float32Array, b: Float32Array): number {
+  let count = 0
+  for (let i = 0; i < a.length; i += 3) if (a[i] !== b[i] || a[i + 1] !== b[i + 1] || a[i + 2] !== b[i + 2]) count++
+  return count
+}
+
+/** Makes a corner's normal of what its triangles come to, which stands in `out`, and what those around its point do. */
+function finish(out: Float32Array, i: number, soft: number, sx: number, sy: number, sz: number): void {
+  let x = out[i]!
+  let y = out[i + 1]!
+  let z = out[i + 2]!
+  let length = Math.sqrt(x * x + y * y + z * z)
+  if (length > 0) {
+    x /= length
+    y /= length
+    z /= length
+  }
+  if (soft > 0) {
+    const s = Math.sqrt(sx * sx + sy * sy + sz * sz)
+    if (s > 0) {
+      x += (sx / s - x) * soft
+      y += (sy / s - y) * soft
+      z += (sz / s - z) * soft
+      length = Math.sqrt(x * x + y * y + z * z)
+      // half of it leant to the other side leaves nothing
+      if (length <= 1e-12) length = 0
       x /= length
       y /= length
       z /= length
     }
-    const soft = softness[corner]! / 255
-    if (soft > 0) {
-      const p = cornerPoints[corner]! * 3
-      const sx = smooth[p]!
-      const sy = smooth[p + 1]!
-      const sz = smooth[p + 2]!
-      const s = Math.sqrt(sx * sx + sy * sy + sz * sz)
-      if (s > 0) {
-        x += (sx / s - x) * soft
-        y += (sy / s - y) * soft
-        z += (sz / s - z) * soft
-        length = Math.sqrt(x * x + y * y + z * z)
-        // half of it leant to the other side leaves nothing
-        if (length <= 1e-12) length = 0
-        x /= length
-        y /= length
-        z /= length
+  }
+  out[i] = length > 0 ? x : 0
+  out[i + 1] = length > 0 ? y : 1
+  out[i + 2] = length > 0 ? z : 0
+}
+
+/** The same for a shape that differs little from one that is known: O(points), and what is around those that differ. */
+function renewNormals(
+  mesh: Pick<Mesh, 'cornerPoints' | 'indices' | 'softness'>,
+  positions: Float32Array,
+  out: Float32Array,
+  scratch: NormalScratch,
+  known: { positions: Float32Array; normals: Float32Array },
+): void {
+  const { triangles, smooth } = scratch
+  const near = (scratch.near ??= createNear(mesh, triangles, positions.length / 3))
+  const { trianglesOfPoint, cornersOfPoint, trianglesOfCorner, facets, points, seen, worked } = near
+  const step = ++near.step
+  let count = 0
+  for (let p = 0, i = 0; i < positions.length; p++, i += 3) {
+    const others = known.positions
+    if (positions[i] === others[i] && positions[i + 1] === others[i + 1] && positions[i + 2] === others[i + 2]) continue
+    for (let n = trianglesOfPoint.starts[p]!; n < trianglesOfPoint.starts[p + 1]!; n++) {
+      const t = trianglesOfPoint.items[n]! * 3
+      for (let k = t; k < t + 3; k++) {
+        const q = triangles[k]!
+        if (seen[q] === step) continue
+        seen[q] = step
+        points[count++] = q
       }
     }
-    out[i] = length > 0 ? x : 0
-    out[i + 1] = length > 0 ? y : 1
-    out[i + 2] = length > 0 ? z : 0
+  }
+  out.set(known.normals)
+  for (let at = 0; at < count; at++) {
+    const p = points[at]!
+    const i = p * 3
+    smooth[i] = 0
+    smooth[i + 1] = 0
+    smooth[i + 2] = 0
+    for (let n = trianglesOfPoint.starts[p]!; n < trianglesOfPoint.starts[p + 1]!; n++) {
+      const triangle = trianglesOfPoint.items[n]!
+      const f = triangle * 3
+      if (worked[triangle] !== step) {
+        worked[triangle] = step
+        facet(positions, triangles, f, facets)
+      }
+      if (near.soft[p] !== 0) addTo(smooth, i, facets, f)
+    }
+    for (let m = cornersOfPoint.starts[p]!; m < cornersOfPoint.starts[p + 1]!; m++) {
+      const corner = cornersOfPoint.items[m]!
+      const o = corner * 3
+      out[o] = 0
+      out[o + 1] = 0
+      out[o + 2] = 0
+      for (let n = trianglesOfCorner.starts[corner]!; n < trianglesOfCorner.starts[corner + 1]!; n++)
+        addTo(out, o, facets, trianglesOfCorner.items[n]! * 3)
+      finish(out, o, mesh.softness[corner]! / 255, smooth[i]!, smooth[i + 1]!, smooth[i + 2]!)
+    }
   }
 }
 
-/** Into `touched`: 1 for every point of a triangle of which a point stands elsewhere than in the other shape. */
-function touchedPoints(
+function addTo(out: Float32Array, o: number, facets: Float64Array, f: number): void {
+  out[o]! += facets[f]!
+  out[o + 1]! += facets[f + 1]!
+  out[o + 2]! += facets[f + 2]!
+}
+
+/** The normal of a triangle times its doubled area, as `computeNormals` has it. */
+function facet(positions: Float32Array, triangles: Uint32Array, t: number, out: Float64Array): void {
+  const a = triangles[t]! * 3
+  const b = triangles[t + 1]! * 3
+  const c = triangles[t + 2]! * 3
+  const ax = positions[a]!
+  const ay = positions[a + 1]!
+  const az = positions[a + 2]!
+  const ux = positions[b]! - ax
+  const uy = positions[b + 1]! - ay
+  const uz = positions[b + 2]! - az
+  const vx = positions[c]! - ax
+  const vy = positions[c + 1]! - ay
+  const vz = positions[c + 2]! - az
+  out[t] = uy * vz - uz * vy
+  out[t + 1] = uz * vx - ux * vz
+  out[t + 2] = ux * vy - uy * vx
+}
+
+function createNear(
+  { cornerPoints, indices, softness }: Pick<Mesh, 'cornerPoints' | 'indices' | 'softness'>,
   triangles: Uint32Array,
-  positions: Float32Array,
-  others: Float32Array,
-  touched: Uint8Array,
-): Uint8Array {
-  const [moved, near] = [1, 2]
-  for (let p = 0, i = 0; p < touched.length; p++, i += 3)
-    touched[p] =
-      positions[i] !== others[i] || positions[i + 1] !== others[i + 1] || positions[i + 2] !== others[i + 2] ? moved : 0
-  for (let t = 0; t < triangles.length; t += 3) {
-    const a = triangles[t]!
-    const b = triangles[t + 1]!
-    const c = triangles[t + 2]!
-    if (((touched[a]! | touched[b]! | touched[c]!) & moved) === 0) continue
-    touched[a]! |= near
-    touched[b]! |= near
-    touched[c]! |= near
+  points: number,
+): NearScratch {
+  return {
+    trianglesOfPoint: whereOf(triangles, points, 3),
+    cornersOfPoint: whereOf(cornerPoints, points, 1),
+    trianglesOfCorner: whereOf(indices, cornerPoints.length, 3),
+    soft: softPoints({ cornerPoints, softness }, points),
+    facets: new Float64Array(triangles.length),
+    step: 0,
+    points: new Uint32Array(points),
+    seen: new Uint32Array(points),
+    worked: new Uint32Array(triangles.length / 3),
   }
-  return touched
+}
+
+/** Where each of so many values stands in a list of rows, `stride` values each: the rows, in their order. */
+function whereOf(list: Uint32Array, values: number, stride: number): Packed {
+  const ends = new Uint32Array(values + 1)
+  for (let i = 0; i < list.length; i++) ends[list[i]! + 1]!++
+  for (let v = 0; v < values; v++) ends[v + 1]! += ends[v]!
+  const starts = ends.slice()
+  const items = new Uint32Array(list.length)
+  for (let i = 0; i < list.length; i++) items[ends[list[i]!]!++] = Math.floor(i / stride)
+  return { starts, items }
 }
 
 /**

@@ -70,7 +70,7 @@ export function standAll(
   shapeLandmarks(body, active, landmarks)
   const joints = Float32Array.from([...jointsAt(body, landmarks), ...partJoints(outfit, active)])
   const dressed = {
-    ...{ body, outfit, merged, spare: [], scratch: createNormalScratch(merged.mesh) },
+    ...{ body, outfit, merged, spare: [], last: null, scratch: createNormalScratch(merged.mesh) },
     ground: groundPoints(merged.mesh, model),
   }
   const { detail, influences, chains = {} } = target
