@@ -129,6 +129,7 @@ export class Builder {
   private readonly kits: Kits
   private readonly memory = new Memory(REMEMBERED)
   private done: Stage[] = []
+  private shortened = 0
   private readonly active = new WeakMap<Resolved, ActiveDelta[]>()
 
   private readonly shelf: Shelf | null
@@ -144,6 +145,11 @@ export class Builder {
       if (!this.done.includes(stage)) this.done.push(stage)
     }
     return this.memory.recall(name, key, make, made, forgotten)
+  }
+
+  /** A short key in the place of a long one, as long as stages remember what was made for it: many ask with it. */
+  private short(stage: string, key: string): string {
+    return this.memory.recall(`short ${stage}`, key, () => `${stage} ${++this.shortened}`)
   }
 
   build(recipe: Recipe, target: Target, options: BuildOptions = {}): BuildResult {
@@ -261,17 +267,21 @@ export class Builder {
   }
 
   private stand(resolved: Resolved) {
-    const outfitKey = JSON.stringify([
-      resolved.body.hash,
-      ...resolved.parts.map(({ instance, slot, part }) => [instance, slot, part.hash]),
-    ])
+    const outfitKey = this.short(
+      'outfits',
+      JSON.stringify([
+        resolved.body.hash,
+        ...resolved.parts.map(({ instance, slot, part }) => [instance, slot, part.hash]),
+      ]),
+    )
     const dressed = this.dress(resolved, outfitKey)
     // asked for again with every step of a stroke, of a figure that stays as it is
     let active = this.active.get(resolved)
     if (!active) this.active.set(resolved, (active = activeDeltas(dressed.body, resolved.sliders)))
     const nudged = [...resolved.nudges].map(([on, nudge]) => ` ${JSON.stringify(on)} ${nudgeKey(nudge)}`).join('')
-    const slidersKey = `${outfitKey} ${active.map(({ delta, weight }) => `${delta.name} ${weight}`).join()}`
-    const shapeKey = `${slidersKey}${nudged}`
+    const played = active.map(({ delta, weight }) => `${delta.name} ${weight}`).join()
+    const slidersKey = this.short('sliders', `${outfitKey} ${played}`)
+    const shapeKey = this.short('shapes', `${slidersKey}${nudged}`)
     const shape = this.shape(dressed, active, resolved.nudges, shapeKey, slidersKey)
     return { dressed, active, shape, outfitKey, shapeKey }
   }

@@ -121,7 +121,11 @@ export function landmarkMoves(body: PreparedBody, delta: Morph): Float32Array {
   let known = moves.get(body)
   if (!known) moves.set(body, (known = new WeakMap()))
   let ready = known.get(delta)
-  if (!ready) known.set(delta, (ready = followDelta(body.following, body.model.mesh.positions.length / 3, delta)))
+  if (!ready) {
+    ready = new Float32Array(body.landmarks.length)
+    followDelta(body.following, body.model.mesh.positions.length / 3, delta, ready)
+    known.set(delta, ready)
+  }
   return ready
 }
 

@@ -199,16 +199,14 @@ describe('followers', () => {
       { sources: [2], weights: [1] },
       { sources: [], weights: [] },
     ])
-    const moves = followDelta(following, 3, {
-      name: 'x',
-      points: Uint32Array.from([0, 1]),
-      deltas: Float32Array.from([4, 0, 0, 0, 8, 0]),
-    })
+    const moves = new Float32Array(9)
+    const [points, deltas] = [Uint32Array.from([0, 1]), Float32Array.from([4, 0, 0, 0, 8, 0])]
+    followDelta(following, 3, { name: 'x', points, deltas }, moves)
     expect([...moves]).toEqual([1, 6, 0, 0, 0, 0, 0, 0, 0])
   })
 
   it('that hardly move are left out of a sparse movement', () => {
-    const { points, deltas } = sparseMorph('x', Float32Array.from([0, 0, 0, 0.00005, 0, 0, 0.01, 0, 0]))
+    const { points, deltas } = sparseMorph('x', Float32Array.from([0, 0, 0, 0.00005, 0, 0, 0.01, 0, 0, 9, 9, 9]), 3)
     expect([...points]).toEqual([2])
     expect(deltas[0]).toBeCloseTo(0.01)
   })

@@ -1,3 +1,4 @@
+import { roomFor } from '../base/room.ts'
 import type { Packed } from '../mesh/adjacency.ts'
 import type { Morph } from '../mesh/Mesh.ts'
 
@@ -20,21 +21,25 @@ export function packFollowing(rows: { sources: readonly number[]; weights: reado
   return { starts, sources, weights }
 }
 
+/** Which followers were worked out; written over with every call. */
+let done = new Uint8Array(0)
+
 /**
- * The moves of followers under one delta of the mesh they follow: xyz a follower, metres.
+ * The moves of followers under one delta of the mesh they follow.
  *
  * @param points how many points that mesh has
+ * @param out    where they go: xyz a follower, metres; all zero
  */
-export function followDelta(following: Following, points: number, delta: Morph): Float32Array {
+export function followDelta(following: Following, points: number, delta: Morph, out: Float32Array): void {
   const full = spread(delta, points)
   const { starts, sources, weights } = following
   const { starts: first, items: followers } = followersOf(following, points)
-  const out = new Float32Array((starts.length - 1) * 3)
-  const done = new Uint8Array(starts.length - 1)
-  for (const p of delta.points)
+  done = roomFor(done, starts.length - 1, Uint8Array)
+  for (let d = 0; d < delta.points.length; d++) {
+    const p = delta.points[d]!
     for (let n = first[p]!; n < first[p + 1]!; n++) {
       const f = followers[n]!
-      if (done[f]) continue
+      if (done[f] !== 0) continue
       done[f] = 1
       // three sums at once: this is what a hand waits for
       let x = 0
@@ -51,13 +56,17 @@ export function followDelta(following: Following, points: number, delta: Morph):
       out[f * 3 + 1] = y
       out[f * 3 + 2] = z
     }
-  return out
+  }
 }
 
 /** Whether anyone follows a point that a delta moves. */
 export function isFollowed(following: Following, points: number, delta: Morph): boolean {
   const { starts } = followersOf(following, points)
-  return delta.points.some((p) => starts[p + 1]! > starts[p]!)
+  for (let d = 0; d < delta.points.length; d++) {
+    const p = delta.points[d]!
+    if (starts[p + 1]! > starts[p]!) return true
+  }
+  return false
 }
 
 const followersKnown = new WeakMap<Following, Packed>()
@@ -94,11 +103,15 @@ function spread(delta: Morph, points: number): Float32Array {
   return full
 }
 
-/** Keeps only the points that move by more than a tenth of a millimetre. */
-export function sparseMorph(name: string, moves: Float32Array): Morph {
+/**
+ * Keeps only the points that move by more than a tenth of a millimetre.
+ *
+ * @param moves xyz for each of so many points, metres
+ */
+export function sparseMorph(name: string, moves: Float32Array, count: number): Morph {
   const points: number[] = []
   const deltas: number[] = []
-  for (let p = 0; p < moves.length / 3; p++) {
+  for (let p = 0; p < count; p++) {
     const x = moves[p * 3]!
     const y = moves[p * 3 + 1]!
     const z = moves[p * 3 + 2]!

@@ -70,7 +70,26 @@ export function brush(
   return nudgeTo(surface, wanted, on, topology)
 }
 
-const shells = new WeakMap<Uint32Array, Uint32Array[]>()
+/** The shells of a surface, and for each a point of another that was nearer to it than what moved; -1 before there was one. */
+interface Shells {
+  all: Uint32Array[]
+  /** One a point. */
+  shellOf: Uint32Array
+  stills: Int32Array
+}
+
+const shellsKnown = new WeakMap<Uint32Array, Shells>()
+
+function shellsIn(triangles: Uint32Array, points: number): Shells {
+  let known = shellsKnown.get(triangles)
+  if (!known) {
+    const all = shellsOf(triangles, points)
+    const shellOf = new Uint32Array(points)
+    for (const [i, shell] of all.entries()) for (const p of shell) shellOf[p] = i
+    shellsKnown.set(triangles, (known = { all, shellOf, stills: new Int32Array(all.length).fill(-1) }))
+  }
+  return known
+}
 
 /** Shells no wider than this share of the brush are small. */
 const SMALL = 0.7
@@ -78,13 +97,14 @@ const SMALL = 0.7
 /** What is small beside the brush and hangs on nothing, as a button on its coat, goes whole, as the surface next to it does. */
 function takeSmallAlong(surface: Nudgeable, now: Float32Array, wanted: Float32Array, radius: number): void {
   const { triangles, positions } = surface
-  let all = shells.get(triangles)
-  if (!all) shells.set(triangles, (all = shellsOf(triangles, positions.length / 3)))
+  const { all, shellOf, stills } = shellsIn(triangles, positions.length / 3)
   const isSmall = all.map((shell, i) => i > 0 && isNarrow(positions, shell, SMALL * radius))
   const moved = new Uint8Array(positions.length / 3)
-  for (let i = 0; i < wanted.length; i++) if (wanted[i] !== now[i]) moved[Math.floor(i / 3)] = 1
+  for (let p = 0, i = 0; p < moved.length; p++, i += 3)
+    if (wanted[i] !== now[i] || wanted[i + 1] !== now[i + 1] || wanted[i + 2] !== now[i + 2]) moved[p] = 1
   const hosts = all.filter((_, i) => !isSmall[i])
-  const movedHosts = hosts.flatMap((shell) => [...shell.filter((p) => moved[p])])
+  const movedHosts: number[] = []
+  for (const shell of hosts) for (const p of shell) if (moved[p]) movedHosts.push(p)
   for (const [i, shell] of all.entries()) {
     if (!isSmall[i]) continue
     // of most the brush is far off: what stands still next to them keeps them where they are
@@ -96,8 +116,11 @@ function takeSmallAlong(surface: Nudgeable, now: Float32Array, wanted: Float32Ar
       const far = farFrom(positions, p, middle)
       if (far < near) [host, near] = [p, far]
     }
-    const still = nearerStill(positions, hosts, moved, middle, near)
-    if (still >= 0) host = still
+    // what kept it the last time mostly does again
+    const last = stills[i]!
+    if (last < 0 || isSmall[shellOf[last]!] || farFrom(positions, last, middle) >= near)
+      stills[i] = nearerStill(positions, hosts, moved, middle, near)
+    if (stills[i]! >= 0) host = stills[i]!
     if (host < 0) continue
     for (const p of shell)
       for (let k = 0; k < 3; k++) wanted[p * 3 + k] = now[p * 3 + k]! + wanted[host * 3 + k]! - now[host * 3 + k]!

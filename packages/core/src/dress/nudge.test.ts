@@ -8,8 +8,9 @@ import { clearPart, setSlider } from '../recipe/edits.ts'
 import { nudgeOn, setNudge } from '../recipe/nudges.ts'
 import { readRecipe } from '../recipe/read.ts'
 import type { Recipe } from '../recipe/schema.ts'
+import { pointNeighbours } from '../mesh/adjacency.ts'
 import { demoKit, demoTarget, dressed, wear } from '../testing/demoKits.ts'
-import { BRUSHES, type Stroke } from './brush.ts'
+import { brush, BRUSHES, type Stroke } from './brush.ts'
 
 const folk = await demoKit('saltwick-folk')
 const tide = await demoKit('tide-creatures')
@@ -58,6 +59,9 @@ function shells(triangles: Uint32Array, points: number): number[][] {
   for (let p = 0; p < points; p++) groups.set(root(p), [...(groups.get(root(p)) ?? []), p])
   return [...groups.values()]
 }
+
+/** The corners of a triangle of some width, metres. */
+const bead = (x: number, y: number, wide: number) => [x, y, 0, x + wide, y, 0, x, y + wide, 0]
 
 describe('the brush', () => {
   it('pulls what is under it along with the hand, less towards its rim, and nothing beyond', () => {
@@ -173,6 +177,49 @@ describe('the brush', () => {
       return goes[0]!.length() > 0.01
     })
     expect(new Set(went).size).toBe(2)
+  })
+
+  it('does on a coat with buttons what it does where no stroke was before', () => {
+    const clad = dressed(folk, 'human', ['shirt-work', 'trousers', 'coat-quay'])
+    const coat = clad.parts.find((p) => p.slot === 'over')!.id
+    const surface = builder.nudgeable(clad, coat)!
+    const places = Array.from({ length: surface.positions.length / 3 }, (_, p) => [
+      ...surface.positions.subarray(p * 3, p * 3 + 3),
+    ]) as [number, number, number][]
+    // from one end of the front to the other and back, with brushes for which now these, now those are small
+    const order = places.map((_, p) => p).sort((a, b) => places[a]![1] - places[b]![1])
+    for (let n = 0; n < 120; n++) {
+      const [x, y, z] = places[order[Math.floor(((n % 60) / 60) * order.length)]!]!
+      const one = stroke({
+        path: [
+          [x, y, z],
+          [x, y, z + 0.02],
+        ],
+        radius: [0.03, 0.1, 0.4][n % 3]!,
+        softness: 0.5,
+      })
+      const again = brush(surface, null, one, coat, surface.topology)
+      const alone = brush({ ...surface, triangles: surface.triangles.slice() }, null, one, coat, surface.topology)
+      expect(again, `stroke ${n}`).toEqual(alone)
+    }
+  })
+
+  it('takes a bead along with its cloth, whatever it was beside for a smaller brush', () => {
+    // a large triangle with one corner at the origin, a bead 20 cm off, and a patch beside that
+    const points = [0, 0, 0, 2, 0, 0, 0, 2, 0, ...bead(0, 0.2, 0.005), ...bead(0.02, 0.2, 0.05)]
+    const triangles = Uint32Array.from(points.slice(0, points.length / 3).keys())
+    const surface = { positions: Float32Array.from(points), triangles, neighbours: pointNeighbours(triangles, 9) }
+    const lift = (radius: number) => ({
+      ...stroke({ radius, softness: 0 }),
+      path: [
+        [0, 0, 0],
+        [0, 0, 0.01],
+      ] as const,
+    })
+    const small = brush(surface, null, lift(0.05), undefined, 'x')!
+    expect(small.points).toEqual([0])
+    const large = brush(surface, null, lift(0.12), undefined, 'x')!
+    expect(large.points).toEqual([0, 3, 4, 5, 6, 7, 8])
   })
 
   it('smooths bumps, flattens, and brings back what was', () => {

@@ -1,3 +1,4 @@
+import { roomFor } from '../base/room.ts'
 import { followDelta, isFollowed, sparseMorph, type Following } from '../body/followers.ts'
 import type { Packed } from '../mesh/adjacency.ts'
 import type { Morph } from '../mesh/Mesh.ts'
@@ -57,38 +58,62 @@ export function carryDelta(tie: Tie, delta: Morph): Morph {
 
 const NOWHERE: Omit<Morph, 'name'> = { points: new Uint32Array(0), deltas: new Float32Array(0) }
 
+/** Where moves are worked out, written over with every call: of all points, and of those that hang. */
+let moves = new Float32Array(0)
+let next = new Float32Array(0)
+/** Which points a move has reached; of those that hang which are taken in, and in what order. */
+let live = new Uint8Array(0)
+let taken = new Uint8Array(0)
+let front = new Uint32Array(0)
+
 function carry(tie: Tie, delta: Morph): Morph {
-  const moves = followDelta(tie.following, tie.sources, delta)
-  if (tie.hanging) shareWithNeighbours(moves, 3, tie.hanging)
-  return sparseMorph(delta.name, moves)
+  const points = tie.following.starts.length - 1
+  moves = roomFor(moves, points * 3, Float32Array)
+  followDelta(tie.following, tie.sources, delta, moves)
+  if (tie.hanging) shareMoves(moves, tie.hanging)
+  return sparseMorph(delta.name, moves, points)
 }
 
 /**
- * Draws each free row towards the mean of its neighbours by its own share, a few rounds (Jacobi). A small move is
- * shared by few: rows are taken in as it reaches them.
+ * Draws each free row towards the mean of its neighbours by its own share, a few rounds (Jacobi).
+ *
+ * @param values so many numbers a point; those of the points that hold on stay as they are
  */
 export function shareWithNeighbours(values: Float32Array, stride: number, hanging: Hanging): void {
+  const points = values.length / stride
+  // of a table of bones most columns are empty
+  const used = usedColumns(values, stride)
+  for (let k = 0; k < used.length; k += 3) {
+    const three = used.slice(k, k + 3)
+    moves = roomFor(moves, points * 3, Float32Array)
+    for (let p = 0; p < points; p++) three.forEach((column, i) => (moves[p * 3 + i] = values[p * stride + column]!))
+    shareMoves(moves, hanging)
+    for (let p = 0; p < points; p++) three.forEach((column, i) => (values[p * stride + column] = moves[p * 3 + i]!))
+  }
+}
+
+function usedColumns(values: Float32Array, stride: number): number[] {
+  const used = new Uint8Array(stride)
+  for (let row = 0; row < values.length; row += stride)
+    for (let k = 0; k < stride; k++) if (values[row + k] !== 0) used[k] = 1
+  return [...used.keys()].filter((k) => used[k])
+}
+
+/** The same for three numbers a point. A small move is shared by few: rows are taken in as it reaches them. */
+function shareMoves(values: Float32Array, hanging: Hanging): void {
   const { neighbours, share, free, placeOf } = hanging
   const { starts, items } = neighbours
-  const next = new Float32Array(free.length * stride)
-  const { columns, rows: live } = usedOf(values, stride)
-  const front = new Uint32Array(free.length)
-  const taken = new Uint8Array(free.length)
+  const points = placeOf.length
+  next = roomFor(next, free.length * 3, Float32Array)
+  front = roomFor(front, free.length, Uint32Array)
+  taken = roomFor(taken, free.length, Uint8Array)
+  live = roomFor(live, points, Uint8Array)
   let count = 0
-  const takeAround = (p: number) => {
-    const own = placeOf[p]!
-    if (own >= 0 && !taken[own]) {
-      taken[own] = 1
-      front[count++] = own
+  for (let p = 0, i = 0; p < points; p++, i += 3)
+    if (values[i] !== 0 || values[i + 1] !== 0 || values[i + 2] !== 0) {
+      live[p] = 1
+      count = takeAround(hanging, p, count)
     }
-    for (let i = starts[p]!; i < starts[p + 1]!; i++) {
-      const at = placeOf[items[i]!]!
-      if (at < 0 || taken[at]) continue
-      taken[at] = 1
-      front[count++] = at
-    }
-  }
-  for (let p = 0; p < live.length; p++) if (live[p]) takeAround(p)
   for (let round = 0; round < ROUNDS; round++) {
     const reached = count
     for (let n = 0; n < reached; n++) {
@@ -98,52 +123,44 @@ export function shareWithNeighbours(values: Float32Array, stride: number, hangin
       const to = starts[p + 1]!
       const s = share[p]!
       const part = s / (to - from)
-      if (stride === 3) {
-        // moves, which a hand waits for: three sums at once
-        let x = 0
-        let y = 0
-        let z = 0
-        for (let i = from; i < to; i++) {
-          const q = items[i]! * 3
-          x += values[q]!
-          y += values[q + 1]!
-          z += values[q + 2]!
-        }
-        next[at * 3] = values[p * 3]! * (1 - s) + x * part
-        next[at * 3 + 1] = values[p * 3 + 1]! * (1 - s) + y * part
-        next[at * 3 + 2] = values[p * 3 + 2]! * (1 - s) + z * part
-        continue
+      let x = 0
+      let y = 0
+      let z = 0
+      for (let i = from; i < to; i++) {
+        const q = items[i]! * 3
+        x += values[q]!
+        y += values[q + 1]!
+        z += values[q + 2]!
       }
-      for (const k of columns) {
-        let sum = 0
-        for (let i = from; i < to; i++) sum += values[items[i]! * stride + k]!
-        next[at * stride + k] = values[p * stride + k]! * (1 - s) + sum * part
-      }
+      next[at * 3] = values[p * 3]! * (1 - s) + x * part
+      next[at * 3 + 1] = values[p * 3 + 1]! * (1 - s) + y * part
+      next[at * 3 + 2] = values[p * 3 + 2]! * (1 - s) + z * part
     }
     for (let n = 0; n < reached; n++) {
       const at = front[n]!
       const p = free[at]!
-      if (stride === 3) {
-        values[p * 3] = next[at * 3]!
-        values[p * 3 + 1] = next[at * 3 + 1]!
-        values[p * 3 + 2] = next[at * 3 + 2]!
-      } else for (const k of columns) values[p * stride + k] = next[at * stride + k]!
-      if (live[p]) continue
+      values[p * 3] = next[at * 3]!
+      values[p * 3 + 1] = next[at * 3 + 1]!
+      values[p * 3 + 2] = next[at * 3 + 2]!
+      if (live[p] !== 0) continue
       live[p] = 1
-      takeAround(p)
+      count = takeAround(hanging, p, count)
     }
   }
 }
 
-/** The columns and rows of a table in which anything stands; of a table of bones most columns are empty. */
-function usedOf(values: Float32Array, stride: number): { columns: number[]; rows: Uint8Array } {
-  const used = new Uint8Array(stride)
-  const rows = new Uint8Array(values.length / stride)
-  for (let row = 0, i = 0; row < rows.length; row++)
-    for (let k = 0; k < stride; k++, i++)
-      if (values[i] !== 0) {
-        used[k] = 1
-        rows[row] = 1
-      }
-  return { columns: [...used.keys()].filter((k) => used[k]), rows }
+/** Takes in a point and its neighbours, as far as they hang; returns how many are taken in now. */
+function takeAround({ neighbours: { starts, items }, placeOf }: Hanging, p: number, count: number): number {
+  const own = placeOf[p]!
+  if (own >= 0 && taken[own] === 0) {
+    taken[own] = 1
+    front[count++] = own
+  }
+  for (let i = starts[p]!; i < starts[p + 1]!; i++) {
+    const at = placeOf[items[i]!]!
+    if (at < 0 || taken[at] !== 0) continue
+    taken[at] = 1
+    front[count++] = at
+  }
+  return count
 }

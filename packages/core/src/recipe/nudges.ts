@@ -19,10 +19,15 @@ export function nudgeOn(recipe: Recipe, on: string | undefined): Nudge | null {
 /** Puts another nudge in the place of one; null takes it back. */
 export function setNudge(recipe: Recipe, on: string | undefined, nudge: Nudge | null): Recipe {
   const before = nudgeOn(recipe, on)
-  if (JSON.stringify(before) === JSON.stringify(nudge)) return recipe
+  if (before === nudge || (before && nudge && isSame(before, nudge))) return recipe
   const others = (recipe.nudges ?? []).filter((n) => n.on !== on)
   const all = nudge ? [...others, nudge].sort((a, b) => ((a.on ?? '') < (b.on ?? '') ? -1 : 1)) : others
   return withNudges(recipe, all)
+}
+
+function isSame(a: Nudge, b: Nudge): boolean {
+  const same = (x: readonly number[], y: readonly number[]) => x.length === y.length && x.every((v, i) => v === y[i])
+  return a.on === b.on && a.topology === b.topology && same(a.points, b.points) && same(a.offsets, b.offsets)
 }
 
 /** Without the nudges of instances that are not on the figure any more, or are another part now. */

@@ -301,11 +301,12 @@ function sliderValues(recipe: Recipe, body: BodyDef, problems: Problem[]): Recor
   const sliders: Record<string, SliderValue> = {}
   for (const def of body.sliders) {
     const value = Object.hasOwn(recipe.sliders, def.id) ? recipe.sliders[def.id]! : def.default
-    const [left, right] = sides(value)
-    if (left === right && left >= def.min && left <= def.max) {
-      sliders[def.id] = left
+    // most are, and with every step of a hand all of them are gone through
+    if (typeof value === 'number' && value >= def.min && value <= def.max) {
+      sliders[def.id] = value
       continue
     }
+    const [left, right] = sides(value)
     const where = `recipe/sliders/${def.id}`
     if (!Number.isFinite(left) || !Number.isFinite(right)) {
       problems.push(
