@@ -34,7 +34,7 @@ async function page(): Promise<void> {
   draft = drafts.useKitDraft()
   const load = () => {
     project.kits = [{ manifest, hash, regions: {}, problems: [] }]
-    project.addresses = [{ id: ID, hash, files: [] }]
+    project.addresses = [{ id: ID, hash, files: [], reading: '' }]
     return Promise.resolve()
   }
   await load()

@@ -46,6 +46,7 @@ beforeEach(() => {
   kept.clear()
   vi.stubGlobal('markRaw', <T>(v: T) => v)
   vi.stubGlobal('location', { origin: 'http://here' })
+  vi.stubGlobal('useRuntimeConfig', () => ({ app: { buildId: 'one' } }))
   vi.stubGlobal('localStorage', {
     getItem: (k: string) => kept.get(k) ?? null,
     setItem: (k: string, v: string) => kept.set(k, v),
@@ -64,7 +65,7 @@ describe('the project', () => {
     ask.mockImplementation((path: string) =>
       Promise.resolve(
         path === '/api/kits'
-          ? [{ id: 'folk', files: [{ path: 'kit.json' }] }]
+          ? [{ id: 'folk', hash: 'h', files: [{ path: 'kit.json' }] }]
           : path === '/api/documents/figure'
             ? [entry('a')]
             : [],
@@ -73,7 +74,8 @@ describe('the project', () => {
     const project = useProject()
     await project.load()
     expect(project.state).toBe('ready')
-    expect(worker.loadKits).toHaveBeenCalledWith([{ id: 'folk', files: ['kit.json'] }], 'http://here')
+    const address = { id: 'folk', hash: 'h', files: ['kit.json'], reading: '/api/readings/folk/h?by=one' }
+    expect(worker.loadKits).toHaveBeenCalledWith([address], 'http://here')
     expect(project.manifest('folk')).toMatchObject({ name: 'Folk' })
     expect(project.broken.map((b) => b.id)).toEqual(['torn'])
     expect(project.manifest('gone')).toBeUndefined()

@@ -105,7 +105,11 @@ export const useProject = defineStore('project', {
           list('picks'),
         ])
         this.documents.target = targets
-        this.addresses = kits.map(({ id, hash, files }) => ({ id, hash, files: files.map((f) => f.path) }))
+        const { buildId } = useRuntimeConfig().app
+        this.addresses = kits.map(({ id, hash, files }) => ({
+          ...{ id, hash, files: files.map((f) => f.path) },
+          reading: `/api/readings/${id}/${hash}?by=${buildId}`,
+        }))
         await this.openKits()
         // only now: a figure opened before its kits are there could not be built
         this.documents.figure = figures

@@ -32,7 +32,7 @@ const draft = (
 ): KitDraft => {
   const changed = change(structuredClone(folk.manifest))
   return {
-    address: { id: 'saltwick-folk', hash, files: [...files.keys()] },
+    address: { id: 'saltwick-folk', hash, files: [...files.keys()], reading: '' },
     base: 'http://here:1',
     json: typeof changed === 'string' ? changed : JSON.stringify(changed),
     files: fresh,

@@ -197,6 +197,8 @@ export interface KitAddress {
   /** Of all its files: another hash, another kit. */
   hash: string
   files: string[]
+  /** Where the server gives it as it has read it: a path with the hash and the build in it. */
+  reading: string
 }
 
 export interface LoadedKit {

@@ -2,13 +2,24 @@ import { unzipSync } from 'fflate'
 import { beforeAll, describe, expect, it, vi } from 'vitest'
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { clearPart, newRecipe, readMix, setExpression, setSlider, type Kit, type Recipe } from '@idle-tinker/core'
+import {
+  clearPart,
+  newRecipe,
+  pack,
+  problem,
+  readKit,
+  readMix,
+  setExpression,
+  setSlider,
+  type Kit,
+  type Recipe,
+} from '@idle-tinker/core'
 import { demoKit, demoTarget, kitFiles, wear } from '../../packages/core/src/testing/demoKits.ts'
 import type { FigureView, Workshop } from './protocol.ts'
 
 const exposed = vi.hoisted(() => ({ workshop: null as unknown }))
-const base = vi.hoisted(() => ({ kept: new Map<string, unknown>(), broken: false }))
-vi.mock('idb-keyval', async () => (await import('../testing/database.ts')).databaseOf(base))
+/** Kits as the server has read them, packed; those it cannot give are not here. */
+const readings = new Map<string, Uint8Array<ArrayBuffer>>()
 /** What was handed over instead of copied, by the value it belongs to. */
 const handedOver = new Map<object, Transferable[]>()
 vi.mock('comlink', () => ({
@@ -27,13 +38,12 @@ let folk: Kit
 let human: Recipe
 
 beforeAll(async () => {
-  // as in a build, where a worker's address bears the hash of its code
+  // as in a build, where page and server read alike
   vi.stubEnv('DEV', false)
-  vi.stubGlobal('self', { location: { href: 'built' } })
-  vi.stubGlobal('indexedDB', {})
   vi.stubGlobal('fetch', (address: string) => {
-    const [, , , , , id, ...path] = address.split('/')
-    const bytes = IDS.includes(id!) ? kitFiles(id!).get(path.join('/')) : undefined
+    const [, , , , what, id, ...path] = address.split('/')
+    const file = () => (IDS.includes(id!) ? kitFiles(id!).get(path.join('/')) : undefined)
+    const bytes = what === 'readings' ? readings.get(id!) : file()
     return Promise.resolve(bytes ? new Response(new Uint8Array(bytes)) : new Response(null, { status: 404 }))
   })
   await import('./workshop.worker.ts')
@@ -43,7 +53,11 @@ beforeAll(async () => {
   for (const id of ['shirt-work', 'trousers', 'coat-quay']) human = wear(human, folk, id)
 })
 
-const addresses = () => IDS.map((id) => ({ id, hash: `hash of ${id}`, files: [...kitFiles(id).keys()] }))
+const addresses = () =>
+  IDS.map((id) => ({
+    ...{ id, hash: `hash of ${id}`, files: [...kitFiles(id).keys()] },
+    reading: `/api/readings/${id}/hash?by=build`,
+  }))
 const build = async (recipe: Recipe, target = near, reduce = false): Promise<FigureView> =>
   (await workshop.build(recipe, target, reduce)).view!
 
@@ -65,65 +79,41 @@ describe('the worker', () => {
   })
 
   it('says which kit could not be had, and opens the others all the same', async () => {
-    const odd = { id: 'odd', hash: 'odd', files: ['kit.json', 'read me.txt'] }
+    const odd = { id: 'odd', hash: 'odd', files: ['kit.json', 'read me.txt'], reading: '/api/readings/odd/odd' }
     const { loaded, broken } = await workshop.loadKits([odd, ...addresses()], 'http://here')
     expect(loaded.map((k) => k.manifest.id)).toEqual(IDS)
     expect(broken.map((b) => b.id)).toEqual(['odd'])
     expect(broken[0]!.problems[0]!.message).toMatch(/(kit\.json|read me\.txt).*404/)
   })
 
-  it('keeps what it has read, and builds the same figure of it without the files', async () => {
+  it('takes kits as the server has read them, without their files, and builds the same figure', async () => {
     await workshop.loadKits(addresses(), 'http://here')
-    await vi.waitFor(() => expect(base.kept.size).toBe(4))
     const before = await build(human)
     const asked = vi.spyOn(globalThis, 'fetch')
-    const { loaded } = await workshop.loadKits(addresses(), 'http://here')
-    expect(loaded.map((k) => k.manifest.id)).toEqual(IDS)
-    expect(asked.mock.calls.filter(([address]) => String(address).includes('/kits/'))).toEqual([])
+    for (const id of IDS) readings.set(id, pack(await readKit(kitFiles(id))))
+    const { loaded, broken } = await workshop.loadKits(addresses(), 'http://here')
+    expect([loaded.map((k) => k.manifest.id), broken]).toEqual([IDS, []])
+    expect(asked.mock.calls.map(([address]) => address)).toEqual(
+      addresses().map(({ reading }) => `http://here${reading}`),
+    )
     const after = await build(human)
     expect(after.mesh).toEqual(before.mesh)
     expect(after.bones).toEqual(before.bones)
-    // another kit under the same name is read from its files, and the old reading goes
-    const [folk, tide] = addresses()
-    await workshop.loadKits([folk!, { ...tide!, hash: 'another' }], 'http://here')
-    expect(asked.mock.calls.some(([address]) => String(address).includes('tide'))).toBe(true)
-    const models = IDS.map((id) => `built models of ${id}`)
-    await vi.waitFor(() =>
-      expect([...base.kept.keys()].sort()).toEqual(['built another', 'built hash of saltwick-folk', ...models]),
-    )
-    // without a database they are read from their files
-    base.broken = true
-    asked.mockClear()
-    expect((await workshop.loadKits(addresses(), 'http://here')).loaded).toHaveLength(2)
-    expect(asked.mock.calls.length).toBeGreaterThan(20)
-    base.broken = false
+    // one that the server refuses is told as if it had been read here
+    readings.set('tide-creatures', pack({ value: null, problems: [problem('json', 'kit.json', 'Odd.', 'Mend it.')] }))
+    expect((await workshop.loadKits(addresses(), 'http://here')).broken.map((b) => b.problems[0]!.code)).toEqual([
+      'json',
+    ])
+    // what cannot be had so, or is cut off on its way, is read from its files
+    for (const odd of [undefined, pack(1).subarray(0, 3)]) {
+      if (odd) readings.set('tide-creatures', odd)
+      else readings.delete('tide-creatures')
+      asked.mockClear()
+      expect((await workshop.loadKits(addresses(), 'http://here')).loaded).toHaveLength(2)
+      expect(asked.mock.calls.length).toBeGreaterThan(20)
+    }
+    readings.clear()
     asked.mockRestore()
-  })
-
-  it('reads of a kit that has changed the models that are new, and takes the others as they were read', async () => {
-    const [, tide] = addresses()
-    await workshop.loadKits([{ ...tide!, hash: 'first' }], 'http://here')
-    await vi.waitFor(() => expect(base.kept.has('built first')).toBe(true))
-    type Kept = [string, { value: { mesh: { regionNames: string[] } } }][]
-    const kept = () => base.kept.get('built models of tide-creatures') as Kept
-    const models = kept().length
-    expect(models).toBeGreaterThan(40)
-    // what lies there is what is taken: two models say so by a color that their files do not have
-    const [one, other] = kept().filter(([key]) => key.startsWith('parts/'))
-    for (const [, { value }] of [one!, other!]) value.mesh.regionNames[0] = 'kept'
-    // and one of the two is another file now
-    const [file, from] = [one![0].split(' ')[0]!, other![0].split(' ')[0]!]
-    const real = globalThis.fetch
-    const asked = vi.spyOn(globalThis, 'fetch').mockImplementation((address, init) => real(String(address).replace(`/${file}`, `/${from}`), init)) // prettier-ignore
-    const { loaded } = await workshop.loadKits([{ ...tide!, hash: 'second' }], 'http://here')
-    asked.mockRestore()
-    const withKept = Object.values(loaded[0]!.regions).filter(([name]) => name === 'kept')
-    expect(withKept).toHaveLength(1)
-    await vi.waitFor(() => expect(base.kept.has('built second')).toBe(true))
-    // the file that is gone lies there no more
-    expect(kept()).toHaveLength(models)
-    expect(kept().some(([key]) => key === one![0])).toBe(false)
-    await workshop.loadKits(addresses(), 'http://here')
   })
 
   it('hands a figure over with all its arrays, one vertex a corner', async () => {

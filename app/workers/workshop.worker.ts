@@ -30,9 +30,8 @@ import {
 } from '@idle-tinker/core'
 import { tryDraft, tryRefit } from './drafts'
 import { facesOf } from './faces'
-import { fetchKit } from './fetchKit'
+import { fetchKit, fetchReading } from './fetchKit'
 import { figureView } from './figureView'
-import { keepKit, keptKit, keptModels } from './keptKits'
 import { bringMotions, carryKept, shipMotions } from './motions'
 import { makePack, openPack, pieceFile, pieceHealth } from './packs'
 import { openMesh, rigMesh, settle } from './rigs'
@@ -40,20 +39,18 @@ import { shipOne } from './shipOne'
 import { fillShelf, keepShelf } from './shelf'
 import type { KitAddress, LoadedKit, LoadedKits, Watch, Workshop } from './protocol'
 
+// earlier versions kept kits there, some megabytes each
+if (typeof indexedDB !== 'undefined') indexedDB.deleteDatabase('tinker-kits')
+
 const kits = new Map<string, Kit>()
 /** What pairs of bodies and parts come to, from the server and from earlier visits of this browser. */
 const shelf = new Shelf()
 let builder = new Builder(kits, shelf)
 let reductions = 0
 
-/** A kit as it was read: kept from an earlier visit, else from its files, of which those are read that are new. */
-async function readingOf(address: KitAddress, base: string, all: readonly KitAddress[]): Promise<Read<Kit>> {
-  const kept = await keptKit(address.hash)
-  if (kept) return kept
-  const [files, models] = await Promise.all([fetchKit(base, address.id, address.files), keptModels(address.id)])
-  const read = await readKit(files, models)
-  if (read.value) void keepKit(address, read, models, all)
-  return read
+/** A kit as the server has read it, else read here from its files. */
+async function readingOf(address: KitAddress, base: string): Promise<Read<Kit>> {
+  return (await fetchReading(base, address)) ?? readKit(await fetchKit(base, address.id, address.files))
 }
 
 const bodyOfFigure = ({ body }: Recipe) => kits.get(body.kit)?.bodies.get(body.id)
@@ -79,7 +76,7 @@ const workshop: Workshop = {
     await reducerReady
     const loaded: LoadedKit[] = []
     const broken: LoadedKits['broken'] = []
-    const readings = addresses.map((address) => readingOf(address, base, addresses))
+    const readings = addresses.map((address) => readingOf(address, base))
     // all are on their way before the first is waited for; that one fails is told when it is its turn
     await Promise.allSettled(readings)
     for (const [i, { id }] of addresses.entries())

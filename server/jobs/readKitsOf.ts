@@ -4,6 +4,9 @@ import type { ThreadTask } from './inThread.ts'
 
 let kept: Promise<KeptKits> | undefined
 
+/** The kits that this program has read before. */
+export const keptKits = (): Promise<KeptKits> => (kept ??= KeptKits.beside(import.meta.url))
+
 /** The kits of a task, read, and a shelf with what was prepared for them. */
 export async function readKitsOf(
   files: ThreadTask['kits'],
@@ -11,7 +14,7 @@ export async function readKitsOf(
 ): Promise<{ kits: Map<string, Kit>; shelf: Shelf }> {
   const kits = new Map<string, Kit>()
   for (const [id, own] of Object.entries(files)) {
-    const { value } = await (await (kept ??= KeptKits.beside(import.meta.url))).readKit(new Map(Object.entries(own)))
+    const { value } = await (await keptKits()).readKit(new Map(Object.entries(own)))
     if (value) kits.set(id, value)
   }
   const shelf = new Shelf()

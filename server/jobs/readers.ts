@@ -1,6 +1,8 @@
+import { pathToFileURL } from 'node:url'
 import PQueue from 'p-queue'
 import { Piscina } from 'piscina'
 import { problem } from '@idle-tinker/core'
+import { KeptKits, type PackedKit } from '@idle-tinker/kept'
 import type { BodyName, BodyOf, Taken } from '../utils/bodies.ts'
 import type { Kind } from '../utils/kinds.ts'
 import type { KitAnswer, KitToOpen } from './openKit.ts'
@@ -18,10 +20,13 @@ export class Readers {
   private readonly time: number
   /** Kits one after another: the time of a file begins when the one before it is through. */
   private readonly kits = new PQueue({ concurrency: 1 })
+  private readonly workerFile: string
+  private kept: Promise<KeptKits> | undefined
 
-  /** @param workerFile a module that exports `openKit` and `readBody` */
+  /** @param workerFile a module that exports `openKit`, `packKit` and `readBody` */
   constructor(workerFile: string, limits = LIMITS) {
     this.time = limits.time
+    this.workerFile = workerFile
     this.threads = new Piscina({
       filename: workerFile,
       minThreads: 0,
@@ -41,6 +46,30 @@ export class Readers {
    */
   openKit(zip: Uint8Array, over?: ReadonlyMap<string, Uint8Array>): Promise<KitAnswer> {
     return this.kits.add(() => this.read({ zip, over }))
+  }
+
+  /** The kits that the threads have read before. */
+  keptKits(): Promise<KeptKits> {
+    return (this.kept ??= KeptKits.beside(pathToFileURL(this.workerFile).href))
+  }
+
+  /**
+   * A kit of the project, read and packed; null where that takes too long or too much memory.
+   *
+   * @param hash  of its files
+   * @param files asked for only if it was not read before
+   */
+  async packKit(hash: string, files: () => Promise<ReadonlyMap<string, Uint8Array>>): Promise<PackedKit | null> {
+    const kept = await this.keptKits()
+    const known = async () => {
+      const packed = await kept.packedKit(hash)
+      return packed && { hash, packed, whole: true }
+    }
+    // several workers of a page ask at once: the first of them has it read
+    return (
+      (await known()) ??
+      this.kits.add(async () => (await known()) ?? this.run('packKit', await files(), () => null, []))
+    )
   }
 
   close(): Promise<void> {

@@ -1,13 +1,11 @@
 import { join } from 'node:path'
-import { pathToFileURL } from 'node:url'
-import { KeptKits } from '@idle-tinker/kept'
 import { sweepBlobs } from '../db/blobs'
 import { thinVersions } from '../db/documents'
 import { forgetJobs } from '../db/jobs'
 import { migrate } from '../db/migrate'
 import { closeDatabase } from '../db/pool'
 import { startQueue, stopQueue } from '../jobs/queue'
-import { startReaders, stopReaders } from '../jobs/readers'
+import { startReaders, stopReaders, theReaders } from '../jobs/readers'
 import { refuse } from '../utils/answers'
 import { seed } from '../utils/seed'
 
@@ -20,8 +18,7 @@ export default defineNitroPlugin((nitro) => {
   startReaders(worker)
   ready = (async () => {
     await migrate(join(root, 'server/db/migrations'))
-    // as its threads read them: they are built with it
-    await seed(join(root, 'kits'), await KeptKits.beside(pathToFileURL(worker).href))
+    await seed(join(root, 'kits'), await theReaders().keptKits())
     await thinVersions()
     await forgetJobs()
     await sweepBlobs()

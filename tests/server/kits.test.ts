@@ -1,5 +1,7 @@
+import { isDeepStrictEqual } from 'node:util'
 import { zipSync } from 'fflate'
 import { describe, expect, it } from 'vitest'
+import { readKit, unpack, type Kit, type Read } from '@idle-tinker/core'
 import { kitFiles } from '../../packages/core/src/testing/demoKits.ts'
 import { meadowKit } from '../../packages/core/src/testing/meadowKit.ts'
 import { getBlob, sweepBlobs } from '../../server/db/blobs.ts'
@@ -56,6 +58,40 @@ describe('adding a kit', () => {
     const made = await ask('/api/documents/figure', 'POST', { ...recipe, parts: [], sliders: {} })
     expect(made.status).toBe(201)
     await ask(`/api/documents/figure/${(made.body as Figure).id}`, 'DELETE')
+  })
+
+  it('is given to a page of the same build as the server has read it, and as no other', async () => {
+    const list = async () => (await ask('/api/kits')).body as { id: string; hash: string }[]
+    const { hash } = (await list()).find((k) => k.id === 'borrowed-tide')!
+    const [, build] = /buildId:"([^"]+)"/.exec(await (await fetch(workshop.address)).text())!
+    const reading = (id: string, of: string, by = build) =>
+      fetch(`${workshop.address}/api/readings/${id}/${of}?by=${by}`)
+    const { files, manifest } = small()
+    const json = new TextEncoder().encode(JSON.stringify({ ...manifest, kitVersion: '99.1.0' }))
+    const read = await readKit(new Map([...files, ['kit.json', json]]))
+    const given = await reading('borrowed-tide', hash)
+    expect([given.status, given.headers.get('cache-control')]).toEqual([200, 'private, max-age=31536000, immutable'])
+    expect(isDeepStrictEqual(unpack(new Uint8Array(await given.arrayBuffer())), read)).toBe(true)
+    const refused = async (answer: Promise<Response>) => [
+      (await answer).status,
+      (await answer).headers.get('cache-control'),
+    ]
+    expect(await refused(reading('borrowed-tide', hash, 'other'))).toEqual([409, null])
+    expect(await refused(reading('borrowed-tide', 'f'.repeat(64)))).toEqual([404, null])
+    expect(await refused(reading('nobody-s', hash))).toEqual([404, null])
+    expect(await refused(reading('Odd!', hash))).toEqual([400, null])
+    // once it is another it is no more what it was
+    const zip = zipSync({
+      ...Object.fromEntries(files),
+      'kit.json': new TextEncoder().encode(JSON.stringify(manifest)),
+    })
+    expect((await ask('/api/kits?replace=true', 'POST', zip)).status).toBe(200)
+    expect((await reading('borrowed-tide', hash)).status).toBe(404)
+    const now = (await list()).find((k) => k.id === 'borrowed-tide')!.hash
+    const anew = await Promise.all([0, 1, 2].map(async () => (await reading('borrowed-tide', now)).arrayBuffer()))
+    const { value } = unpack(new Uint8Array(anew[0]!)) as Read<Kit>
+    expect(value!.manifest.kitVersion).toBe(manifest.kitVersion)
+    expect(anew.every((other) => Buffer.from(other).equals(Buffer.from(anew[0]!)))).toBe(true)
   })
 
   it('with files of odd names is served and started with; paths differ by case', async () => {

@@ -1,8 +1,16 @@
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { pathToFileURL } from 'node:url'
 import { afterEach, beforeEach, describe, expect, it } from 'vitest'
+import { KeptKits } from '@idle-tinker/kept'
 import { Readers } from '../../server/jobs/readers.ts'
+
+/** A kit of nothing but its description. */
+const BARE = {
+  ...{ format: 'idle-tinker-kit', version: 2, id: 'bare', name: 'Bare', kitVersion: '1.0.0' },
+  ...{ bodies: [], slots: [], parts: [], colorRegions: [], palettes: [], clips: [] },
+}
 
 let folder: string
 let file: string
@@ -18,6 +26,10 @@ beforeEach(() => {
        if (what === 2) { const all = []; for (;;) all.push(Array.from({ length: 1000 }, (_, i) => ({ i }))) }
        if (what === 3) throw new Error('odd')
        return { kit: { id: 'k' + what }, problems: [] }
+     }
+     export async function packKit(files) {
+       if (files.has('slow')) for (;;);
+       return { hash: 'read', packed: new Uint8Array(files.size), whole: true }
      }
      export function readBody({ what, kind, body }) {
        if (body[0] === 'x') for (;;);
@@ -61,6 +73,23 @@ describe('reading what comes from elsewhere', () => {
     expect(performance.now() - start).toBeGreaterThan(1000)
     // a thread starts meanwhile; the reading itself would have been more than a second
     expect(longest).toBeLessThan(400)
+  })
+
+  it('packs a kit that was read before without its files, and gives up on one that takes too long', async () => {
+    const kit = new Map([['kit.json', new TextEncoder().encode(JSON.stringify(BARE))]])
+    const kept = await (await KeptKits.beside(pathToFileURL(file).href)).packKit(kit)
+    expect(await readers.packKit(kept.hash, () => Promise.reject(new Error('asked for')))).toEqual({
+      ...{ hash: kept.hash, whole: true },
+      packed: Buffer.from(kept.packed),
+    })
+    const files = (...names: string[]) => Promise.resolve(new Map(names.map((name) => [name, new Uint8Array()])))
+    const [slow, next] = await Promise.all([
+      readers.packKit('a', () => files('slow')),
+      readers.packKit('b', () => files('one', 'two')),
+    ])
+    expect(slow).toBeNull()
+    expect([next!.hash, next!.packed.length]).toEqual(['read', 2])
+    await expect(readers.packKit('c', () => Promise.reject(new Error('gone')))).rejects.toThrow('gone')
   })
 
   it('passes on a fault that is none of the file', async () => {

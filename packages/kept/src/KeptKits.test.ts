@@ -13,6 +13,7 @@ import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 import { isDeepStrictEqual } from 'node:util'
 import { afterEach, beforeEach, describe, expect, it } from 'vitest'
+import { kitHash, readKit, unpack, type Kit, type Read } from '@idle-tinker/core'
 import { kitFiles } from '../../core/src/testing/demoKits.ts'
 import { KeptKits } from './KeptKits.ts'
 
@@ -91,7 +92,8 @@ describe('a kit that was read before', () => {
 
   it('is read once by one process, and whole by several at once', async () => {
     const one = new KeptKits(folder, 'a')
-    expect(one.readKit(bare('Bare'))).toBe(one.readKit(bare('Bare')))
+    const [first, second] = await Promise.all([one.readKit(bare('Bare')), one.readKit(bare('Bare'))])
+    expect(first).toBe(second)
     // but not for ever all that were
     const again = () => one.readKit(bare('Bare'))
     const before = await again()
@@ -105,6 +107,24 @@ describe('a kit that was read before', () => {
     )
     expect(reads[0]).toStrictEqual(reads[1])
     expect(keptIn()).toHaveLength(1)
+  })
+
+  it('is given packed, as it was read, by the hash of its files', async () => {
+    const one = new KeptKits(folder, 'a')
+    const hash = await kitHash(files)
+    expect(await one.packedKit(hash)).toBeNull()
+    const { packed, whole } = await one.packKit(files)
+    expect(whole).toBe(true)
+    expect(isDeepStrictEqual(unpack(packed), await readKit(files))).toBe(true)
+    expect(Buffer.from((await new KeptKits(folder, 'a').packedKit(hash))!).equals(packed)).toBe(true)
+    expect(await new KeptKits(folder, 'b').packedKit(hash)).toBeNull()
+    expect(await one.packedKit(await kitHash(bare('Bare')))).toBeNull()
+    // one that is refused says why, and is not kept
+    const wrong = new Map([['kit.json', new TextEncoder().encode('{')]])
+    const refused = await one.packKit(wrong)
+    expect(refused.whole).toBe(false)
+    expect((unpack(refused.packed) as Read<Kit>).problems.map(({ code }) => code)).toEqual(['json'])
+    expect(await one.packedKit(await kitHash(wrong))).toBeNull()
   })
 
   it('is not kept when it is refused, nor where nothing can be written', async () => {

@@ -2,8 +2,7 @@ import { createHash, randomBytes } from 'node:crypto'
 import { mkdir, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { deserialize, serialize } from 'node:v8'
-import { Memory, readKit, type Kit, type Read } from '@idle-tinker/core'
+import { kitHash, Memory, pack, readKit, unpack, type Kit, type Read } from '@idle-tinker/core'
 
 /** How many readings a folder holds, some megabytes each, and how many bytes in all; the oldest go. */
 const MOST_KEPT = 12
@@ -19,6 +18,15 @@ const sumOf = (...parts: (string | Uint8Array)[]) => {
   const hash = createHash('blake2b512')
   for (const part of parts) hash.update(part)
   return hash.digest()
+}
+
+export interface PackedKit {
+  /** What `kitHash` says of its files. */
+  hash: string
+  /** What `readKit` says of them, packed. */
+  packed: Uint8Array
+  /** Whether there is a kit in it, or only why there is none. */
+  whole: boolean
 }
 
 /**
@@ -53,43 +61,59 @@ export class KeptKits {
   }
 
   /** As `readKit` reads them. */
-  readKit(files: ReadonlyMap<string, Uint8Array>): Promise<Read<Kit>> {
-    // sizes go before contents, so that no other files make the same row of bytes; another engine writes another form
-    const sorted = [...files].sort(([a], [b]) => (a < b ? -1 : 1))
-    const parts = sorted.flatMap(([path, bytes]) => [`${path}\0${bytes.byteLength}\0`, bytes])
-    const key = sumOf(`${process.versions.v8}\0${this.reader}\0`, ...parts)
-      .toString('hex')
-      .slice(0, 64)
-    return this.memory.recall('kit', key, () => this.take(key, files))
+  async readKit(files: ReadonlyMap<string, Uint8Array>): Promise<Read<Kit>> {
+    const key = this.keyOf(await kitHash(files))
+    return this.memory.recall('kit', key, async () => {
+      const kept = await this.takeFrom(key)
+      return kept ? (unpack(kept) as Read<Kit>) : this.readAnew(key, files).then(({ read }) => read)
+    })
   }
 
-  private async take(key: string, files: ReadonlyMap<string, Uint8Array>): Promise<Read<Kit>> {
-    if (this.folder === null) return readKit(files)
-    const path = join(this.folder, `${key}.kit`)
-    const kept = await takeFrom(path)
-    if (kept) return kept
+  /** Reads one anew and keeps it; packed for whoever unpacks it elsewhere, whether it is whole or refused. */
+  async packKit(files: ReadonlyMap<string, Uint8Array>): Promise<PackedKit> {
+    const hash = await kitHash(files)
+    const { read, packed } = await this.readAnew(this.keyOf(hash), files)
+    return { hash, packed: packed ?? pack(read), whole: read.value !== null }
+  }
+
+  /**
+   * A kit that was read before, as it was packed then; null if none is kept.
+   *
+   * @param hash what `kitHash` says of its files
+   */
+  packedKit(hash: string): Promise<Uint8Array | null> {
+    return this.takeFrom(this.keyOf(hash))
+  }
+
+  private keyOf(hash: string): string {
+    return sumOf(`${this.reader}\0${hash}`).toString('hex').slice(0, 64)
+  }
+
+  private async readAnew(key: string, files: ReadonlyMap<string, Uint8Array>) {
     const read = await readKit(files)
     // what is refused was quick, and is worth nothing a second time
-    if (read.value) await keepAt(this.folder, path, read)
-    return read
+    if (this.folder === null || !read.value) return { read, packed: null }
+    const packed = pack(read)
+    await keepAt(this.folder, join(this.folder, `${key}.kit`), packed)
+    return { read, packed }
+  }
+
+  /** What was kept; null if nothing was, or it is not what was written. */
+  private async takeFrom(key: string): Promise<Uint8Array | null> {
+    if (this.folder === null) return null
+    let bytes: Uint8Array
+    try {
+      bytes = await readFile(join(this.folder, `${key}.kit`))
+    } catch {
+      // never kept, or not ours to read: the kit's own files are there
+      return null
+    }
+    const content = bytes.subarray(SUM)
+    return sumOf(content).equals(bytes.subarray(0, SUM)) ? content : null
   }
 }
 
-/** What was kept in a file; null if there is none or it is not what was written. */
-async function takeFrom(path: string): Promise<Read<Kit> | null> {
-  let bytes: Uint8Array
-  try {
-    bytes = await readFile(path)
-  } catch {
-    // never kept, or not ours to read: the kit's own files are there
-    return null
-  }
-  const content = bytes.subarray(SUM)
-  return sumOf(content).equals(bytes.subarray(0, SUM)) ? (deserialize(content) as Read<Kit>) : null
-}
-
-async function keepAt(folder: string, path: string, read: Read<Kit>): Promise<void> {
-  const content = serialize(read)
+async function keepAt(folder: string, path: string, content: Uint8Array): Promise<void> {
   const beside = `${path}.${randomBytes(6).toString('hex')}.part`
   try {
     await mkdir(folder, { recursive: true })

@@ -1,1 +1,1 @@
-export { KeptKits } from './KeptKits.ts'
+export { KeptKits, type PackedKit } from './KeptKits.ts'
