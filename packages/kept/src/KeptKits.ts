@@ -4,8 +4,8 @@ import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { kitHash, Memory, pack, readKit, unpack, type Kit, type Read } from '@idle-tinker/core'
 
-/** How many readings a folder holds, some megabytes each, and how many bytes in all; the oldest go. */
-const MOST_KEPT = 12
+/** How many readings a folder holds, some megabytes each, and how many bytes in all; the oldest go. A project may have dozens of kits. */
+const MOST_KEPT = 48
 const MOST_BYTES = 256 << 20
 /** How many kits a process has at hand. */
 const AT_HAND = 8
