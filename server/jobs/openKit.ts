@@ -1,4 +1,5 @@
-import { hasErrors, readKit, unpackKit, type Problem } from '@idle-tinker/core'
+import { hasErrors, unpackKit, type Problem } from '@idle-tinker/core'
+import { keptKits } from './readKitsOf.ts'
 
 /** What the server needs to know of a kit, and its files. */
 export interface OpenedKit {
@@ -26,7 +27,8 @@ export async function openKit({ zip, over }: KitToOpen): Promise<KitAnswer> {
   const { value: fresh, problems: faults } = unpackKit(zip)
   if (!fresh) return { kit: null, problems: faults }
   const files = new Map([...(over ?? []), ...fresh])
-  const { value: kit, problems } = await readKit(files)
+  // the page that brings it asks for it next
+  const { value: kit, problems } = (await (await keptKits()).readAnew(files)).read
   // of a kit that brings bodies one must be whole; one of parts alone needs a part
   const usable = kit && (kit.manifest.bodies.length ? kit.bodies.size : kit.parts.size) > 0
   if (!kit || (hasErrors(problems) && !usable)) return { kit: null, problems }

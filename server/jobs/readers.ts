@@ -2,10 +2,11 @@ import { pathToFileURL } from 'node:url'
 import PQueue from 'p-queue'
 import { Piscina } from 'piscina'
 import { problem } from '@idle-tinker/core'
-import { KeptKits, type PackedKit } from '@idle-tinker/kept'
+import { KeptKits } from '@idle-tinker/kept'
 import type { BodyName, BodyOf, Taken } from '../utils/bodies.ts'
 import type { Kind } from '../utils/kinds.ts'
 import type { KitAnswer, KitToOpen } from './openKit.ts'
+import type { PackedKit } from './packKit.ts'
 import { readBody } from './readBody.ts'
 
 /** A file that wants more is refused, ms and MB. */

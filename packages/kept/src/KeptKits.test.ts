@@ -13,7 +13,7 @@ import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 import { isDeepStrictEqual } from 'node:util'
 import { afterEach, beforeEach, describe, expect, it } from 'vitest'
-import { kitHash, readKit, unpack, type Kit, type Read } from '@idle-tinker/core'
+import { kitHash, readKit, unpack } from '@idle-tinker/core'
 import { kitFiles } from '../../core/src/testing/demoKits.ts'
 import { KeptKits } from './KeptKits.ts'
 
@@ -113,17 +113,17 @@ describe('a kit that was read before', () => {
     const one = new KeptKits(folder, 'a')
     const hash = await kitHash(files)
     expect(await one.packedKit(hash)).toBeNull()
-    const { packed, whole } = await one.packKit(files)
-    expect(whole).toBe(true)
-    expect(isDeepStrictEqual(unpack(packed), await readKit(files))).toBe(true)
-    expect(Buffer.from((await new KeptKits(folder, 'a').packedKit(hash))!).equals(packed)).toBe(true)
+    const fresh = await one.readAnew(files)
+    expect(fresh.hash).toBe(hash)
+    expect(isDeepStrictEqual(unpack(fresh.packed!), await readKit(files))).toBe(true)
+    expect(isDeepStrictEqual(fresh.read, unpack(fresh.packed!))).toBe(true)
+    expect(Buffer.from((await new KeptKits(folder, 'a').packedKit(hash))!).equals(fresh.packed!)).toBe(true)
     expect(await new KeptKits(folder, 'b').packedKit(hash)).toBeNull()
     expect(await one.packedKit(await kitHash(bare('Bare')))).toBeNull()
     // one that is refused says why, and is not kept
     const wrong = new Map([['kit.json', new TextEncoder().encode('{')]])
-    const refused = await one.packKit(wrong)
-    expect(refused.whole).toBe(false)
-    expect((unpack(refused.packed) as Read<Kit>).problems.map(({ code }) => code)).toEqual(['json'])
+    const refused = await one.readAnew(wrong)
+    expect([refused.read.problems.map(({ code }) => code), refused.packed]).toEqual([['json'], null])
     expect(await one.packedKit(await kitHash(wrong))).toBeNull()
   })
 

@@ -20,13 +20,14 @@ const sumOf = (...parts: (string | Uint8Array)[]) => {
   return hash.digest()
 }
 
-export interface PackedKit {
+/** A kit as its files say it is. */
+export interface FreshKit {
   /** What `kitHash` says of its files. */
   hash: string
-  /** What `readKit` says of them, packed. */
-  packed: Uint8Array
-  /** Whether there is a kit in it, or only why there is none. */
-  whole: boolean
+  /** What `readKit` says of them. */
+  read: Read<Kit>
+  /** The same packed, if it is kept on disk. */
+  packed: Uint8Array | null
 }
 
 /**
@@ -65,15 +66,18 @@ export class KeptKits {
     const key = this.keyOf(await kitHash(files))
     return this.memory.recall('kit', key, async () => {
       const kept = await this.takeFrom(key)
-      return kept ? (unpack(kept) as Read<Kit>) : this.readAnew(key, files).then(({ read }) => read)
+      return kept ? (unpack(kept) as Read<Kit>) : (await this.readAnew(files)).read
     })
   }
 
-  /** Reads one anew and keeps it; packed for whoever unpacks it elsewhere, whether it is whole or refused. */
-  async packKit(files: ReadonlyMap<string, Uint8Array>): Promise<PackedKit> {
-    const hash = await kitHash(files)
-    const { read, packed } = await this.readAnew(this.keyOf(hash), files)
-    return { hash, packed: packed ?? pack(read), whole: read.value !== null }
+  /** Reads one from its files and keeps it on disk, where nothing of it lies in memory; what is refused is not kept. */
+  async readAnew(files: ReadonlyMap<string, Uint8Array>): Promise<FreshKit> {
+    const [hash, read] = [await kitHash(files), await readKit(files)]
+    // what is refused was quick, and is worth nothing a second time
+    if (this.folder === null || !read.value) return { hash, read, packed: null }
+    const packed = pack(read)
+    await keepAt(this.folder, join(this.folder, `${this.keyOf(hash)}.kit`), packed)
+    return { hash, read, packed }
   }
 
   /**
@@ -87,15 +91,6 @@ export class KeptKits {
 
   private keyOf(hash: string): string {
     return sumOf(`${this.reader}\0${hash}`).toString('hex').slice(0, 64)
-  }
-
-  private async readAnew(key: string, files: ReadonlyMap<string, Uint8Array>) {
-    const read = await readKit(files)
-    // what is refused was quick, and is worth nothing a second time
-    if (this.folder === null || !read.value) return { read, packed: null }
-    const packed = pack(read)
-    await keepAt(this.folder, join(this.folder, `${key}.kit`), packed)
-    return { read, packed }
   }
 
   /** What was kept; null if nothing was, or it is not what was written. */

@@ -1,1 +1,1 @@
-export { KeptKits, type PackedKit } from './KeptKits.ts'
+export { KeptKits, type FreshKit } from './KeptKits.ts'
