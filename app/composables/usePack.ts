@@ -19,7 +19,7 @@ import { contentsOf, usePackWorker } from './usePackWorker'
 export function usePack(body: Ref<string>) {
   const project = useProject()
   const sorted = shallowRef<SortedPack | null>(null)
-  const { problems, busy, work, stop, isRead, setRead } = usePackWorker()
+  const { problems, busy, expect, work, stop, isRead, setRead } = usePackWorker()
   const given = ref<PlacingGiven>({})
   /** What the person has chosen: piece to slot; empty for nothing. */
   const chosen = ref(new Map<string, string>())
@@ -63,7 +63,12 @@ export function usePack(body: Ref<string>) {
     }
     shown = answer.sorted && { files, body: body.value }
   }
-  const again = useDebounceFn(() => void sort(), 50)
+  const soon = useDebounceFn(() => void sort(), 50)
+  /** Sorts what lies otherwise now. Until then no kit is made: it would be of what was. */
+  function again(): void {
+    expect('Sorting …')
+    void soon()
+  }
 
   /** Takes up other files, about which nothing is known yet. */
   function open(next: readonly File[]): void {
@@ -76,7 +81,7 @@ export function usePack(body: Ref<string>) {
   }
   function give(more: PlacingGiven): void {
     given.value = { ...given.value, ...more }
-    void again()
+    again()
   }
   const arrangedNow = () => {
     const { apart, joined } = arrangement.value ?? { apart: sorted.value?.apart ?? [], joined: [] }
@@ -90,7 +95,7 @@ export function usePack(body: Ref<string>) {
       apart: on ? [...others, piece] : others,
       joined: joined.filter((ids) => !ids[0]!.startsWith(`${piece}/`)),
     }
-    void again()
+    again()
   }
   /** Joins bits of one piece. */
   function join(ids: readonly string[]): void {
@@ -100,7 +105,7 @@ export function usePack(body: Ref<string>) {
     for (const before of joined) if (before.some((id) => group.has(id))) for (const id of before) group.add(id)
     const rest = joined.filter((before) => !before.some((id) => group.has(id)))
     arrangement.value = { apart, joined: [...rest, [...group]] }
-    void again()
+    again()
   }
   /** The kit that is made of it, as a zip; null where it cannot be, which is told. */
   async function make(id: string, name: string, slots: [piece: string, slot: string][]): Promise<Uint8Array | null> {
@@ -169,7 +174,7 @@ export function usePack(body: Ref<string>) {
     mends.value = new Map(mends.value).set(piece.id, codes)
   }
 
-  watch(body, () => void again())
+  watch(body, again)
 
   return {
     ...{ sorted, problems, busy, own, isOwn, pictures },

@@ -13,6 +13,11 @@ export function usePackWorker() {
   let read = false
   let asked = 0
 
+  /** Says what it will be asked in a moment: an answer that is still to come is then of no use, and nothing else is begun. */
+  function expect(what: string): void {
+    asked++
+    busy.value = what
+  }
   /** Has it do something, for so long as it may; what stands in the way is told. Null where another question was asked meanwhile. */
   async function work<T>(what: string, task: () => Promise<T>): Promise<T | null> {
     const ask = ++asked
@@ -46,7 +51,7 @@ export function usePackWorker() {
     // it may be large
     stop()
   })
-  return { problems, busy, work, fail, stop, isRead: () => read, setRead: (on: boolean) => (read = on) }
+  return { problems, busy, expect, work, fail, stop, isRead: () => read, setRead: (on: boolean) => (read = on) }
 }
 
 /** Files as a worker takes them: by their paths in the folder that was dropped. */
