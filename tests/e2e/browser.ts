@@ -113,7 +113,7 @@ export class Journey {
 
   /** An element, as soon as it is there. */
   findAt(place: By): Promise<WebElement> {
-    return this.driver.wait(until.elementLocated(place), PATIENCE, `no ${String(place)}`)
+    return this.waitFor(() => this.driver.wait(until.elementLocated(place), PATIENCE, `no ${String(place)}`))
   }
 
   click(test: string): Promise<void> {
@@ -149,7 +149,22 @@ export class Journey {
         throw fault
       }
     }
-    await this.driver.wait(looked, PATIENCE, what)
+    await this.waitFor(() => this.driver.wait(looked, PATIENCE, what))
+  }
+
+  /** Who waits in vain is told what the page says meanwhile: on a machine elsewhere nobody sees it. */
+  private async waitFor<T>(wait: () => PromiseLike<T>): Promise<T> {
+    try {
+      return await wait()
+    } catch (fault) {
+      if (!(fault instanceof error.TimeoutError)) throw fault
+      const said = await this.driver
+        .executeScript<string>(
+          'return `${location.pathname}: ${document.body.innerText.replace(/\\s+/g, " ").slice(0, 1500)}`',
+        )
+        .catch((silent: unknown) => `nothing (${String(silent)})`)
+      throw new error.TimeoutError(`${fault.message}\nThe page says ${said}`)
+    }
   }
 
   /** Opens groups of sliders that are folded away. */
