@@ -1,4 +1,12 @@
-import { expressionName, morphCorners, type Builder, type Kit, type Recipe, type Target } from '@idle-tinker/core'
+import {
+  createNormalScratch,
+  expressionName,
+  morphCorners,
+  type Builder,
+  type Kit,
+  type Recipe,
+  type Target,
+} from '@idle-tinker/core'
 import type { Moves } from './protocol'
 
 /**
@@ -23,12 +31,14 @@ export function facesOf(
   if (expressions.length === 0) return {}
   const asked = reduce ? target : { ...target, keepSliders: [], keepExpressions: expressions.map((e) => e.id) }
   const mesh = builder.build(recipe, asked, { reduce }).figure?.mesh
+  if (!mesh) return {}
   const names = new Set(expressions.map(expressionName))
+  const scratch = createNormalScratch(mesh)
   return Object.fromEntries(
-    (mesh?.morphs ?? [])
+    mesh.morphs
       .filter(({ name }) => names.has(name))
       .map((morph) => {
-        const { corners: vertices, ...moves } = morphCorners(mesh!, morph)
+        const { corners: vertices, ...moves } = morphCorners(mesh, morph, scratch)
         return [morph.name, { vertices, ...moves }]
       }),
   )

@@ -1,5 +1,6 @@
 import { unpack, type Kit, type Read } from '@idle-tinker/core'
 import type { KitAddress } from './protocol'
+
 /** The files of a kit, from the server. */
 export async function fetchKit(base: string, id: string, files: readonly string[]): Promise<Map<string, Uint8Array>> {
   const contents = await Promise.all(

@@ -1,5 +1,5 @@
 import type { PoolConnection } from 'mysql2/promise'
-import { putBlob } from './blobs.ts'
+import { getBlob, putBlob } from './blobs.ts'
 import { change, select, transaction } from './pool.ts'
 
 export interface KitRow {
@@ -33,6 +33,25 @@ export interface KitFileRow {
 
 export function listKitFiles(kit: string): Promise<KitFileRow[]> {
   return select<KitFileRow>('SELECT path, hash FROM kit_files WHERE kit_id = ? ORDER BY path', [kit])
+}
+
+/** How often a kit is read anew that is replaced meanwhile. */
+const TRIES = 3
+
+/** All files of a kit by their paths, as they were at one moment. */
+export async function readKitFiles(kit: string): Promise<Map<string, Uint8Array>> {
+  for (let n = 0; n < TRIES; n++) {
+    const list = await listKitFiles(kit)
+    const files = new Map<string, Uint8Array>()
+    for (const { path, hash } of list) {
+      const bytes = await getBlob(hash)
+      // it has just been replaced
+      if (!bytes) break
+      files.set(path, bytes)
+    }
+    if (files.size === list.length) return files
+  }
+  throw new Error(`The files of the kit ${kit} are not all there.`)
 }
 
 /** The content hash of one file of a kit; null if it has none of that path. */

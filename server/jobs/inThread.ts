@@ -1,7 +1,6 @@
 import { MessageChannel, type MessagePort } from 'node:worker_threads'
 import type { Piscina } from 'piscina'
-import { getBlob } from '../db/blobs.ts'
-import { listKitFiles, listKits } from '../db/kits.ts'
+import { listKits, readKitFiles } from '../db/kits.ts'
 import { preparedShelf } from '../utils/prepared.ts'
 import type { JobHandler } from './JobHandler.ts'
 
@@ -39,12 +38,8 @@ export async function inThread<R, P extends object = never>(
   const kits: ThreadTask['kits'] = {}
   // all of them: slots and colors of one kit may be another's
   for (const { id } of await listKits()) {
-    const files: Record<string, Uint8Array> = {}
-    for (const { path, hash } of await listKitFiles(id)) {
-      if (signal.aborted) return null
-      files[path] = (await getBlob(hash))!
-    }
-    kits[id] = files
+    if (signal.aborted) return null
+    kits[id] = Object.fromEntries(await readKitFiles(id))
   }
   const prepared = await preparedShelf()
   const { port1, port2 } = new MessageChannel()

@@ -1,1 +1,1 @@
-export { KeptKits, type FreshKit } from './KeptKits.ts'
+export { KeptKits } from './KeptKits.ts'

@@ -1,5 +1,5 @@
 import { roomFor } from '../base/room.ts'
-import type { Packed } from '../mesh/adjacency.ts'
+import { transposed, type Packed } from '../mesh/adjacency.ts'
 import type { Morph } from '../mesh/Mesh.ts'
 
 /** Points that follow others: follower i is the sum of `weights` times the moves of `sources`, packed. */
@@ -76,13 +76,7 @@ function followersOf(following: Following, points: number): Packed {
   let known = followersKnown.get(following)
   if (!known) {
     const { starts, sources } = following
-    const ends = new Uint32Array(points + 1)
-    for (const s of sources) ends[s + 1]!++
-    for (let p = 0; p < points; p++) ends[p + 1]! += ends[p]!
-    known = { starts: ends.slice(), items: new Uint32Array(sources.length) }
-    for (let f = 0; f < starts.length - 1; f++)
-      for (let i = starts[f]!; i < starts[f + 1]!; i++) known.items[ends[sources[i]!]!++] = f
-    followersKnown.set(following, known)
+    followersKnown.set(following, (known = transposed({ starts, items: sources }, points)))
   }
   return known
 }

@@ -14,6 +14,17 @@ function pack(lists: Iterable<number>[]): Packed {
   return { starts, items: Uint32Array.from(items) }
 }
 
+/** Which rows of a table name each of so many values, in the order of the rows; as often as they do. */
+export function transposed({ starts, items }: Packed, values: number): Packed {
+  const ends = new Uint32Array(values + 1)
+  for (let i = 0; i < items.length; i++) ends[items[i]! + 1]!++
+  for (let v = 0; v < values; v++) ends[v + 1]! += ends[v]!
+  const rows: Packed = { starts: ends.slice(), items: new Uint32Array(items.length) }
+  for (let row = 0; row < starts.length - 1; row++)
+    for (let i = starts[row]!; i < starts[row + 1]!; i++) rows.items[ends[items[i]!]!++] = row
+  return rows
+}
+
 /** The points joined to each point by an edge, ascending. */
 export function pointNeighbours(triangles: Uint32Array, points: number): Packed {
   const sets = Array.from({ length: points }, () => new Set<number>())

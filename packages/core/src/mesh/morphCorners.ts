@@ -4,10 +4,13 @@ import { computeNormals, createNormalScratch } from './normals.ts'
 /**
  * What a morph does to the corners of a mesh at full effect: which of them move or are shaded otherwise, how far, xyz
  * metres, and by what their normals differ.
+ *
+ * @param scratch of the mesh, for many of its morphs
  */
 export function morphCorners(
   mesh: Pick<Mesh, 'positions' | 'normals' | 'cornerPoints' | 'indices' | 'softness'>,
   { points, deltas }: Pick<Morph, 'points' | 'deltas'>,
+  scratch = createNormalScratch(mesh),
 ): { corners: Uint32Array; offsets: Float32Array; turns: Float32Array } {
   const { cornerPoints } = mesh
   const moved = mesh.positions.slice()
@@ -15,7 +18,7 @@ export function morphCorners(
     for (let k = 0; k < 3; k++) moved[p * 3 + k]! += deltas[i * 3 + k]!
   })
   const normals = mesh.normals.slice()
-  computeNormals(mesh, moved, normals, createNormalScratch(mesh), mesh)
+  computeNormals(mesh, moved, normals, scratch, mesh)
   const differs = (c: number) => {
     const p = cornerPoints[c]! * 3
     return [0, 1, 2].some(

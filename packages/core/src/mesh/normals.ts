@@ -1,4 +1,4 @@
-import type { Packed } from './adjacency.ts'
+import { transposed, type Packed } from './adjacency.ts'
 import { pointTriangles, type Mesh } from './Mesh.ts'
 
 /** Scratch that `computeNormals` needs for a mesh; make it once, reuse it on every step. */
@@ -61,7 +61,7 @@ export function computeNormals(
   scratch: NormalScratch,
   known?: { positions: Float32Array; normals: Float32Array },
 ): void {
-  if (known && differing(positions, known.positions) <= (positions.length / 3) * FEW)
+  if (known && differAtMost(positions, known.positions, (positions.length / 3) * FEW))
     return renewNormals(mesh, positions, out, scratch, known)
   const { cornerPoints, indices, softness } = mesh
   const { triangles, smooth, leaned } = scratch
@@ -113,11 +113,12 @@ export function computeNormals(
   }
 }
 
-/** How many points stand elsewhere in one shape than in another. */
-function differing(a: Float32Array, b: Float32Array): number {
+/** Whether no more than so many points stand elsewhere in one shape than in another. */
+function differAtMost(a: Float32Array, b: Float32Array, most: number): boolean {
   let count = 0
-  for (let i = 0; i < a.length; i += 3) if (a[i] !== b[i] || a[i + 1] !== b[i + 1] || a[i + 2] !== b[i + 2]) count++
-  return count
+  for (let i = 0; i < a.length && count <= most; i += 3)
+    if (a[i] !== b[i] || a[i + 1] !== b[i + 1] || a[i + 2] !== b[i + 2]) count++
+  return count <= most
 }
 
 /** Makes a corner's normal of what its triangles come to, which stands in `out`, and what those around its point do. */
@@ -236,9 +237,9 @@ function createNear(
   points: number,
 ): NearScratch {
   return {
-    trianglesOfPoint: whereOf(triangles, points, 3),
-    cornersOfPoint: whereOf(cornerPoints, points, 1),
-    trianglesOfCorner: whereOf(indices, cornerPoints.length, 3),
+    trianglesOfPoint: transposed(rowsOf(triangles, 3), points),
+    cornersOfPoint: transposed(rowsOf(cornerPoints, 1), points),
+    trianglesOfCorner: transposed(rowsOf(indices, 3), cornerPoints.length),
     soft: softPoints({ cornerPoints, softness }, points),
     facets: new Float64Array(triangles.length),
     step: 0,
@@ -248,16 +249,11 @@ function createNear(
   }
 }
 
-/** Where each of so many values stands in a list of rows, `stride` values each: the rows, in their order. */
-function whereOf(list: Uint32Array, values: number, stride: number): Packed {
-  const ends = new Uint32Array(values + 1)
-  for (let i = 0; i < list.length; i++) ends[list[i]! + 1]!++
-  for (let v = 0; v < values; v++) ends[v + 1]! += ends[v]!
-  const starts = ends.slice()
-  const items = new Uint32Array(list.length)
-  for (let i = 0; i < list.length; i++) items[ends[list[i]!]!++] = Math.floor(i / stride)
-  return { starts, items }
-}
+/** A list of rows of so many values each. */
+const rowsOf = (items: Uint32Array, stride: number): Packed => ({
+  starts: Uint32Array.from({ length: items.length / stride + 1 }, (_, row) => row * stride),
+  items,
+})
 
 /**
  * Unit normals of points: area-weighted mean over the triangles around each. xyz a point.

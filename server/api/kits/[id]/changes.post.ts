@@ -1,5 +1,4 @@
-import { getBlob } from '../../../db/blobs'
-import { findKit, listKitFiles, putKit } from '../../../db/kits'
+import { findKit, putKit, readKitFiles } from '../../../db/kits'
 import { theReaders } from '../../../jobs/readers'
 import { bodyBytes, KIT_ID, KIT_LIMIT, refuse, routeId } from '../../../utils/answers'
 
@@ -16,13 +15,7 @@ export default defineEventHandler(async (event) => {
   const moved = () =>
     refuse(409, 'Changed meanwhile', 'The kit has been changed in another window. Nothing was saved: look at it first.')
   if (over !== there.hash) throw moved()
-  const files = new Map<string, Uint8Array>()
-  for (const { path, hash } of await listKitFiles(id)) {
-    const bytes = await getBlob(hash)
-    // it has just been replaced
-    if (!bytes) throw moved()
-    files.set(path, bytes)
-  }
+  const files = await readKitFiles(id)
   const { kit, problems } = await theReaders().openKit(await bodyBytes(event, KIT_LIMIT), files)
   if (!kit) throw refuse(422, 'Not a kit', `It cannot be saved so. ${problems[0]?.message ?? ''}`.trim(), problems)
   if (kit.id !== id)

@@ -1,5 +1,4 @@
-import { getBlob } from '../../../db/blobs'
-import { findKit, listKitFiles } from '../../../db/kits'
+import { findKit, readKitFiles } from '../../../db/kits'
 import { theReaders } from '../../../jobs/readers'
 import { KIT_ID, refuse, routeId } from '../../../utils/answers'
 
@@ -12,10 +11,7 @@ export default defineEventHandler(async (event) => {
   const kit = await findKit(id)
   if (!kit || kit.removed || kit.hash !== getRouterParam(event, 'hash'))
     throw refuse(404, 'Not found', 'There is no such kit, or it is another by now.')
-  const answer = await theReaders().packKit(kit.hash, async () => {
-    const files = await listKitFiles(id)
-    return new Map(await Promise.all(files.map(async ({ path, hash }) => [path, (await getBlob(hash))!] as const)))
-  })
+  const answer = await theReaders().packKit(kit.hash, () => readKitFiles(id))
   if (!answer) throw refuse(422, 'Not valid', 'The kit takes too long or too much memory to read.')
   // it was replaced while it was read
   if (answer.hash !== kit.hash) throw refuse(404, 'Not found', 'The kit is another by now.')
