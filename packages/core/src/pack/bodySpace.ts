@@ -26,6 +26,8 @@ export interface BodySpace {
   body: BodyModel
   surface: Surface
   regionOf: Uint8Array
+  /** Of each region the box it lies in: lowest x, y, z, then highest, metres. */
+  boxes: Float32Array
   /** As many places in each region, and the region of each. */
   samples: Samples
   sampleRegions: Uint8Array
@@ -47,10 +49,13 @@ export function bodySpace(body: BodyModel): BodySpace {
   const { positions } = body.mesh
   const triangles = pointTriangles(body.mesh)
   const regionOf = regionsOfTriangles(body, triangles)
+  const boxes = new Float32Array(body.def.regions.length * 6)
   const [at, out, region, patches]: number[][] = [[], [], [], []]
   body.def.regions.forEach((_, r) => {
     const own = triangles.filter((_, i) => regionOf[Math.floor(i / 3)] === r)
     if (own.length === 0) return
+    const box = boundsOf(Float32Array.from([...own].flatMap((p) => [...positions.subarray(p * 3, p * 3 + 3)])))
+    boxes.set([...box.min, ...box.max], r * 6)
     const samples = samplesOn({ positions, triangles: own }, REGION_SAMPLES)
     const heights = Array.from({ length: REGION_SAMPLES }, (_, i) => samples.at[i * 3 + 1]!)
     const middle = heights.slice().sort((a, b) => a - b)[REGION_SAMPLES >> 1]!
@@ -68,6 +73,7 @@ export function bodySpace(body: BodyModel): BodySpace {
     body,
     surface: new Surface(positions, triangles),
     regionOf,
+    boxes,
     samples: { at: Float32Array.from(at!), out: Float32Array.from(out!) },
     sampleRegions: Uint8Array.from(region!),
     patchOf: Uint16Array.from(patches!),
@@ -108,21 +114,22 @@ function samplesOn({ positions, triangles }: Soup, count: number): Samples {
 }
 
 /** How much each kind of measure may differ between things of one kind: what they are divided by. */
-const SPREAD = { place: 0.06, near: 0.3, cover: 0.25, distance: 0.6, facing: 0.35, size: 0.8 }
+const SPREAD = { place: 0.06, near: 0.3, cover: 0.25, distance: 0.6, facing: 0.35, size: 0.8, within: 0.25 }
 
-/** Of how far off a piece is: this share of it is nearer. */
-const FAR = [0.1, 0.5, 0.9]
+/** Of how far off a piece is, and where in the regions it lies: this share of it is nearer, or before that. */
+const SHARES = [0.1, 0.5, 0.9]
 /** How many measures each of a piece's own form counts as: they are the same whatever it lies on. */
 const FORM = { open: 3, full: 2 }
 
 /**
  * How a piece lies on a body, as measures that differ little between things worn in one place: between which heights
- * and sides, next to which regions, how much of each it covers, how close, on which side, how large; and what form it has.
+ * and sides, next to which regions and where in them, how much of each it covers, how close, on which side, how large;
+ * and what form it has.
  *
  * @param piece in the body's own metres
  */
 export function shapeOn(space: BodySpace, piece: Soup, quick = false): Float32Array {
-  const { body, surface, regionOf, height, floor } = space
+  const { body, surface, regionOf, boxes, height, floor } = space
   const count = quick ? 60 : PIECE_SAMPLES
   const own = samplesOn(piece, count)
   const regions = body.def.regions.length
@@ -132,12 +139,23 @@ export function shapeOn(space: BodySpace, piece: Soup, quick = false): Float32Ar
   const near = new Float32Array(regions)
   const facing = [0, 0, 0]
   const far: number[] = []
+  // brows and a beard are a hand apart, which is little of a body and much of a head
+  const within: number[][] = [[], [], []]
   for (let i = 0; i < count; i++) {
     const at = own.at.subarray(i * 3, i * 3 + 3)
     for (let k = 0; k < 3; k++) middle[k]! += at[k]! / count
     const place = surface.nearest(at[0]!, at[1]!, at[2]!)
     if (!place) continue
-    if (regionOf[place.triangle] !== 255) near[regionOf[place.triangle]!]! += 1 / count
+    const region = regionOf[place.triangle]!
+    if (region !== 255) {
+      near[region]! += 1 / count
+      const box = boxes.subarray(region * 6, region * 6 + 6)
+      const shares = [0, 1, 2].map((k) => (at[k]! - box[k]!) / (box[k + 3]! - box[k]! || 1))
+      // to which side it lies is measured elsewhere: here, how far from the middle
+      within[0]!.push(Math.abs(shares[0]! - 0.5))
+      within[1]!.push(shares[1]!)
+      within[2]!.push(shares[2]!)
+    }
     far.push(place.distance / height)
     const t = place.triangle * 3
     const normal = triangleNormal(
@@ -151,15 +169,21 @@ export function shapeOn(space: BodySpace, piece: Soup, quick = false): Float32Ar
   for (const v of [min[1] - floor, max[1] - floor, middle[1]! - floor, min[0], max[0], min[2], max[2], middle[2]!])
     out.push(v / height / SPREAD.place)
   for (const v of near) out.push(v / SPREAD.near)
-  far.sort((a, b) => a - b)
   const mean = far.reduce((sum, v) => sum + v / count, 0)
-  const shares = FAR.map((share) => far[Math.round(share * (far.length - 1))] ?? Infinity)
+  const shares = sharesOf(far, Infinity)
   for (const v of [mean, far[0] ?? Infinity, ...shares]) out.push(Math.log(0.004 + v) / SPREAD.distance)
+  for (const along of within) for (const v of sharesOf(along, 0)) out.push(v / SPREAD.within)
   for (const v of facing) out.push(v / SPREAD.facing)
   const size = Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2]) / height
   out.push(Math.log(0.01 + size) / SPREAD.size)
   if (!quick) out.push(...coverOf(space, piece), ...formOf(piece))
   return Float32Array.from(out)
+}
+
+/** Sorts numbers, and gives those that SHARES of them lie before; where there are none, something else. */
+function sharesOf(values: number[], none: number): number[] {
+  values.sort((a, b) => a - b)
+  return SHARES.map((share) => values[Math.round(share * (values.length - 1))] ?? none)
 }
 
 /** What a piece is by itself: an open sheet or a closed body, and how plump; each counts as so many measures. */

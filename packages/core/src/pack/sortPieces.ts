@@ -57,7 +57,7 @@ export interface SlotKnowledge extends Seen {
 }
 
 /** Of examples that are this much farther an e-th part is right: so confidence is as often right as it says. */
-const SOFT = 0.05
+const SOFT = 0.055
 /** As far as this from every example nothing is known. */
 const STRANGE = 1.1
 /** What hands set one by one seldom comes in a pack, in logits. */
