@@ -31,7 +31,7 @@ const MOST_TILED = 0.02
  */
 export function partByColor(run: Run, painted: Painted): Run[] {
   const { indices } = run
-  const colors: { at: readonly number[]; area: number; triangles: number[] }[] = []
+  const colors: OneColor[] = []
   const mean = [0, 0, 0]
   let [all, flat, tiled] = [0, 0, 0]
   for (let t = 0; t * 3 + 2 < indices.length; t++) {
@@ -61,9 +61,23 @@ export function partByColor(run: Run, painted: Painted): Run[] {
     const { picture, factor, uvs } = painted
     return [{ ...run, uvs, material: { name, color, picture: true, paint: { picture, factor } } }]
   }
+  return runsOf(run, colors, painted.factor)
+}
+
+/** Triangles that are of one color, 0 to 255, sRGB. */
+interface OneColor {
+  at: readonly number[]
+  area: number
+  triangles: number[]
+}
+
+/** A run for each color, the one with the most area first. */
+function runsOf(run: Run, colors: OneColor[], factor: readonly number[]): Run[] {
+  const { indices, material } = run
+  const { name } = material
   colors.sort((a, b) => b.area - a.area)
   return colors.map(({ at, triangles }, i) => {
-    const color = hexOf(at.map(linear), painted.factor)
+    const color = hexOf(at.map(linear), factor)
     return {
       ...run,
       indices: triangles.flatMap((t) => [indices[t * 3]!, indices[t * 3 + 1]!, indices[t * 3 + 2]!]),
@@ -73,6 +87,49 @@ export function partByColor(run: Run, painted: Painted): Run[] {
       found: i === 0 ? run.found : { ...run.found, vertices: 0, weightsOff: 0, against: 0 },
     }
   })
+}
+
+/** The colors of a run's vertices. */
+interface Tinted {
+  /** Linear red, green, blue a vertex. */
+  colors: ArrayLike<number>
+  /** What they are multiplied by: linear red, green, blue. */
+  factor: readonly number[]
+}
+
+/** Vertices that differ no more than this in red, green and blue are grey: 0 to 255. */
+const GREY = 16
+
+/**
+ * Parts triangles by the colors of their vertices: every color becomes a material, a course of many comes in steps. Where
+ * all are grey they are baked light and no colors: the run comes back as it is.
+ */
+export function partByVertexColors(run: Run, { colors, factor }: Tinted): Run[] {
+  const { indices } = run
+  const seen: { color: number[]; area: number }[] = []
+  let colored = false
+  for (let t = 0; t * 3 + 2 < indices.length; t++) {
+    const corners = [0, 1, 2].map((c) => [0, 1, 2].map((k) => colors[indices[t * 3 + c]! * 3 + k]!))
+    for (const corner of corners) {
+      const bytes = corner.map(byteOf)
+      if (Math.max(...bytes) - Math.min(...bytes) > GREY) colored = true
+    }
+    const mean = [0, 1, 2].map((k) => byteOf(corners.reduce((sum, corner) => sum + corner[k]! / 3, 0)))
+    seen.push({ color: mean, area: areaOf(run, t) })
+  }
+  if (!colored) return [run]
+  // so coarse that there are no more than can be looked through
+  for (let step = ALIKE; ; step *= 2) {
+    const found: OneColor[] = []
+    for (const [t, { color, area }] of seen.entries()) {
+      let own = found.find((c) => isAlike(c.at, color, step))
+      if (!own) found.push((own = { at: color, area: 0, triangles: [] }))
+      if (found.length > MOST_COLORS) break
+      own.triangles.push(t)
+      own.area += area
+    }
+    if (found.length <= MOST_COLORS) return runsOf(run, found, factor)
+  }
 }
 
 /** Where a triangle is looked at: in its middle, and towards each corner. */
@@ -96,9 +153,18 @@ function sample({ picture, uvs }: Painted, indices: ArrayLike<number>, t: number
   return [picture.rgba[o]!, picture.rgba[o + 1]!, picture.rgba[o + 2]!]
 }
 
-const isAlike = (a: readonly number[], b: readonly number[]) => a.every((v, k) => Math.abs(v - b[k]!) <= ALIKE)
+const isAlike = (a: readonly number[], b: readonly number[], step = ALIKE) =>
+  a.every((v, k) => Math.abs(v - b[k]!) <= step)
 
 const scratch = new Color()
+/** A linear share of a color as sRGB, 0 to 255; what is no number takes nothing away. */
+const byteOf = (share: number) =>
+  Math.round(
+    255 *
+      scratch
+        .setRGB(Math.min(1, Math.max(0, Number.isNaN(share) ? 1 : share)), 0, 0)
+        .getRGB({ r: 0, g: 0, b: 0 }, SRGBColorSpace).r,
+  )
 const linear = (v: number) => scratch.setRGB(v / 255, 0, 0, SRGBColorSpace).r
 
 /** A linear color under a factor, as #rrggbb. */

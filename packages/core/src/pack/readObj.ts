@@ -5,7 +5,7 @@ import { problem, type Problem, type Read } from '../base/problem.ts'
 import type { Pixels } from '../color/decodeImage.ts'
 import type { Paint } from '../kit/readModel.ts'
 import type { Pack, PackPiece } from './Pack.ts'
-import { partByColor, pictureReader } from './partByColor.ts'
+import { partByColor, partByVertexColors, pictureReader } from './partByColor.ts'
 import { pictureFaults, pictureMissing, sizeOfPicture } from './pictureFaults.ts'
 import { facingAgainst, NOT_DRAWN, pieceOf, setAside, stemOf, type Run } from './pieceOf.ts'
 
@@ -87,6 +87,7 @@ function runsOf(
   const corners = groups.map(({ start, count }) => Math.min(count, position.count - start))
   const normal = geometry.getAttribute('normal')
   const uv = geometry.getAttribute('uv')
+  const tint = geometry.getAttribute('color')
   return groups.flatMap(({ start, materialIndex }, g): Run[] => {
     const name = materials[materialIndex ?? 0]?.name || 'plain'
     const [from, to] = [start * 3, (start + corners[g]!) * 3]
@@ -106,6 +107,9 @@ function runsOf(
         scaled: false,
       },
     }
+    // where vertices have colors, they are what one sees: what the material says beside them is mostly what nobody set
+    if (tint?.count === position.count && !run.material.picture)
+      return partByVertexColors(run, { colors: tint.array.slice(from, to), factor: [1, 1, 1] })
     const picture = pictureOf(name)
     if (!picture || !uv) return [run]
     // here pictures begin below

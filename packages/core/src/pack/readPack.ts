@@ -1,14 +1,16 @@
 import type { Accessor, Document, Material, Node, Primitive } from '@gltf-transform/core'
+import { toUint8Array } from 'js-base64'
 import { Color, LinearSRGBColorSpace, Matrix4 } from 'three'
 import { problem, type Problem, type Read } from '../base/problem.ts'
 import type { Paint } from '../kit/readModel.ts'
 import { placedMeshes, type PlacedPrimitive } from '../scene/placedMeshes.ts'
 import { colladaScene } from '../scene/colladaScene.ts'
 import { readGltf, type GltfJson } from '../scene/readGltf.ts'
+import { baseColorOf, coordinatesOf, PICTURE_PLACE, picturePlaceOf } from '../scene/baseColors.ts'
 import { readScene } from '../scene/readScene.ts'
 import type { Pack, PackPiece, PieceFacts } from './Pack.ts'
 import { facingAgainst, NOT_DRAWN, pieceOf, setAside, sizeOf, stemOf, type Run } from './pieceOf.ts'
-import { partByColor, pictureKind, pictureReader } from './partByColor.ts'
+import { partByColor, partByVertexColors, pictureKind, pictureReader } from './partByColor.ts'
 import { pictureFaults, pictureMissing, sizeOfPicture } from './pictureFaults.ts'
 import { readObj } from './readObj.ts'
 
@@ -102,6 +104,8 @@ async function readOne(path: string, files: PackFiles): Promise<Read<Pack> | nul
   const bytes = files.get(path)!
   const kind = path.slice(path.lastIndexOf('.') + 1).toLowerCase()
   const beside = (name: string): Paint | null => {
+    const within = dataOf(name)
+    if (within) return within
     const image = files.get(besideOf(path, name))
     return image ? { image, mimeType: pictureKind(name) } : null
   }
@@ -136,11 +140,7 @@ function libraryBeside(path: string, files: PackFiles): string {
 }
 
 interface Look {
-  materials?: ({
-    name?: unknown
-    alphaMode?: unknown
-    pbrMetallicRoughness?: Record<string, unknown> | null
-  } | null)[]
+  materials?: ({ name?: unknown; alphaMode?: unknown } | null)[]
   images?: unknown
   textures?: unknown
 }
@@ -157,14 +157,18 @@ async function readGltfOf(path: string, files: PackFiles): Promise<Read<Document
       const { images, textures, materials, ...bare } = json as Omit<GltfJson, 'materials'> & Look
       told = picturesBeside(images, path, files)
       const plain = materials?.map((material) => {
-        const { baseColorFactor, baseColorTexture } = material?.pbrMetallicRoughness ?? {}
+        const { factor, texture } = baseColorOf(material)
+        const place = picturePlaceOf(texture)
         return {
-          extras: { [PICTURE]: baseColorTexture !== undefined && (uriOf(baseColorTexture, textures, images) ?? true) },
+          extras: {
+            [PICTURE]: texture !== undefined && (uriOf(texture, textures, images) ?? true),
+            ...(place && { [PICTURE_PLACE]: place }),
+          },
           ...(typeof material?.name === 'string' ? { name: material.name } : {}),
           ...(material?.alphaMode === 'BLEND' || material?.alphaMode === 'MASK'
             ? { alphaMode: material.alphaMode }
             : {}),
-          ...(Array.isArray(baseColorFactor) ? { pbrMetallicRoughness: { baseColorFactor } } : {}),
+          ...(Array.isArray(factor) ? { pbrMetallicRoughness: { baseColorFactor: factor } } : {}),
         }
       })
       return { ...bare, ...(plain && { materials: plain }) }
@@ -173,20 +177,22 @@ async function readGltfOf(path: string, files: PackFiles): Promise<Read<Document
   return { value: read.value, problems: [...read.problems, ...told] }
 }
 
-/** The file of a texture as glTF names it; null where it is in no file of its own, or not so that it can be read here. */
+/** Where a texture's picture is, as glTF names it; null where it is in a buffer, or not so that it can be read here. */
 function uriOf(info: unknown, textures: unknown, images: unknown): string | null {
-  const { index, texCoord } = (info ?? {}) as { index?: unknown; texCoord?: unknown }
+  const { index } = (info ?? {}) as { index?: unknown }
   const at = (list: unknown, i: unknown) => (Array.isArray(list) && typeof i === 'number' ? (list[i] as unknown) : null)
   const { source } = (at(textures, index) ?? {}) as { source?: unknown }
   const { uri } = (at(images, source) ?? {}) as { uri?: unknown }
-  return typeof uri === 'string' && !uri.startsWith('data:') && (texCoord ?? 0) === 0 ? uri : null
+  return typeof uri === 'string' && coordinatesOf(info) === 0 ? uri : null
 }
 
 /** What is worth knowing of the pictures a glTF file names: whether they are there, and how large. */
 function picturesBeside(images: unknown, path: string, files: PackFiles): Problem[] {
-  return (Array.isArray(images) ? images : []).flatMap((image: unknown) => {
+  return (Array.isArray(images) ? images : []).flatMap((image: unknown, i) => {
     const uri = (image as { uri?: unknown } | null)?.uri
-    if (typeof uri !== 'string' || uri.startsWith('data:')) return []
+    if (typeof uri !== 'string') return []
+    const within = dataOf(uri)
+    if (within) return pictureFaults(`${i + 1}`, sizeOfPicture(within.image, within.mimeType), path)
     const bytes = files.get(besideOf(path, uri))
     return bytes ? pictureFaults(uri, sizeOfPicture(bytes, pictureKind(uri)), path) : [pictureMissing(uri, path)]
   })
@@ -195,6 +201,13 @@ function picturesBeside(images: unknown, path: string, files: PackFiles): Proble
 /** A color of a material, linear, as #rrggbb; middling where there is none. */
 function hexOf([r, g, b]: readonly number[] = [0.6, 0.6, 0.6]): string {
   return `#${new Color().setRGB(r!, g!, b!, LinearSRGBColorSpace).getHexString()}`
+}
+
+/** What an address holds itself, as glTF files do that are all in one; null where it names a file. */
+function dataOf(address: string): Paint | null {
+  const [, mimeType, data] = /^data:([\w/+.-]*)[^,]*;base64,(.*)$/s.exec(address) ?? []
+  if (!mimeType || !data) return null
+  return { mimeType, image: toUint8Array(data) }
 }
 
 /** A path as addresses write it. */
@@ -256,6 +269,8 @@ function readDocument(read: Read<Document>, path: string, beside: (name: string)
           },
           found: factsOf(node, primitive, indices),
         }
+        const colors = run.material.picture ? null : colorsOf(primitive)
+        if (colors) return partByVertexColors(run, { colors, factor: material?.getBaseColorFactor() ?? [1, 1, 1] })
         const paint = material && paintOf(material, beside)
         const picture = paint && uvs ? pixelsOf(paint) : null
         return picture ? partByColor(run, { picture, uvs: uvs!, factor: material!.getBaseColorFactor() }) : [run]
@@ -271,6 +286,16 @@ function readDocument(read: Read<Document>, path: string, beside: (name: string)
     return [{ ...piece, id: `${path}#${i}`, names: [...new Set(names)] }]
   })
   return { value: { pieces, joints }, problems }
+}
+
+/** The colors of vertices, linear, rgb each; null without, or where there are not as many. */
+function colorsOf(primitive: Primitive): Float32Array | null {
+  const color = primitive.getAttribute('COLOR_0')
+  if (!color || color.getCount() !== primitive.getAttribute('POSITION')?.getCount()) return null
+  const element: number[] = []
+  const out = new Float32Array(color.getCount() * 3)
+  for (let v = 0; v < color.getCount(); v++) out.set(color.getElement(v, element).slice(0, 3), v * 3)
+  return out
 }
 
 /** What a material is painted with, where that can be had; null also where it lies on other coordinates than the first. */

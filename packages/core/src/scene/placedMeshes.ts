@@ -1,4 +1,5 @@
 import { Matrix4, Vector3 } from 'three'
+import { placedOn } from './baseColors.ts'
 import type { Accessor, Document, mat4, Material, Node, Primitive } from '@gltf-transform/core'
 
 /** One run of triangles of a scene, in the world as it stands at rest. */
@@ -14,6 +15,7 @@ export interface PlacedPrimitive {
   joints: Uint16Array | null
   /** Weights, falling, summing to one where there are any; four a vertex. */
   weights: Float32Array | null
+  /** Where vertices lie on the picture of their material, uv each, origin upper left. */
   uvs: Float32Array | null
   /** Vertices of triangles, wound as seen from outside; strips and fans are spread out, mirrored nodes turned back. */
   indices: Uint32Array
@@ -191,7 +193,12 @@ function place(
     morphs,
     joints: bound ? bound.joints.map((j) => jointOf.get(local[j]!)!) : null,
     weights: bound?.weights ?? null,
-    uvs: uv ? Float32Array.from({ length: count * 2 }, (_, i) => uv.getElement(i >> 1, element)[i & 1]!) : null,
+    uvs: uv
+      ? placedOn(
+          primitive.getMaterial(),
+          Float32Array.from({ length: count * 2 }, (_, i) => uv.getElement(i >> 1, element)[i & 1]!),
+        )
+      : null,
     mirrored: (bound && held[0] ? held[0] : world).determinant() < 0,
   }
 }

@@ -1,6 +1,7 @@
 import { Logger, Verbosity, WebIO, type Document, type Extension } from '@gltf-transform/core'
 import { problem, type Problem, type Read } from '../base/problem.ts'
 import { parseJson } from '../base/validate.ts'
+import { PicturePlaces, SpecularGlossiness } from './baseColors.ts'
 import { checkGltf } from './checkGltf.ts'
 import { unpackMeshopt } from './meshopt.ts'
 import { Quantization } from './Quantization.ts'
@@ -8,6 +9,9 @@ import { Quantization } from './Quantization.ts'
 /** What a binary glTF file begins with: "glTF". */
 const GLB_MAGIC = 0x46546c67
 const JSON_CHUNK = 0x4e4f534a
+
+/** What is understood of every file. The older materials come first: where their pictures lie is looked at after. */
+const KNOWN = [Quantization, SpecularGlossiness, PicturePlaces]
 
 /** Whether bytes claim to be a binary glTF file. */
 export function isGlb(bytes: Uint8Array): boolean {
@@ -32,7 +36,7 @@ export async function readScene(
   if (found.length) return { value: null, problems: found }
   try {
     // extensions that are passed over are nothing to tell of
-    const io = new WebIO().setLogger(new Logger(Verbosity.SILENT)).registerExtensions([Quantization, ...extensions])
+    const io = new WebIO().setLogger(new Logger(Verbosity.SILENT)).registerExtensions([...KNOWN, ...extensions])
     const open = await unpackMeshopt(bytes, where)
     if (!open.value) return { value: null, problems: open.problems }
     return { value: await io.readBinary(open.value), problems: [] }
