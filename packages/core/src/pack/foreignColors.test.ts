@@ -33,6 +33,8 @@ interface Look {
   asBytes?: boolean
   material: object
   used?: string[]
+  /** Of its picture; the picture itself if not said. */
+  texture?: object
 }
 
 /** Two squares, one above the other, as glTF: what it says, and its numbers. */
@@ -90,7 +92,7 @@ function asText(look: Look): [string, Uint8Array] {
     ...json,
     buffers: [{ byteLength: numbers.length, uri: dataUri('application/octet-stream', numbers) }],
     images: [{ uri: dataUri('image/png', PALETTE) }],
-    textures: [{ source: 0 }],
+    textures: [look.texture ?? { source: 0 }],
   }
   return ['squares.gltf', bytesOf(JSON.stringify(whole))]
 }
@@ -110,7 +112,7 @@ function asBinary(look: Look): [string, Uint8Array] {
     bufferViews: views,
     buffers: [{ byteLength: data.length }],
     images: [{ bufferView: views.length - 1, mimeType: 'image/png' }],
-    textures: [{ source: 0 }],
+    textures: [look.texture ?? { source: 0 }],
   }
   const said = pad(bytesOf(JSON.stringify(whole)), 0x20)
   const word = (...values: number[]) => new Uint8Array(Uint32Array.from(values).buffer)
@@ -168,6 +170,18 @@ describe.each([
     expect(await placed({ offset: [1, 1], rotation: Math.PI })).toEqual([FIELDS[3], FIELDS[1]])
     // what says nothing that could be is passed over
     expect(await placed({ offset: ['far', null], scale: 7 })).toEqual([FIELDS[0], FIELDS[2]])
+  })
+
+  it('is told where its picture is of a kind that is not read, and has the plain one beside it where there is one', async () => {
+    for (const kind of ['EXT_texture_webp', 'KHR_texture_basisu']) {
+      const look = { uvs: [[0.05, 0.5], [0.55, 0.5]] as [number, number][], material: pbr({ baseColorTexture: { index: 0 } }), used: [kind] } // prettier-ignore
+      const alone = await read(file({ ...look, texture: { extensions: { [kind]: { source: 0 } } } }))
+      expect(alone.codes).toContain('picture-left')
+      expect(alone.piece.materials).toMatchObject([{ picture: true }])
+      const both = await read(file({ ...look, texture: { source: 0, extensions: { [kind]: { source: 0 } } } }))
+      expect(twoColors(both.piece)).toEqual([FIELDS[0], FIELDS[2]])
+      expect(both.codes).toEqual([])
+    }
   })
 
   it('has the diffuse color of a material of the older kind, where it has no other', async () => {

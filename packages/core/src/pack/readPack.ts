@@ -6,7 +6,7 @@ import type { Paint } from '../kit/readModel.ts'
 import { placedMeshes, type PlacedPrimitive } from '../scene/placedMeshes.ts'
 import { colladaScene } from '../scene/colladaScene.ts'
 import { readGltf, type GltfJson } from '../scene/readGltf.ts'
-import { baseColorOf, coordinatesOf, PICTURE_PLACE, picturePlaceOf } from '../scene/baseColors.ts'
+import { baseColorOf, coordinatesOf, PICTURE_PLACE, PICTURE_UNREAD, picturePlaceOf } from '../scene/baseColors.ts'
 import { readScene } from '../scene/readScene.ts'
 import type { Pack, PackPiece, PieceFacts } from './Pack.ts'
 import { facingAgainst, NOT_DRAWN, pieceOf, setAside, sizeOf, stemOf, type Run } from './pieceOf.ts'
@@ -265,7 +265,7 @@ function readDocument(read: Read<Document>, path: string, beside: (name: string)
           material: {
             name: material?.getName() || 'plain',
             color: hexOf(material?.getBaseColorFactor()),
-            picture: Boolean(material?.getBaseColorTexture() ?? material?.getExtras()[PICTURE]),
+            picture: hasPicture(material),
           },
           found: factsOf(node, primitive, indices),
         }
@@ -286,6 +286,12 @@ function readDocument(read: Read<Document>, path: string, beside: (name: string)
     return [{ ...piece, id: `${path}#${i}`, names: [...new Set(names)] }]
   })
   return { value: { pieces, joints }, problems }
+}
+
+/** Whether a material is painted, with what can be had or not. */
+function hasPicture(material: Material | null): boolean {
+  const extras = material?.getExtras()
+  return Boolean(material?.getBaseColorTexture() ?? extras?.[PICTURE] ?? extras?.[PICTURE_UNREAD])
 }
 
 /** The colors of vertices, linear, rgb each; null without, or where there are not as many. */

@@ -90,6 +90,32 @@ export class PicturePlaces extends Extension {
   }
 }
 
+/** Marks a material with a picture that is of a kind not read here. */
+export const PICTURE_UNREAD = 'tinkerPictureUnread'
+
+/** Pictures of one more kind: where a material has no other, it is marked. */
+function unread(name: string): typeof Extension {
+  return class extends Extension {
+    static override readonly EXTENSION_NAME = name
+    override readonly extensionName = name
+
+    override read(context: ReaderContext): this {
+      for (const [material, def] of described(context)) {
+        const { texture } = baseColorOf(def)
+        if (texture !== undefined && !material.getBaseColorTexture())
+          material.setExtras({ ...material.getExtras(), [PICTURE_UNREAD]: true })
+      }
+      return this
+    }
+
+    override write(): this {
+      return this
+    }
+  }
+}
+
+export const UNREAD_PICTURES = ['EXT_texture_webp', 'KHR_texture_basisu', 'MSFT_texture_dds'].map(unread)
+
 /** Materials of the older kind: what they have for a base color is the base color, where they have no other. */
 export class SpecularGlossiness extends Extension {
   static override readonly EXTENSION_NAME = SPECULAR
