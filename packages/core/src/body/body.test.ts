@@ -7,6 +7,7 @@ import { mlsWeights } from './mlsWeights.ts'
 import { prepareBody } from './PreparedBody.ts'
 import { regionLoop } from './seams.ts'
 import { activeDeltas, applyDeltas, shapeLandmarks } from './shapeBody.ts'
+import { even } from '../testing/even.ts'
 
 const folk = await demoKit('saltwick-folk')
 const tide = await demoKit('tide-creatures')
@@ -16,10 +17,7 @@ const ottern = prepareBody(tide.bodies.get('ottern')!)
 const acting = (sliders: Recipe['sliders'], body = human) =>
   activeDeltas(body, sliders).map(({ delta, weight }) => [delta.name, weight] as const)
 const anySliders = (body: typeof human) =>
-  fc.dictionary(
-    fc.constantFrom(...body.model.def.sliders.map((s) => s.id)),
-    fc.double({ min: -1, max: 1, noNaN: true }),
-  )
+  fc.dictionary(fc.constantFrom(...body.model.def.sliders.map((s) => s.id)), even(-1, 1))
 
 describe('slider values', () => {
   it('above zero play the upper form, below zero the lower one, and none at rest', () => {
@@ -212,9 +210,7 @@ describe('followers', () => {
   })
 
   it('keep their distance when what they follow is shifted, whatever the neighbours', () => {
-    const point = fc.tuple(...[0, 1, 2].map(() => fc.double({ min: -1, max: 1, noNaN: true }))) as fc.Arbitrary<
-      [number, number, number]
-    >
+    const point = fc.tuple(...[0, 1, 2].map(() => even(-1, 1))) as fc.Arbitrary<[number, number, number]>
     fc.assert(
       fc.property(fc.array(point, { minLength: 1, maxLength: 12 }), point, (neighbours, at) => {
         const weights = mlsWeights(

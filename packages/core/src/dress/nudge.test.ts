@@ -11,6 +11,7 @@ import type { Recipe } from '../recipe/schema.ts'
 import { pointNeighbours } from '../mesh/adjacency.ts'
 import { demoKit, demoTarget, dressed, wear } from '../testing/demoKits.ts'
 import { brush, BRUSHES, type Stroke } from './brush.ts'
+import { even } from '../testing/even.ts'
 
 const folk = await demoKit('saltwick-folk')
 const tide = await demoKit('tide-creatures')
@@ -450,14 +451,14 @@ describe('what was nudged', () => {
   })
 
   it('never makes a number that is none, whatever the stroke', () => {
-    const coordinate = fc.double({ min: -2, max: 2, noNaN: true })
+    const coordinate = even(-2, 2)
     const place = fc.tuple(coordinate, coordinate, coordinate)
     const any = fc.record({
       kind: fc.constantFrom(...BRUSHES),
       path: fc.array(place, { minLength: 1, maxLength: 4 }),
-      radius: fc.double({ min: 0.001, max: 3, noNaN: true }),
-      softness: fc.double({ min: 0, max: 1, noNaN: true }),
-      strength: fc.double({ min: 0, max: 1, noNaN: true }),
+      radius: even(0.001, 3),
+      softness: even(0, 1),
+      strength: even(0, 1),
       mirrored: fc.boolean(),
     })
     fc.assert(

@@ -9,6 +9,7 @@ import { readRecipe, readTarget, recipeHash } from './read.ts'
 import { resolveRecipe } from './resolve.ts'
 import { areExclusive, shuffleAll, shuffleShape, shuffleSlot } from './shuffle.ts'
 import { sidesOf } from './symmetry.ts'
+import { even } from '../testing/even.ts'
 
 const kit = await demoKit('saltwick-folk')
 const tide = await demoKit('tide-creatures')
@@ -56,7 +57,7 @@ describe('edits', () => {
 
   it('hold sliders within their range and leave out those at rest', () => {
     fc.assert(
-      fc.property(fc.double({ noNaN: true }), (v) => {
+      fc.property(fc.oneof(even(-2, 2), fc.double({ noNaN: true })), (v) => {
         const next = setSlider(maren, slider.id, v, slider)
         const value = next.sliders[slider.id] ?? slider.default
         expect(value).toBeGreaterThanOrEqual(slider.min)

@@ -3,12 +3,13 @@ import { describe, expect, it } from 'vitest'
 import { demoKit } from '../testing/demoKits.ts'
 import { newRecipe } from './defaults.ts'
 import { evenOut, mirroredLandmark, setSide, sidesOf, unevenSliders } from './symmetry.ts'
+import { even } from '../testing/even.ts'
 
 const kit = await demoKit('saltwick-folk')
 const def = kit.manifest.bodies[0]!
 const plain = newRecipe(kit, def.id, 'Ida')
 const [first, second] = def.sliders as [(typeof def.sliders)[number], (typeof def.sliders)[number]]
-const value = fc.double({ min: -1.5, max: 1.5, noNaN: true })
+const value = even(-1.5, 1.5)
 const side = fc.constantFrom('left', 'right', 'both')
 
 describe('the two sides of a figure', () => {
