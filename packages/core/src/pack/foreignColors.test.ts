@@ -4,6 +4,7 @@ import { describe, expect, it } from 'vitest'
 import fc from 'fast-check'
 import { Document } from '@gltf-transform/core'
 import { PICTURE_PLACE, placedOn } from '../scene/baseColors.ts'
+import { processorSeconds } from '../testing/spent.ts'
 import type { PackPiece } from './Pack.ts'
 import { readPack } from './readPack.ts'
 
@@ -224,6 +225,19 @@ describe.each([
     const broken = file({ colors: [...square([NaN, 0, 0]), ...square([0, Infinity, -3])], material: {} })
     expect(twoColors((await read(broken)).piece)).toEqual(['#ff0000', '#00ff00'])
   })
+})
+
+it('is told where the address of its picture is endless and holds none', async () => {
+  for (const endless of [`data:${'a'.repeat(300_000)}`, `data:${';'.repeat(300_000)}`]) {
+    const { json, numbers } = squares({ uvs: [[0, 0], [0, 0]], material: pbr({ baseColorTexture: { index: 0 } }) }) // prettier-ignore
+    const buffers = [{ byteLength: numbers.length, uri: dataUri('application/octet-stream', numbers) }]
+    const whole = { ...json, buffers, images: [{ uri: endless }], textures: [{ source: 0 }] }
+    const before = processorSeconds()
+    const { codes } = await read(['squares.gltf', bytesOf(JSON.stringify(whole))])
+    expect(codes).toContain('picture-left')
+    // seconds; with every way to part it in two tried it would be minutes
+    expect(processorSeconds() - before).toBeLessThan(2)
+  }
 })
 
 it('has a course of colors in steps that a person can look through', async () => {

@@ -9,6 +9,8 @@ import { newRecipe, partReference } from '../recipe/defaults.ts'
 import { createRandom, type Random } from '../recipe/random.ts'
 import { demoKit, demoTarget, kitFiles } from '../testing/demoKits.ts'
 import { LYING, scrambled } from '../testing/scrambledPack.ts'
+import { spent } from '../testing/spent.ts'
+import { coarserCopies } from './coarserCopies.ts'
 import { healthOf, MENDABLE } from './health.ts'
 import { mendPiece } from './mend.ts'
 import { packKit } from './packKit.ts'
@@ -301,6 +303,40 @@ f 1 2 5
     const told = await readPack(files)
     expect(told.value!.pieces).toHaveLength(again.value!.pieces.length)
     expect([again.problems, told.problems.map((p) => p.code)]).toEqual([[], ['picture-missing', 'picture-left']])
+  })
+
+  it('may hold coarser copies, which are left out: known by name, and by lying in one place', async () => {
+    const box = (name: string, x: number, from: number) =>
+      `o ${name}\nv ${x} 0 0\nv ${x + 1} 0 0\nv ${x} 1 0.5\nf ${from} ${from + 1} ${from + 2}\n`
+    const named = async (list: [name: string, x: number][]) => {
+      const obj = list.map(([name, x], i) => box(name, x, i * 3 + 1)).join('')
+      const { value, problems } = await readPack(new Map([['set.obj', text(obj)]]))
+      return [value!.pieces.map((p) => p.names[0]).join(), ...problems.map((p) => `${p.severity} ${p.message}`)]
+    }
+    const two = await named([['Hat_LOD1', 0.1], ['Hat_LOD0', 0], ['boot lod.2', 5], ['boot lod.1', 5], ['hat', 0]]) // prettier-ignore
+    expect(two).toEqual([
+      'Hat_LOD0,boot lod.1,hat',
+      'info “Hat_LOD1” and “boot lod.2” are coarser copies of others: they are left out.',
+    ])
+    expect(
+      await named([
+        ['LOD2', 0],
+        ['LOD1', 0],
+        ['Melodrama 1', 0],
+      ]),
+    ).toEqual([
+      // prettier-ignore
+      'LOD1,Melodrama 1',
+      'info “LOD2” is a coarser copy of “LOD1”: it is left out.',
+    ])
+    // elsewhere, of another size, or alone it is no copy
+    expect(await named([['Hat_LOD0', 0], ['Hat_LOD1', 3]])).toEqual(['Hat_LOD0,Hat_LOD1']) // prettier-ignore
+    expect(await named([['Hat_LOD3', 0], ['Boot_LOD1', 0]])).toEqual(['Hat_LOD3,Boot_LOD1']) // prettier-ignore
+    // a name that nobody gave holds nothing up
+    const long = `x${'-'.repeat(100_000)}`
+    const { value } = await readPack(new Map([['set.obj', text(box('x', 0, 1))]]))
+    // seconds; without a limit it would be minutes
+    expect(spent(() => coarserCopies([{ ...value!.pieces[0]!, names: [long] }]))).toBeLessThan(1)
   })
 
   it('cost only themselves when they are odd, and are told', async () => {

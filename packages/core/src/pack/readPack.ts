@@ -9,6 +9,7 @@ import { readGltf, type GltfJson } from '../scene/readGltf.ts'
 import { baseColorOf, coordinatesOf, PICTURE_PLACE, PICTURE_UNREAD, picturePlaceOf } from '../scene/baseColors.ts'
 import { readScene } from '../scene/readScene.ts'
 import type { Pack, PackPiece, PieceFacts } from './Pack.ts'
+import { coarserCopies } from './coarserCopies.ts'
 import { facingAgainst, NOT_DRAWN, pieceOf, setAside, sizeOf, stemOf, type Run } from './pieceOf.ts'
 import { partByColor, partByVertexColors, pictureKind, pictureReader } from './partByColor.ts'
 import { pictureFaults, pictureMissing, sizeOfPicture } from './pictureFaults.ts'
@@ -55,6 +56,11 @@ export async function readPack(files: PackFiles): Promise<Read<Pack>> {
     }
     if (pack.pieces.length > MOST.pieces) return refuse('pack-large', `It has more than ${MOST.pieces} pieces.`)
   }
+  const coarser = coarserCopies(pack.pieces)
+  if (coarser.size) {
+    problems.push(copiesLeft([...coarser]))
+    pack.pieces = pack.pieces.filter((p) => !coarser.has(p))
+  }
   const pictured = pack.pieces.filter((p) => p.materials.some((m) => m.picture && !m.paint))
   if (pictured.length) problems.push(picturesLeft(pictured))
   if (pack.pieces.length === 0) {
@@ -67,11 +73,26 @@ export async function readPack(files: PackFiles): Promise<Read<Pack>> {
 /** So many pieces are told by name. */
 const MOST_NAMED = 3
 
-/** What is told of pieces whose pictures are left out. */
-function picturesLeft(pieces: readonly PackPiece[]): Problem {
+/** Some pieces by name, and how many more there are. */
+function listed(pieces: readonly PackPiece[]): string {
   const names = pieces.slice(0, MOST_NAMED).map((p) => `“${p.names[0] ?? p.id}”`)
   const more = pieces.length - names.length
-  const list = new Intl.ListFormat('en').format(more ? [...names, `${more} more`] : names)
+  return new Intl.ListFormat('en').format(more ? [...names, `${more} more`] : names)
+}
+
+/** What is told of coarser copies of pieces. */
+function copiesLeft(copies: readonly (readonly [copy: PackPiece, finest: PackPiece])[]): Problem {
+  const [[first, finest]] = copies as [(typeof copies)[number]]
+  const message =
+    copies.length === 1
+      ? `${listed([first])} is a coarser copy of ${listed([finest])}: it is left out.`
+      : `${listed(copies.map(([copy]) => copy))} are coarser copies of others: they are left out.`
+  return problem('copy-left', 'pack', message, 'Here every figure is reduced from the finest there is.', 'info')
+}
+
+/** What is told of pieces whose pictures are left out. */
+function picturesLeft(pieces: readonly PackPiece[]): Problem {
+  const list = listed(pieces)
   return problem(
     'picture-left',
     'pack',
@@ -205,7 +226,7 @@ function hexOf([r, g, b]: readonly number[] = [0.6, 0.6, 0.6]): string {
 
 /** What an address holds itself, as glTF files do that are all in one; null where it names a file. */
 function dataOf(address: string): Paint | null {
-  const [, mimeType, data] = /^data:([\w/+.-]*)[^,]*;base64,(.*)$/s.exec(address) ?? []
+  const [, mimeType, data] = /^data:([^;,]*)(?:;[^;,]*)*;base64,(.*)$/s.exec(address) ?? []
   if (!mimeType || !data) return null
   return { mimeType, image: toUint8Array(data) }
 }
