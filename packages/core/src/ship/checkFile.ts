@@ -228,12 +228,12 @@ async function objCheck(text: string, file: string, target: Target | null, besid
   const found = [...size.problems]
   if (target && triangles > target.limits.triangles)
     found.push(...overLimits({ triangles, vertices: 0, bones: 0, bytes: 0 }, target, file))
-  const library = /^mtllib\s+(.+?)\s*$/m.exec(text)?.[1]
+  const library = /^mtllib[ \t]+(.+)$/m.exec(text)?.[1]?.trim()
   const material = library && (await beside(library))
   const lost = (name: string) => problem('texture', file, `“${name}” is not beside it.`, 'Keep its files together.')
   if (library && !material) found.push(lost(library))
   if (material) {
-    const picture = /^map_Kd\s+(.+?)\s*$/m.exec(new TextDecoder().decode(material))?.[1]
+    const picture = /^map_Kd[ \t]+(.+)$/m.exec(new TextDecoder().decode(material))?.[1]?.trim()
     if (picture && !(await beside(picture))) found.push(lost(picture))
     else if (picture) passed.push('Its material and its picture are beside it.')
   }
