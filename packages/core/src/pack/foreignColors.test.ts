@@ -209,9 +209,12 @@ describe.each([
         ['cloth blue', 'cloth', false],
       ])
     }
-    // a color of the material is under all of them
-    const tinted = file({ colors: [...square([1, 0, 0]), ...square([1, 1, 0])], material: pbr({ baseColorFactor: [1, 0, 0, 1] }) }) // prettier-ignore
-    expect(twoColors((await read(tinted)).piece)).toEqual(['#ff0000', '#ff0000'])
+    // a grey of the material is under all of them
+    const darker = file({ colors: [...square([1, 0, 0]), ...square([0, 0, 1])], material: pbr({ baseColorFactor: [0.5, 0.5, 0.5, 1] }) }) // prettier-ignore
+    expect(twoColors((await read(darker)).piece)).toEqual(['#bc0000', '#0000bc'])
+    // beside a color of the material they are light that falls on it
+    const lit = file({ colors: [...square([1, 0.8, 0.6]), ...square([0.4, 0.4, 0.6])], material: pbr({ baseColorFactor: [1, 0, 0, 1] }) }) // prettier-ignore
+    expect((await read(lit)).piece.materials).toMatchObject([{ name: 'cloth', color: '#ff0000' }])
     // baked light is no color
     const grey = file({ colors: [...square([0.2, 0.2, 0.2]), ...square([1, 1, 1])], material: pbr({ baseColorFactor: [0, 1, 0, 1] }) }) // prettier-ignore
     expect((await read(grey)).piece.materials).toMatchObject([{ name: 'cloth', color: '#00ff00' }])
@@ -257,6 +260,23 @@ it('has a course of colors in steps that a person can look through', async () =>
     const red = parseInt(piece.materials[m]!.color.slice(1, 3), 16)
     expect(Math.abs(red - (y * 100 * 255) / rows)).toBeLessThan(29)
   }
+})
+
+it('takes one picture for one, however many surfaces are painted with it', async () => {
+  const look = { uvs: [[0.05, 0.5], [0.55, 0.5]] as [number, number][], material: pbr({ baseColorTexture: { index: 0 } }) } // prettier-ignore
+  const { json, numbers } = squares(look)
+  const [mesh] = json.meshes as { primitives: object[] }[]
+  const noise = encode({ width: 64, height: 64, channels: 3, data: Uint8Array.from({ length: 64 * 64 * 3 }, (_, i) => (i * 7919) & 255) }) // prettier-ignore
+  const whole = {
+    ...json,
+    meshes: [{ primitives: [...mesh!.primitives, ...mesh!.primitives] }],
+    buffers: [{ byteLength: numbers.length, uri: dataUri('application/octet-stream', numbers) }],
+    images: [{ uri: dataUri('image/png', noise) }],
+    textures: [{ source: 0 }],
+  }
+  const { piece } = await read(['squares.gltf', bytesOf(JSON.stringify(whole))])
+  expect(piece.triangles).toHaveLength(24)
+  expect(piece.materials).toMatchObject([{ name: 'cloth', picture: true, paint: { picture: { width: 64 } } }])
 })
 
 it('of OBJ has those that stand behind its places, and of its material where only some have any', async () => {

@@ -97,23 +97,21 @@ interface Tinted {
   factor: readonly number[]
 }
 
-/** Vertices that differ no more than this in red, green and blue are grey: 0 to 255. */
+/** What differs no more than this in red, green and blue is grey: 0 to 255. */
 const GREY = 16
 
 /**
  * Parts triangles by the colors of their vertices: every color becomes a material, a course of many comes in steps. Where
- * all are grey they are baked light and no colors: the run comes back as it is.
+ * all are grey, or the material has a color of its own, they are baked light and no colors: the run comes back as it is.
  */
 export function partByVertexColors(run: Run, { colors, factor }: Tinted): Run[] {
   const { indices } = run
+  if (isColored([1, 3, 5].map((i) => parseInt(run.material.color.slice(i, i + 2), 16)))) return [run]
   const seen: { color: number[]; area: number }[] = []
   let colored = false
   for (let t = 0; t * 3 + 2 < indices.length; t++) {
     const corners = [0, 1, 2].map((c) => [0, 1, 2].map((k) => colors[indices[t * 3 + c]! * 3 + k]!))
-    for (const corner of corners) {
-      const bytes = corner.map(byteOf)
-      if (Math.max(...bytes) - Math.min(...bytes) > GREY) colored = true
-    }
+    colored ||= corners.some((corner) => isColored(corner.map(byteOf)))
     const mean = [0, 1, 2].map((k) => byteOf(corners.reduce((sum, corner) => sum + corner[k]! / 3, 0)))
     seen.push({ color: mean, area: areaOf(run, t) })
   }
@@ -153,6 +151,7 @@ function sample({ picture, uvs }: Painted, indices: ArrayLike<number>, t: number
   return [picture.rgba[o]!, picture.rgba[o + 1]!, picture.rgba[o + 2]!]
 }
 
+const isColored = (bytes: readonly number[]) => Math.max(...bytes) - Math.min(...bytes) > GREY
 const isAlike = (a: readonly number[], b: readonly number[], step = ALIKE) =>
   a.every((v, k) => Math.abs(v - b[k]!) <= step)
 

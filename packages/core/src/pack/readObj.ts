@@ -107,7 +107,7 @@ function runsOf(
         scaled: false,
       },
     }
-    // where vertices have colors, they are what one sees: what the material says beside them is mostly what nobody set
+    // a material that is grey beside them is mostly one that nobody set
     if (tint?.count === position.count && !run.material.picture)
       return partByVertexColors(run, { colors: tint.array.slice(from, to), factor: [1, 1, 1] })
     const picture = pictureOf(name)

@@ -124,9 +124,13 @@ const MOST_SIZE = 1e8
 async function readOne(path: string, files: PackFiles): Promise<Read<Pack> | null> {
   const bytes = files.get(path)!
   const kind = path.slice(path.lastIndexOf('.') + 1).toLowerCase()
+  // the same picture each time: it is read once, and lies in an atlas once
+  const within = new Map<string, Paint | null>()
   const beside = (name: string): Paint | null => {
-    const within = dataOf(name)
-    if (within) return within
+    if (name.startsWith('data:')) {
+      if (!within.has(name)) within.set(name, dataOf(name))
+      return within.get(name)!
+    }
     const image = files.get(besideOf(path, name))
     return image ? { image, mimeType: pictureKind(name) } : null
   }
