@@ -34,12 +34,13 @@ interface Look {
   asBytes?: boolean
   material: object
   used?: string[]
+  needs?: unknown[]
   /** Of its picture; the picture itself if not said. */
   texture?: object
 }
 
 /** Two squares, one above the other, as glTF: what it says, and its numbers. */
-function squares({ uvs, colors, asBytes, material, used }: Look): {
+function squares({ uvs, colors, asBytes, material, used, needs }: Look): {
   json: Record<string, unknown>
   numbers: Uint8Array
 } {
@@ -75,6 +76,7 @@ function squares({ uvs, colors, asBytes, material, used }: Look): {
   const json = {
     asset: { version: '2.0' },
     ...(used && { extensionsUsed: used }),
+    ...(needs && { extensionsUsed: needs, extensionsRequired: needs }),
     scenes: [{ nodes: [0] }],
     nodes: [{ name: 'squares', mesh: 0 }],
     meshes: [{ primitives: [{ attributes, indices: 0, material: 0 }] }],
@@ -197,6 +199,17 @@ describe.each([
     const both = older({ diffuseFactor: [1, 0, 0, 1] }, pbr({ baseColorFactor: [0, 0, 1, 1] }))
     expect(twoColors((await read(both)).piece)).toEqual(['#0000ff', '#0000ff'])
     expect((await read(older({ diffuseTexture: { index: 12 }, diffuseFactor: 'red' }))).piece.materials).toHaveLength(1)
+  })
+
+  it('is refused in words where it needs what is not read, and read where only its looks need it', async () => {
+    for (const needs of ['KHR_draco_mesh_compression', 'EXT_mesh_gpu_instancing', 7]) {
+      const { value, problems } = await readPack(new Map([file({ material: {}, needs: [needs] })]))
+      expect(value).toBeNull()
+      expect(problems[0]).toMatchObject({ code: 'gltf-needs', severity: 'warning' })
+      expect(problems[0]!.message).toContain(`It needs “${needs}”`)
+    }
+    for (const needs of ['KHR_materials_unlit', 'KHR_texture_transform', 'KHR_lights_punctual', 'EXT_texture_webp'])
+      expect((await read(file({ material: {}, needs: [needs] }))).codes, needs).toEqual([])
   })
 
   it('has the colors of its vertices, each a material that can be given another', async () => {

@@ -1,4 +1,5 @@
-import { Extension, type Material, type ReaderContext } from '@gltf-transform/core'
+import type { Material, ReaderContext } from '@gltf-transform/core'
+import { understood } from './understood.ts'
 
 /*
  * What of a glTF material's base color stands in extensions: where its picture lies (KHR_texture_transform, which packers
@@ -71,72 +72,40 @@ function described({ jsonDoc, materials }: ReaderContext): [Material, unknown][]
 }
 
 /** Pictures that lie elsewhere than the vertices of their surface say. */
-export class PicturePlaces extends Extension {
-  static override readonly EXTENSION_NAME = TRANSFORM
-  override readonly extensionName = TRANSFORM
-
-  override read(context: ReaderContext): this {
-    for (const [material, def] of described(context)) {
-      const { texture } = baseColorOf(def)
-      const place = picturePlaceOf(texture)
-      if (place) material.setExtras({ ...material.getExtras(), [PICTURE_PLACE]: place })
-      material.getBaseColorTextureInfo()?.setTexCoord(coordinatesOf(texture))
-    }
-    return this
+export const PicturePlaces = understood(TRANSFORM, (context) => {
+  for (const [material, def] of described(context)) {
+    const { texture } = baseColorOf(def)
+    const place = picturePlaceOf(texture)
+    if (place) material.setExtras({ ...material.getExtras(), [PICTURE_PLACE]: place })
+    material.getBaseColorTextureInfo()?.setTexCoord(coordinatesOf(texture))
   }
-
-  override write(): this {
-    return this
-  }
-}
+})
 
 /** Marks a material with a picture that is of a kind not read here. */
 export const PICTURE_UNREAD = 'tinkerPictureUnread'
 
-/** Pictures of one more kind: where a material has no other, it is marked. */
-function unread(name: string): typeof Extension {
-  return class extends Extension {
-    static override readonly EXTENSION_NAME = name
-    override readonly extensionName = name
-
-    override read(context: ReaderContext): this {
-      for (const [material, def] of described(context)) {
-        const { texture } = baseColorOf(def)
-        if (texture !== undefined && !material.getBaseColorTexture())
-          material.setExtras({ ...material.getExtras(), [PICTURE_UNREAD]: true })
-      }
-      return this
+/** Pictures of more kinds: where a material has no other, it is marked. */
+export const UNREAD_PICTURES = ['EXT_texture_webp', 'KHR_texture_basisu', 'MSFT_texture_dds'].map((name) =>
+  understood(name, (context) => {
+    for (const [material, def] of described(context)) {
+      const { texture } = baseColorOf(def)
+      if (texture !== undefined && !material.getBaseColorTexture())
+        material.setExtras({ ...material.getExtras(), [PICTURE_UNREAD]: true })
     }
-
-    override write(): this {
-      return this
-    }
-  }
-}
-
-export const UNREAD_PICTURES = ['EXT_texture_webp', 'KHR_texture_basisu', 'MSFT_texture_dds'].map(unread)
+  }),
+)
 
 /** Materials of the older kind: what they have for a base color is the base color, where they have no other. */
-export class SpecularGlossiness extends Extension {
-  static override readonly EXTENSION_NAME = SPECULAR
-  override readonly extensionName = SPECULAR
-
-  override read(context: ReaderContext): this {
-    for (const [material, def] of described(context)) {
-      const { factor, texture } = baseColorOf(def)
-      if (own(own(own(def, 'extensions'), SPECULAR), 'diffuseFactor') === factor && Array.isArray(factor))
-        material.setBaseColorFactor(factor as [number, number, number, number])
-      const index = own(texture, 'index')
-      const source = typeof index === 'number' ? context.jsonDoc.json.textures?.[index]?.source : undefined
-      const picture = source === undefined ? undefined : context.textures[source]
-      if (!picture || material.getBaseColorTexture()) continue
-      material.setBaseColorTexture(picture)
-      material.getBaseColorTextureInfo()!.setTexCoord(coordinatesOf(texture))
-    }
-    return this
+export const SpecularGlossiness = understood(SPECULAR, (context) => {
+  for (const [material, def] of described(context)) {
+    const { factor, texture } = baseColorOf(def)
+    if (own(own(own(def, 'extensions'), SPECULAR), 'diffuseFactor') === factor && Array.isArray(factor))
+      material.setBaseColorFactor(factor as [number, number, number, number])
+    const index = own(texture, 'index')
+    const source = typeof index === 'number' ? context.jsonDoc.json.textures?.[index]?.source : undefined
+    const picture = source === undefined ? undefined : context.textures[source]
+    if (!picture || material.getBaseColorTexture()) continue
+    material.setBaseColorTexture(picture)
+    material.getBaseColorTextureInfo()!.setTexCoord(coordinatesOf(texture))
   }
-
-  override write(): this {
-    return this
-  }
-}
+})

@@ -1,4 +1,5 @@
 import { problem, type Problem } from '../base/problem.ts'
+import { isRead } from './extensions.ts'
 
 /*
  * Looks at a glTF file's JSON before anything is allocated for it: a few kilobytes can name
@@ -12,6 +13,7 @@ const COMPONENT_BYTES: Record<number, number> = { 5120: 1, 5121: 1, 5122: 2, 512
 const COMPONENTS: Record<string, number> = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4, MAT2: 4, MAT3: 9, MAT4: 16 }
 
 interface Json {
+  extensionsRequired?: unknown
   nodes?: { children?: number[] }[]
   accessors?: {
     bufferView?: number
@@ -34,6 +36,12 @@ export function checkGltf(json: unknown, where: string): Problem[] {
   ]
   if (typeof json !== 'object' || json === null || Array.isArray(json))
     return fault('gltf-broken', '', 'Its description is not a glTF document.')
+  const { extensionsRequired: needs } = json as Json
+  const foreign = Array.isArray(needs) ? needs.find((name) => !isRead(name)) : undefined
+  if (foreign !== undefined) {
+    const message = `It needs “${String(foreign).slice(0, 60)}” of whoever reads it, which is not read here.`
+    return [problem('gltf-needs', where, message, 'Export it without that, as without compression.')]
+  }
   const { nodes = [], accessors = [], bufferViews = [], buffers = [] } = json as Json
   for (const [name, list] of Object.entries({ nodes, accessors, bufferViews, buffers }))
     if (!Array.isArray(list) || list.some((item) => typeof item !== 'object' || item === null))

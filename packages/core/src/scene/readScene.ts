@@ -1,17 +1,13 @@
 import { Logger, Verbosity, WebIO, type Document, type Extension } from '@gltf-transform/core'
 import { problem, type Problem, type Read } from '../base/problem.ts'
 import { parseJson } from '../base/validate.ts'
-import { PicturePlaces, SpecularGlossiness, UNREAD_PICTURES } from './baseColors.ts'
 import { checkGltf } from './checkGltf.ts'
+import { KNOWN } from './extensions.ts'
 import { unpackMeshopt } from './meshopt.ts'
-import { Quantization } from './Quantization.ts'
 
 /** What a binary glTF file begins with: "glTF". */
 const GLB_MAGIC = 0x46546c67
 const JSON_CHUNK = 0x4e4f534a
-
-/** What is understood of every file. The older materials come first: where their pictures lie is looked at after. */
-const KNOWN = [Quantization, SpecularGlossiness, PicturePlaces, ...UNREAD_PICTURES]
 
 /** Whether bytes claim to be a binary glTF file. */
 export function isGlb(bytes: Uint8Array): boolean {
