@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { Builder } from '../build.ts'
 import type { Target } from '../recipe/target.ts'
 import { demoKit, dressed, MAREN, TARGETS } from '../testing/demoKits.ts'
+import { processorSeconds } from '../testing/spent.ts'
 import { checkFile } from './checkFile.ts'
 import { shipFormats, type ShipFormat } from './shipFormats.ts'
 
@@ -74,6 +75,14 @@ describe('the check of a file of any format', () => {
     expect(await codes(files.get('m.obj')!, 'm.obj', null, lost)).toEqual(['texture'])
     const { problems } = await checkFile(shipped.get('gltf 1')!.get('m.gltf')!, 'm.gltf')
     expect(problems.map((p) => [p.code, p.severity])).toEqual([['gltf-broken', 'error']])
+  })
+
+  it('is soon through with a name that is nearly endless', async () => {
+    const obj = `mtllib a${' '.repeat(100_000)}b\nv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n`
+    const before = processorSeconds()
+    expect(await codes(obj, 'a.obj')).toContain('texture')
+    // seconds; with every way to end the name tried it took 45
+    expect(processorSeconds() - before).toBeLessThan(1)
   })
 
   it('sees that it is more than its target allows', async () => {
