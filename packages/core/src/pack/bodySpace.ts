@@ -140,7 +140,8 @@ export function shapeOn(space: BodySpace, piece: Soup, quick = false): Float32Ar
   const facing = [0, 0, 0]
   const far: number[] = []
   // brows and a beard are a hand apart, which is little of a body and much of a head
-  const within: number[][] = [[], [], []]
+  const within = [0, 1, 2].map(() => new Float64Array(count))
+  let inRegions = 0
   for (let i = 0; i < count; i++) {
     const at = own.at.subarray(i * 3, i * 3 + 3)
     for (let k = 0; k < 3; k++) middle[k]! += at[k]! / count
@@ -149,12 +150,13 @@ export function shapeOn(space: BodySpace, piece: Soup, quick = false): Float32Ar
     const region = regionOf[place.triangle]!
     if (region !== 255) {
       near[region]! += 1 / count
-      const box = boxes.subarray(region * 6, region * 6 + 6)
-      const shares = [0, 1, 2].map((k) => (at[k]! - box[k]!) / (box[k + 3]! - box[k]! || 1))
-      // to which side it lies is measured elsewhere: here, how far from the middle
-      within[0]!.push(Math.abs(shares[0]! - 0.5))
-      within[1]!.push(shares[1]!)
-      within[2]!.push(shares[2]!)
+      for (let k = 0; k < 3; k++) {
+        const [low, high] = [boxes[region * 6 + k]!, boxes[region * 6 + 3 + k]!]
+        const share = (at[k]! - low) / (high - low || 1)
+        // to which side it lies is measured elsewhere: here, how far from the middle
+        within[k]![inRegions] = k === 0 ? Math.abs(share - 0.5) : share
+      }
+      inRegions++
     }
     far.push(place.distance / height)
     const t = place.triangle * 3
@@ -170,9 +172,9 @@ export function shapeOn(space: BodySpace, piece: Soup, quick = false): Float32Ar
     out.push(v / height / SPREAD.place)
   for (const v of near) out.push(v / SPREAD.near)
   const mean = far.reduce((sum, v) => sum + v / count, 0)
-  const shares = sharesOf(far, Infinity)
-  for (const v of [mean, far[0] ?? Infinity, ...shares]) out.push(Math.log(0.004 + v) / SPREAD.distance)
-  for (const along of within) for (const v of sharesOf(along, 0)) out.push(v / SPREAD.within)
+  const shares = sharesOf(Float64Array.from(far), Infinity)
+  for (const v of [mean, Math.min(...far), ...shares]) out.push(Math.log(0.004 + v) / SPREAD.distance)
+  for (const along of within) for (const v of sharesOf(along.subarray(0, inRegions), 0)) out.push(v / SPREAD.within)
   for (const v of facing) out.push(v / SPREAD.facing)
   const size = Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2]) / height
   out.push(Math.log(0.01 + size) / SPREAD.size)
@@ -181,8 +183,8 @@ export function shapeOn(space: BodySpace, piece: Soup, quick = false): Float32Ar
 }
 
 /** Sorts numbers, and gives those that SHARES of them lie before; where there are none, something else. */
-function sharesOf(values: number[], none: number): number[] {
-  values.sort((a, b) => a - b)
+function sharesOf(values: Float64Array, none: number): number[] {
+  values.sort()
   return SHARES.map((share) => values[Math.round(share * (values.length - 1))] ?? none)
 }
 

@@ -1,12 +1,19 @@
 import type { Accessor, Document, Material, Node, Primitive } from '@gltf-transform/core'
-import { toUint8Array } from 'js-base64'
 import { Color, LinearSRGBColorSpace, Matrix4 } from 'three'
 import { problem, type Problem, type Read } from '../base/problem.ts'
 import type { Paint } from '../kit/readModel.ts'
 import { placedMeshes, type PlacedPrimitive } from '../scene/placedMeshes.ts'
 import { colladaScene } from '../scene/colladaScene.ts'
+import { dataOf } from '../scene/joinGltf.ts'
 import { readGltf, type GltfJson } from '../scene/readGltf.ts'
-import { baseColorOf, coordinatesOf, PICTURE_PLACE, PICTURE_UNREAD, picturePlaceOf } from '../scene/baseColors.ts'
+import {
+  baseColorOf,
+  coordinatesOf,
+  isColor,
+  PICTURE_PLACE,
+  PICTURE_UNREAD,
+  picturePlaceOf,
+} from '../scene/baseColors.ts'
 import { readScene } from '../scene/readScene.ts'
 import type { Pack, PackPiece, PieceFacts } from './Pack.ts'
 import { coarserCopies } from './coarserCopies.ts'
@@ -125,17 +132,18 @@ async function readOne(path: string, files: PackFiles): Promise<Read<Pack> | nul
   const bytes = files.get(path)!
   const kind = path.slice(path.lastIndexOf('.') + 1).toLowerCase()
   // the same picture each time: it is read once, and lies in an atlas once
-  const within = new Map<string, Paint | null>()
+  const within = new Map<string, Paint>()
   const beside = (name: string): Paint | null => {
     if (name.startsWith('data:')) {
-      if (!within.has(name)) within.set(name, dataOf(name))
-      return within.get(name)!
+      const data = within.has(name) ? null : dataOf(name)
+      if (data) within.set(name, { image: data.bytes, mimeType: data.mimeType })
+      return within.get(name) ?? null
     }
     const image = files.get(besideOf(path, name))
     return image ? { image, mimeType: pictureKind(name) } : null
   }
   if (kind === 'glb') return readDocument(await readScene(bytes, path), path, beside)
-  if (kind === 'gltf') return readDocument(await readGltfOf(path, files), path, beside)
+  if (kind === 'gltf') return readDocument(await readGltfOf(path, files, beside), path, beside)
   if (kind === 'dae') return readDocument(colladaScene(textOf(bytes), path, beside), path, beside)
   if (kind === 'obj') return readObj(textOf(bytes), path, libraryBeside(path, files), beside)
   if (BESIDE.test(path) || path.split('/').at(-1)!.startsWith('.')) return null
@@ -171,7 +179,11 @@ interface Look {
 }
 
 /** A glTF file with the buffers it names, which must lie in the pack. */
-async function readGltfOf(path: string, files: PackFiles): Promise<Read<Document>> {
+async function readGltfOf(
+  path: string,
+  files: PackFiles,
+  beside: (name: string) => Paint | null,
+): Promise<Read<Document>> {
   let told: Problem[] = []
   const read = await readGltf(
     textOf(files.get(path)!),
@@ -180,7 +192,7 @@ async function readGltfOf(path: string, files: PackFiles): Promise<Read<Document
     (json) => {
       // pictures are looked up one by one: none has to be there
       const { images, textures, materials, ...bare } = json as Omit<GltfJson, 'materials'> & Look
-      told = picturesBeside(images, path, files)
+      told = picturesBeside(images, path, beside)
       const plain = materials?.map((material) => {
         const { factor, texture } = baseColorOf(material)
         const place = picturePlaceOf(texture)
@@ -193,7 +205,7 @@ async function readGltfOf(path: string, files: PackFiles): Promise<Read<Document
           ...(material?.alphaMode === 'BLEND' || material?.alphaMode === 'MASK'
             ? { alphaMode: material.alphaMode }
             : {}),
-          ...(Array.isArray(factor) ? { pbrMetallicRoughness: { baseColorFactor: factor } } : {}),
+          ...(isColor(factor) ? { pbrMetallicRoughness: { baseColorFactor: factor } } : {}),
         }
       })
       return { ...bare, ...(plain && { materials: plain }) }
@@ -212,27 +224,19 @@ function uriOf(info: unknown, textures: unknown, images: unknown): string | null
 }
 
 /** What is worth knowing of the pictures a glTF file names: whether they are there, and how large. */
-function picturesBeside(images: unknown, path: string, files: PackFiles): Problem[] {
+function picturesBeside(images: unknown, path: string, beside: (name: string) => Paint | null): Problem[] {
   return (Array.isArray(images) ? images : []).flatMap((image: unknown, i) => {
     const uri = (image as { uri?: unknown } | null)?.uri
     if (typeof uri !== 'string') return []
-    const within = dataOf(uri)
-    if (within) return pictureFaults(`${i + 1}`, sizeOfPicture(within.image, within.mimeType), path)
-    const bytes = files.get(besideOf(path, uri))
-    return bytes ? pictureFaults(uri, sizeOfPicture(bytes, pictureKind(uri)), path) : [pictureMissing(uri, path)]
+    const name = uri.startsWith('data:') ? `${i + 1}` : uri
+    const paint = beside(uri)
+    return paint ? pictureFaults(name, sizeOfPicture(paint.image, paint.mimeType), path) : [pictureMissing(name, path)]
   })
 }
 
 /** A color of a material, linear, as #rrggbb; middling where there is none. */
 function hexOf([r, g, b]: readonly number[] = [0.6, 0.6, 0.6]): string {
   return `#${new Color().setRGB(r!, g!, b!, LinearSRGBColorSpace).getHexString()}`
-}
-
-/** What an address holds itself, as glTF files do that are all in one; null where it names a file. */
-function dataOf(address: string): Paint | null {
-  const [, mimeType, data] = /^data:([^;,]*)(?:;[^;,]*)*;base64,(.*)$/s.exec(address) ?? []
-  if (!mimeType || !data) return null
-  return { mimeType, image: toUint8Array(data) }
 }
 
 /** A path as addresses write it. */
@@ -283,22 +287,23 @@ function readDocument(read: Read<Document>, path: string, beside: (name: string)
   const pieces = [...byNode].flatMap(([node, runs], i): PackPiece[] => {
     const piece = pieceOf(
       runs.flatMap(({ primitive, positions, indices, material, uvs, joints, weights }) => {
+        const factor = factorOf(material)
         const run: Run = {
           ...{ positions, indices },
           skin: joints && weights ? { joints, weights } : null,
           normals: primitive.getAttribute('NORMAL')?.getArray() ?? null,
           material: {
             name: material?.getName() || 'plain',
-            color: hexOf(material?.getBaseColorFactor()),
+            color: hexOf(factor),
             picture: hasPicture(material),
           },
           found: factsOf(node, primitive, indices),
         }
         const colors = run.material.picture ? null : colorsOf(primitive)
-        if (colors) return partByVertexColors(run, { colors, factor: material?.getBaseColorFactor() ?? [1, 1, 1] })
+        if (colors) return partByVertexColors(run, { colors, factor: factor ?? WHITE })
         const paint = material && paintOf(material, beside)
         const picture = paint && uvs ? pixelsOf(paint) : null
-        return picture ? partByColor(run, { picture, uvs: uvs!, factor: material!.getBaseColorFactor() }) : [run]
+        return picture ? partByColor(run, { picture, uvs: uvs!, factor: factor ?? WHITE }) : [run]
       }),
     )
     if (!piece) {
@@ -311,6 +316,14 @@ function readDocument(read: Read<Document>, path: string, beside: (name: string)
     return [{ ...piece, id: `${path}#${i}`, names: [...new Set(names)] }]
   })
   return { value: { pieces, joints }, problems }
+}
+
+const WHITE = [1, 1, 1]
+
+/** The color that a material gives or multiplies by, linear; white where what it says is none; left out without a material. */
+function factorOf(material: Material | null): readonly number[] | undefined {
+  const said: unknown = material?.getBaseColorFactor()
+  return said === undefined || isColor(said) ? said : WHITE
 }
 
 /** Whether a material is painted, with what can be had or not. */

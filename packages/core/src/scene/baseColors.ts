@@ -23,6 +23,10 @@ export const PICTURE_PLACE = 'tinkerPicturePlace'
 const own = (of: unknown, key: string): unknown =>
   typeof of === 'object' && of !== null ? (of as Record<string, unknown>)[key] : undefined
 
+/** Red, green, blue and how opaque it is. */
+export const isColor = (value: unknown): value is [number, number, number, number] =>
+  Array.isArray(value) && value.length === 4 && value.every((v) => Number.isFinite(v))
+
 /** What a material has for a base color, as its file describes it: an own one, or the diffuse one of the older kind. */
 export function baseColorOf(material: unknown): { factor: unknown; texture: unknown } {
   const plain = own(material, 'pbrMetallicRoughness')
@@ -99,8 +103,8 @@ export const UNREAD_PICTURES = ['EXT_texture_webp', 'KHR_texture_basisu', 'MSFT_
 export const SpecularGlossiness = understood(SPECULAR, (context) => {
   for (const [material, def] of described(context)) {
     const { factor, texture } = baseColorOf(def)
-    if (own(own(own(def, 'extensions'), SPECULAR), 'diffuseFactor') === factor && Array.isArray(factor))
-      material.setBaseColorFactor(factor as [number, number, number, number])
+    // its own one stands there already
+    if (isColor(factor)) material.setBaseColorFactor(factor)
     const index = own(texture, 'index')
     const source = typeof index === 'number' ? context.jsonDoc.json.textures?.[index]?.source : undefined
     const picture = source === undefined ? undefined : context.textures[source]

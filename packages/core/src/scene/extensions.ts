@@ -1,6 +1,7 @@
 import type { Extension } from '@gltf-transform/core'
 import { PicturePlaces, SpecularGlossiness, UNREAD_PICTURES } from './baseColors.ts'
 import { MESHOPT, QUANTIZED } from './GlbWriter.ts'
+import { MESHOPT_LATER } from './meshopt.ts'
 import { understood } from './understood.ts'
 
 /** Without these, surfaces only look otherwise than they were meant to. */
@@ -18,7 +19,7 @@ export const KNOWN: readonly (typeof Extension)[] = [
   ...[SpecularGlossiness, PicturePlaces, ...UNREAD_PICTURES],
 ]
 
-const NAMES = new Set([...KNOWN.map((e) => e.EXTENSION_NAME), MESHOPT, 'KHR_meshopt_compression'])
+const NAMES = new Set([...KNOWN.map((e) => e.EXTENSION_NAME), MESHOPT, MESHOPT_LATER])
 
 /** Whether a file that needs an extension can be read; packed runs of bytes are unpacked before. */
 export const isRead = (extension: unknown): boolean => typeof extension === 'string' && NAMES.has(extension)

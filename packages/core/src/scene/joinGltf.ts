@@ -93,6 +93,11 @@ const isPicture = (image: unknown): boolean =>
 
 async function fetched(uri: string | undefined, beside: Beside): Promise<Uint8Array | undefined> {
   if (uri === undefined) return undefined
-  const data = /^data:[^,]*;base64,(.*)$/s.exec(uri)?.[1]
-  return data === undefined ? beside(uri) : toUint8Array(data)
+  return dataOf(uri)?.bytes ?? beside(uri)
+}
+
+/** What an address holds itself, as in glTF files that are all in one; null where it names something else. */
+export function dataOf(uri: string): { mimeType: string; bytes: Uint8Array } | null {
+  const [, mimeType, data] = /^data:([^;,]*)(?:;[^;,]*)*;base64,(.*)$/s.exec(uri) ?? []
+  return mimeType === undefined ? null : { mimeType, bytes: toUint8Array(data!) }
 }

@@ -9,7 +9,7 @@ import { fourths, glbBytes, MESHOPT, type Pack } from './GlbWriter.ts'
  */
 
 /** The name under which later files have it. */
-const ALSO = 'KHR_meshopt_compression'
+export const MESHOPT_LATER = 'KHR_meshopt_compression'
 
 /** Must have resolved before anything is packed. */
 export const packerReady: Promise<void> = MeshoptEncoder.ready
@@ -36,7 +36,7 @@ export interface PackedView {
 
 /** How a view is packed, if it is. */
 export function packingOf(view: GLTF.IBufferView): PackedView | undefined {
-  return (view.extensions?.[MESHOPT] ?? view.extensions?.[ALSO]) as PackedView | undefined
+  return (view.extensions?.[MESHOPT] ?? view.extensions?.[MESHOPT_LATER]) as PackedView | undefined
 }
 
 /**
@@ -48,7 +48,7 @@ export async function unpackMeshopt(bytes: Uint8Array, where: string): Promise<R
   const length = new DataView(bytes.buffer, bytes.byteOffset).getUint32(12, true)
   const text = new TextDecoder().decode(bytes.subarray(20, 20 + length))
   // most files name neither, and are not taken apart for that
-  if (!text.includes(MESHOPT) && !text.includes(ALSO)) return { value: bytes, problems: [] }
+  if (!text.includes(MESHOPT) && !text.includes(MESHOPT_LATER)) return { value: bytes, problems: [] }
   const json = JSON.parse(text) as GLTF.IGLTF
   const views = json.bufferViews ?? []
   if (!views.some(packingOf)) return { value: bytes, problems: [] }
@@ -86,7 +86,7 @@ export async function unpackMeshopt(bytes: Uint8Array, where: string): Promise<R
   }
   json.buffers = [{ byteLength: offset }]
   for (const list of ['extensionsUsed', 'extensionsRequired'] as const) {
-    const left = json[list]?.filter((name) => name !== MESHOPT && name !== ALSO)
+    const left = json[list]?.filter((name) => name !== MESHOPT && name !== MESHOPT_LATER)
     if (left?.length) json[list] = left
     else delete json[list]
   }

@@ -79,8 +79,12 @@ describe('the check of a file of any format', () => {
 
   it('is soon through with a name that is nearly endless', async () => {
     const obj = `mtllib a${' '.repeat(100_000)}b\nv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n`
+    const beside = new Map([
+      [`a${' '.repeat(100_000)}b`, new TextEncoder().encode(`newmtl m\nmap_Kd c${' '.repeat(100_000)}d\n`)],
+    ])
     const before = processorSeconds()
     expect(await codes(obj, 'a.obj')).toContain('texture')
+    expect(await codes(obj, 'a.obj', null, beside)).toContain('texture')
     // seconds; with every way to end the name tried it took 45
     expect(processorSeconds() - before).toBeLessThan(1)
   })
