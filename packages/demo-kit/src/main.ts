@@ -20,6 +20,8 @@ import { writeKit } from './writeKit.ts'
 /** Makes the demo kits and the scenario's documents anew, under kits/ or the folder given. */
 const root = process.argv[2] ?? join(dirname(fileURLToPath(import.meta.url)), '../../..', 'kits')
 const kits = new Map<string, Kit>()
+/** The same, read for themselves: what is remembered of them is not remembered of the others. */
+const crowdKits = new Map<string, Kit>()
 /** So many variants of a mix meet nearly every pair of its parts. */
 const CROWD = 100
 
@@ -37,9 +39,11 @@ async function writeFolder(name: string, files: ReadonlyMap<string, Uint8Array |
 
 for (const source of [folkKit(), tideKit()]) {
   const files = await writeKit(source)
-  const { value: kit, problems } = await readKit(files)
-  if (!kit || problems.length) throw new Error(problems.map((p) => `${p.where}: ${p.message}`).join('\n'))
-  kits.set(kit.manifest.id, kit)
+  for (const into of [kits, crowdKits]) {
+    const { value: kit, problems } = await readKit(files)
+    if (!kit || problems.length) throw new Error(problems.map((p) => `${p.where}: ${p.message}`).join('\n'))
+    into.set(kit.manifest.id, kit)
+  }
   await writeFolder(source.manifest.id, files)
 }
 const documents = scenario(kits)
@@ -54,14 +58,19 @@ await writeFolder(
 /** What the scenario's figures and crowds need of their parts' pairs, so that the first build finds it ready. */
 async function prepare(): Promise<Uint8Array> {
   await reducerReady
-  const shelf = new Shelf()
-  const builder = new Builder(kits, shelf)
   const near = readTarget(documents.get('near.target.json')).value!
+  const shelf = new Shelf()
+  const crowds = new Shelf()
+  // of crowds only that: where every slider takes every part would be as much again, and is soon worked out
+  crowds.onPut = (key, arrays) => shelf.take(key, arrays)
+  const ofFigures = new Builder(kits, shelf)
+  const ofCrowds = new Builder(crowdKits, crowds)
   for (const document of documents.values()) {
     const mix = readMix(document).value
     const recipe = mix ? null : readRecipe(document).value
-    const recipes = mix ? selectCrowd({ ...mix, count: CROWD }, kits).variants.map((v) => v.recipe) : [recipe]
-    for (const own of recipes) if (own) builder.build(own, near)
+    if (recipe) ofFigures.build(recipe, near)
+    if (mix)
+      for (const { recipe: own } of selectCrowd({ ...mix, count: CROWD }, crowdKits).variants) ofCrowds.build(own, near)
   }
   return shelf.pack()
 }

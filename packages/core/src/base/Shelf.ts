@@ -22,6 +22,7 @@ const LARGEST = 256 * 1024 * 1024
 export class Shelf {
   private readonly most: number
   private readonly results = new Map<string, Arrays>()
+  private readonly growing = new Map<string, () => Arrays>()
   /** How many results have been put since it was last packed or filled. */
   added = 0
   /** Told of every result that is put, so that it can be passed on. */
@@ -53,15 +54,24 @@ export class Shelf {
     this.forget()
   }
 
+  /** A result that grows as long as it is of use: it is put as it stands whenever the shelf is packed. */
+  grow(key: string, read: () => Arrays): void {
+    this.growing.set(key, read)
+    this.forget()
+  }
+
   private forget(): void {
-    for (const key of this.results.keys()) {
-      if (this.results.size <= this.most) return
-      this.results.delete(key)
-    }
+    for (const kept of [this.results, this.growing])
+      for (const key of kept.keys()) {
+        if (kept.size <= this.most) break
+        kept.delete(key)
+      }
   }
 
   /** The shelf as bytes, compressed; the same for the same results in whatever order they came. */
   pack(): Uint8Array {
+    for (const [key, read] of this.growing) this.results.set(key, read())
+    this.forget()
     const entries = [...this.results].sort(([a], [b]) => (a < b ? -1 : 1))
     const index = entries.map(([key, arrays]) => [
       key,

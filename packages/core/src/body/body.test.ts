@@ -138,6 +138,20 @@ describe('shaping', () => {
 })
 
 describe('landmarks', () => {
+  it.each([human, ottern])(
+    'follow the points of the body nearest to them, the nearest first',
+    ({ following, model }) => {
+      const { positions } = model.mesh
+      model.def.landmarks.forEach(({ id, at }, l) => {
+        const far = (p: number) => Math.hypot(...at.map((v, k) => v - positions[p * 3 + k]!))
+        const all = [...Array(positions.length / 3).keys()].sort((p, q) => far(p) - far(q) || p - q)
+        const own = [...following.sources.subarray(following.starts[l], following.starts[l + 1])]
+        expect(own.length, id).toBeGreaterThan(8)
+        expect(own, id).toEqual(all.slice(0, own.length))
+      })
+    },
+  )
+
   it('follow as they would be found on the shaped body: linear in every slider', () => {
     const at = (sliders: Record<string, number>) => {
       const out = new Float32Array(human.landmarks.length)

@@ -37,7 +37,11 @@ export function mlsWeights(
   for (let i = 0; i < n; i++) {
     const g = (gauss[i] = Math.exp(nearest - gauss[i]!))
     ridge += g
-    for (let r = 0; r < 4; r++) for (let c = 0; c < 4; c++) a[r * 5 + c]! += g * rows[i * 4 + r]! * rows[i * 4 + c]!
+    // a row at a time: a process that has just begun would wait for loops within
+    addRow(a, 0, g, rows, i * 4)
+    addRow(a, 5, g * rows[i * 4 + 1]!, rows, i * 4)
+    addRow(a, 10, g * rows[i * 4 + 2]!, rows, i * 4)
+    addRow(a, 15, g * rows[i * 4 + 3]!, rows, i * 4)
   }
   for (let r = 1; r < 4; r++) a[r * 6]! += 0.05 * ridge
   a[4] = 1
@@ -51,6 +55,14 @@ export function mlsWeights(
   }
   for (let i = 0; i < n; i++) weights[i]! /= sum
   return weights
+}
+
+/** Adds four numbers, times another, to a row; the first of them is 1. */
+function addRow(a: Float64Array, row: number, by: number, numbers: Float64Array, at: number): void {
+  a[row]! += by
+  a[row + 1]! += by * numbers[at + 1]!
+  a[row + 2]! += by * numbers[at + 2]!
+  a[row + 3]! += by * numbers[at + 3]!
 }
 
 /** Gaussian elimination with partial pivoting on a 4 x 5 system, row after row; the ridge keeps it regular. */

@@ -9,6 +9,7 @@ import { pointNeighbours, type Packed } from '../mesh/adjacency.ts'
 import { pointTriangles, type Morph } from '../mesh/Mesh.ts'
 import { pointNormals, triangleNormal } from '../mesh/normals.ts'
 import type { NearestPlace } from '../mesh/Surface.ts'
+import { carriedTable, type CarriedTable } from './carriedTable.ts'
 import { carrySkin, denseSkin, type DenseSkin } from './carrySkin.ts'
 import { easeSkin } from './easeSkin.ts'
 import { keepLegsApart } from './keepLegsApart.ts'
@@ -103,7 +104,13 @@ function bindToSurface(body: PreparedBody, given: PartModel): BoundPart {
     part,
     rest: mesh.positions,
     triangles,
-    tie: createTie(body.model.mesh.positions.length / 3, rows, neighbours, share),
+    tie: createTie(
+      body.model.mesh.positions.length / 3,
+      rows,
+      neighbours,
+      share,
+      carriedTable(body, 'carried', [part.hash]),
+    ),
     own: ownDeltas(part),
     joints,
     weights,
@@ -225,11 +232,27 @@ function surfaceRow(body: PreparedBody, at: Place, place: NearestPlace, corners:
   const ring = ringOf(body, place.triangle, corners)
   const far = new Float64Array(ring.length)
   for (let i = 0; i < ring.length; i++) far[i] = distanceTo(positions, ring[i]!, place.point)
-  const order = Array.from(far.keys()).sort((i, j) => far[i]! - far[j]! || ring[i]! - ring[j]!)
-  order.length = Math.min(order.length, NEIGHBOURS)
+  const order = nearestOf(far, ring)
   const width = Math.max(far[order[Math.min(5, order.length - 1)]!]!, place.distance * 0.8, 1e-4)
   const sources = order.map((i) => ring[i]!)
   return { sources, weights: mlsWeights(at, positions, sources, width) }
+}
+
+/** Places in a ring, the nearest first, as many as are followed; of two as near the one whose point comes first. */
+function nearestOf(far: Float64Array, ring: readonly number[]): number[] {
+  const order: number[] = []
+  for (let i = 0; i < far.length; i++) {
+    let place = order.length
+    while (place > 0) {
+      const before = order[place - 1]!
+      if (far[before]! < far[i]! || (far[before] === far[i] && ring[before]! < ring[i]!)) break
+      place--
+    }
+    if (place >= NEIGHBOURS) continue
+    if (order.length === NEIGHBOURS) order.pop()
+    order.splice(place, 0, i)
+  }
+  return order
 }
 
 /** Morph targets of the part's own model stand for the body's of the same name. */
@@ -241,17 +264,38 @@ function ownDeltas({ mesh }: PartModel): ReadonlyMap<string, Morph> {
 function tieBones(body: PreparedBody, part: PartModel): Pick<BoundPart, 'bones' | 'jointTie'> {
   if (part.bones.length === 0) return { bones: [], jointTie: null }
   const { bones, mesh } = body.model
-  const near = new Map(part.bones.map((bone) => [bone, body.surface.nearest(...bone.at)!]))
-  const rows = [...near].map(([{ at }, place]) => surfaceRow(body, at, place, cornersOf(body, place.triangle)))
-  const under = (bone: PartBone) => bones[mesh.joints[cornersOf(body, near.get(bone)!.triangle)[0]! * 4]!]!.name
-  return { bones: hungFrom(body, part, under), jointTie: plainTie(body, rows) }
+  const { rows, corners } = kept(body, 'bones', [part.hash], JOINTED, () => {
+    const near = part.bones.map(({ at }) => body.surface.nearest(...at)!)
+    return {
+      rows: packFollowing(
+        near.map((place, i) => surfaceRow(body, part.bones[i]!.at, place, cornersOf(body, place.triangle))),
+      ),
+      corners: Uint32Array.from(near, ({ triangle }) => cornersOf(body, triangle)[0]!),
+    }
+  })
+  const cornerOf = new Map(part.bones.map((bone, i) => [bone, corners[i]!]))
+  const under = (bone: PartBone) => bones[mesh.joints[cornerOf.get(bone)! * 4]!]!.name
+  return {
+    bones: hungFrom(body, part, under),
+    jointTie: plainTie(body, rows, carriedTable(body, 'carried joints', [part.hash])),
+  }
+}
+
+/** How the joints of a part's bones follow the body, and a point of the body next to each. */
+const JOINTED: Codec<{ rows: Following; corners: Uint32Array }> = {
+  to: ({ rows, corners }) => ({ ...rows, corners }),
+  from: ({ starts, sources, weights, corners }) => ({
+    rows: { starts: starts as Uint32Array, sources: sources as Uint32Array, weights: weights as Float32Array },
+    corners: corners as Uint32Array,
+  }),
 }
 
 /** A tie in which every row stands by itself. */
-function plainTie(body: PreparedBody, rows: Row[]): Tie {
-  const nobody = { starts: new Uint32Array(rows.length + 1), items: new Uint32Array(0) }
+function plainTie(body: PreparedBody, rows: Following, table: CarriedTable | null = null): Tie {
+  const count = rows.starts.length - 1
+  const nobody = { starts: new Uint32Array(count + 1), items: new Uint32Array(0) }
   const points = body.model.mesh.positions.length / 3
-  return createTie(points, packFollowing(rows), nobody, new Float32Array(rows.length))
+  return createTie(points, rows, nobody, new Float32Array(count), table)
 }
 
 /** Nearest allowed place that faces the same way; failing that, the nearest allowed; failing that, the nearest. */
@@ -361,16 +405,11 @@ function bindAttached(body: PreparedBody, part: PartModel, seat = seatOf(body, p
     part,
     rest,
     triangles,
-    tie: plainTie(body, rows),
+    tie: plainTie(body, packFollowing(rows)),
     own: new Map(mesh.morphs.map((m) => [m.name, { ...m, deltas: seated(m.deltas, true) }])),
     ...dense.strongest(mesh),
     bones,
-    jointTie: bones.length
-      ? plainTie(
-          body,
-          bones.map(() => whole),
-        )
-      : null,
+    jointTie: bones.length ? plainTie(body, packFollowing(bones.map(() => whole))) : null,
     distances: new Float32Array(count).fill(1),
     joined: null,
   }

@@ -60,6 +60,14 @@ function takeFour(row: Float32Array, p: number, joints: Uint16Array, weights: Fl
   for (let slot = 0; slot < 4; slot++) if (sum > 0) weights[p * 4 + slot]! /= sum
 }
 
+/** The columns of a table in which anything but zero stands, in order. */
+export function usedColumns(values: Float32Array, stride: number): number[] {
+  const used = new Uint8Array(stride)
+  for (let row = 0; row < values.length; row += stride)
+    for (let k = 0; k < stride; k++) if (values[row + k] !== 0) used[k] = 1
+  return [...used.keys()].filter((k) => used[k])
+}
+
 /** Carries the skin of some points of a body over to a point, by shares. */
 export function carrySkin(
   dense: DenseSkin,

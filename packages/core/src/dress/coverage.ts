@@ -50,7 +50,9 @@ export function coverageBits(inner: LayerShape, outer: Surface, scale: number, a
     const up = [n[1] * side[2] - n[2] * side[1], n[2] * side[0] - n[0] * side[2], n[0] * side[1] - n[1] * side[0]]
     for (let s = 0; s < SAMPLE_COUNT; s++) {
       if (among && !(among[t]! & (1 << s))) continue
-      const [wa, wb, wc] = SAMPLES[s]!
+      const wa = SAMPLES[s]![0]
+      const wb = SAMPLES[s]![1]
+      const wc = SAMPLES[s]![2]
       // start a hair inside, so that a garment lying on the skin is met
       const x = wa * positions[a * 3]! + wb * positions[b * 3]! + wc * positions[c * 3]! - n[0] * inside
       const y = wa * positions[a * 3 + 1]! + wb * positions[b * 3 + 1]! + wc * positions[c * 3 + 1]! - n[1] * inside

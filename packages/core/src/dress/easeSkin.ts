@@ -1,5 +1,5 @@
 import type { Packed } from '../mesh/adjacency.ts'
-import type { DenseSkin } from './carrySkin.ts'
+import { usedColumns, type DenseSkin } from './carrySkin.ts'
 
 /**
  * How much skin may change along an edge, as the sum of the changes of all shares (2: all of it goes
@@ -21,14 +21,20 @@ export function easeSkin(
   scale: number,
 ): void {
   const count = positions.length / 3
+  // of a table of bones most columns are empty
+  const used = usedColumns(shares, stride)
+  // an edge that was not steep, and whose ends have not changed since, is not looked at again
+  const changed = new Uint8Array(count).fill(1)
+  const changing = new Uint8Array(count)
   for (let pass = 0; pass < PASSES; pass++) {
     let steep = false
     for (let a = 0; a < count; a++)
       for (let i = starts[a]!; i < starts[a + 1]!; i++) {
         const b = items[i]!
         if (b < a) continue
+        if (!(changed[a]! | changed[b]! | changing[a]! | changing[b]!)) continue
         let change = 0
-        for (let k = 0; k < stride; k++) change += Math.abs(shares[a * stride + k]! - shares[b * stride + k]!)
+        for (const k of used) change += Math.abs(shares[a * stride + k]! - shares[b * stride + k]!)
         if (change < 0.05) continue
         const length = Math.hypot(
           positions[a * 3]! - positions[b * 3]!,
@@ -38,13 +44,17 @@ export function easeSkin(
         const allowed = (STEEPEST * length) / scale
         if (change <= allowed * 1.02) continue
         steep = true
+        changing[a] = 1
+        changing[b] = 1
         const by = (1 - allowed / change) / 2
-        for (let k = 0; k < stride; k++) {
+        for (const k of used) {
           const d = (shares[b * stride + k]! - shares[a * stride + k]!) * by
           shares[a * stride + k]! += d
           shares[b * stride + k]! -= d
         }
       }
     if (!steep) return
+    changed.set(changing)
+    changing.fill(0)
   }
 }

@@ -2,6 +2,8 @@ import { roomFor } from '../base/room.ts'
 import { followDelta, isFollowed, sparseMorph, type Following } from '../body/followers.ts'
 import type { Packed } from '../mesh/adjacency.ts'
 import type { Morph } from '../mesh/Mesh.ts'
+import type { CarriedTable } from './carriedTable.ts'
+import { usedColumns } from './carrySkin.ts'
 
 /**
  * How a part follows a body: a linear operator from moves of the body's points to moves of the
@@ -17,6 +19,8 @@ export interface Tie {
   hanging: Hanging | null
   /** What was worked out so far, by delta. */
   known: WeakMap<Morph, Morph>
+  /** The same beyond this run; null where nothing is kept. */
+  table: CarriedTable | null
 }
 
 export interface Hanging {
@@ -32,8 +36,14 @@ export interface Hanging {
 const ROUNDS = 12
 
 /** @param share see `Hanging` */
-export function createTie(sources: number, following: Following, neighbours: Packed, share: Float32Array): Tie {
-  return { sources, following, hanging: hangingOf(neighbours, share), known: new WeakMap() }
+export function createTie(
+  sources: number,
+  following: Following,
+  neighbours: Packed,
+  share: Float32Array,
+  table: CarriedTable | null = null,
+): Tie {
+  return { sources, following, hanging: hangingOf(neighbours, share), known: new WeakMap(), table }
 }
 
 /** The points that hang and how; null where none does. */
@@ -50,7 +60,11 @@ export function hangingOf(neighbours: Packed, share: Float32Array): Hanging | nu
 export function carryDelta(tie: Tie, delta: Morph): Morph {
   let carried = tie.known.get(delta)
   if (!carried) {
-    carried = isFollowed(tie.following, tie.sources, delta) ? carry(tie, delta) : { ...NOWHERE, name: delta.name }
+    carried = tie.table?.find(delta)
+    if (!carried) {
+      carried = isFollowed(tie.following, tie.sources, delta) ? carry(tie, delta) : { ...NOWHERE, name: delta.name }
+      tie.table?.add(delta, carried)
+    }
     tie.known.set(delta, carried)
   }
   return carried
@@ -90,13 +104,6 @@ export function shareWithNeighbours(values: Float32Array, stride: number, hangin
     shareMoves(moves, hanging)
     for (let p = 0; p < points; p++) three.forEach((column, i) => (values[p * stride + column] = moves[p * 3 + i]!))
   }
-}
-
-function usedColumns(values: Float32Array, stride: number): number[] {
-  const used = new Uint8Array(stride)
-  for (let row = 0; row < values.length; row += stride)
-    for (let k = 0; k < stride; k++) if (values[row + k] !== 0) used[k] = 1
-  return [...used.keys()].filter((k) => used[k])
 }
 
 /** The same for three numbers a point. A small move is shared by few: rows are taken in as it reaches them. */

@@ -1,5 +1,6 @@
 import { Box3, BufferAttribute, BufferGeometry, DoubleSide, Line3, Ray, Triangle, Vector3 } from 'three'
 import { ExtendedTriangle, MeshBVH } from 'three-mesh-bvh'
+import { distanceToBox, entersBox, flatTree, meetsBox, type BoxTree } from './boxTree.ts'
 
 /** The place on a surface nearest to a point. */
 export interface NearestPlace {
@@ -13,15 +14,20 @@ export interface NearestPlace {
 const scratchRay = new Ray()
 const scratchPoint = new Vector3()
 const scratchClosest = new Vector3()
-const scratchCorners = [new Vector3(), new Vector3(), new Vector3()] as const
+const scratchAt = new Vector3()
 const scratchBary = new Vector3()
 /** Its types lack the third parameter: be quiet about triangles in one plane, whose stretch has no length. */
-const scratchTriangle = new ExtendedTriangle() as ExtendedTriangle & {
+const scratchOther = new ExtendedTriangle() as ExtendedTriangle & {
   intersectsTriangle(other: Triangle, stretch: Line3, quiet: boolean): boolean
 }
-const scratchHint = new Triangle()
+const scratchOwn = new ExtendedTriangle()
+const scratchTriangle = new Triangle()
 const scratchBox = new Box3()
+const scratchOwnBox = new Box3()
 const scratchLine = new Line3()
+/** Nodes still to be looked at, and how far away they are; trees are at most 40 deep (three-mesh-bvh's own bound). */
+const stack = new Uint32Array(128)
+const reached = new Float64Array(stack.length)
 
 /**
  * Triangles that can be asked where a ray hits and what lies nearest
@@ -31,6 +37,7 @@ export class Surface {
   readonly positions: Float32Array
   readonly triangles: Uint32Array
   private readonly bvh: MeshBVH
+  private readonly tree: BoxTree
   /** What was nearest last: what is asked next is mostly close by. */
   private lastNearest = 0
 
@@ -41,14 +48,33 @@ export class Surface {
     geometry.setAttribute('position', new BufferAttribute(positions, 3))
     geometry.setIndex(new BufferAttribute(triangles.slice(), 1))
     this.bvh = new MeshBVH(geometry, { indirect: true, targetLeafSize: 6 })
+    this.tree = flatTree(this.bvh, triangles.length / 3)
   }
 
   /** Distance along a unit direction to the first triangle hit from either side, or Infinity. */
   castRay(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, near: number, far: number): number {
     scratchRay.origin.set(ox, oy, oz)
     scratchRay.direction.set(dx, dy, dz)
-    const hit = this.bvh.raycastFirst(scratchRay, DoubleSide, near, far)
-    return hit ? hit.distance : Infinity
+    const { boxes, after, first, count, triangles } = this.tree
+    const ix = 1 / dx
+    const iy = 1 / dy
+    const iz = 1 / dz
+    let hit = Infinity
+    for (let node = 0; node < after.length;) {
+      if (!entersBox(boxes, node, ox, oy, oz, ix, iy, iz, Math.min(far, hit))) {
+        node = after[node]!
+        continue
+      }
+      const end = first[node]! + count[node]!
+      for (let i = first[node]!; i < end; i++) {
+        const { a, b, c } = this.readTriangle(triangles[i]!, scratchTriangle)
+        if (!scratchRay.intersectTriangle(a, b, c, false, scratchAt)) continue
+        const distance = scratchRay.origin.distanceTo(scratchAt)
+        if (distance >= near && distance <= far && distance < hit) hit = distance
+      }
+      node++
+    }
+    return hit
   }
 
   /** The first triangle hit along a unit direction, from either side; -1 if there is none. */
@@ -78,11 +104,26 @@ export class Surface {
       const distance = this.hitBy(hints[slot]!, ox, oy, oz, dx, dy, dz)
       if (distance >= 0 && distance <= far) return true
     }
-    scratchRay.origin.set(ox, oy, oz)
-    scratchRay.direction.set(dx, dy, dz)
-    const hit = this.bvh.raycastFirst(scratchRay, DoubleSide, 0, far)
-    if (hit) hints[slot] = hit.faceIndex!
-    return hit !== null
+    // that it is hit is enough: which is hit first would take longer to find
+    const { boxes, after, first, count, triangles } = this.tree
+    const ix = 1 / dx
+    const iy = 1 / dy
+    const iz = 1 / dz
+    for (let node = 0; node < after.length;) {
+      if (!entersBox(boxes, node, ox, oy, oz, ix, iy, iz, far)) {
+        node = after[node]!
+        continue
+      }
+      const end = first[node]! + count[node]!
+      for (let i = first[node]!; i < end; i++) {
+        const distance = this.hitBy(triangles[i]!, ox, oy, oz, dx, dy, dz)
+        if (distance < 0 || distance > far) continue
+        hints[slot] = triangles[i]!
+        return true
+      }
+      node++
+    }
+    return false
   }
 
   /** How far along a direction a triangle is hit; negative if it is not (Möller & Trumbore 1997). */
@@ -126,18 +167,30 @@ export class Surface {
     corners: ArrayLike<number>,
     counts: (from: readonly [number, number, number], to: readonly [number, number, number]) => boolean,
   ): boolean {
-    const { a, b, c } = scratchTriangle
+    const { a, b, c } = scratchOther
     ;[a, b, c].forEach((v, k) => v.fromArray(positions as number[], corners[k]! * 3))
-    scratchTriangle.needsUpdate = true
+    scratchOther.needsUpdate = true
     scratchBox.setFromPoints([a, b, c])
-    return this.bvh.shapecast({
-      intersectsBounds: (box) => box.intersectsBox(scratchBox),
-      intersectsTriangle: (own) => {
-        if (!scratchTriangle.intersectsTriangle(own, scratchLine, true)) return false
-        const { start, end } = scratchLine
-        return !start.equals(end) && counts([start.x, start.y, start.z], [end.x, end.y, end.z])
-      },
-    })
+    const { boxes, after, first, count, triangles } = this.tree
+    for (let node = 0; node < after.length;) {
+      if (!meetsBox(boxes, node, scratchBox)) {
+        node = after[node]!
+        continue
+      }
+      const end = first[node]! + count[node]!
+      for (let i = first[node]!; i < end; i++) {
+        const own = this.readTriangle(triangles[i]!, scratchOwn)
+        // most lie apart, and that is seen sooner so
+        scratchOwnBox.makeEmpty().expandByPoint(own.a).expandByPoint(own.b).expandByPoint(own.c)
+        if (!scratchOwnBox.intersectsBox(scratchBox)) continue
+        own.needsUpdate = true
+        if (!scratchOther.intersectsTriangle(own, scratchLine, true)) continue
+        const { start, end: stop } = scratchLine
+        if (!start.equals(stop) && counts([start.x, start.y, start.z], [stop.x, stop.y, stop.z])) return true
+      }
+      node++
+    }
+    return false
   }
 
   /** Nearest place among the triangles that `accept` lets through; null if there is none within `far` metres. */
@@ -157,35 +210,59 @@ export class Surface {
       const bound = this.distanceToSquared(hint, point) * (1 + 1e-6) + 1e-12
       if (bound < best) best = bound
     }
-    const at = new Vector3()
-    this.bvh.shapecast({
-      boundsTraverseOrder: (box) => box.distanceToPoint(point),
-      intersectsBounds: (_box, _leaf, score) => (score ?? 0) ** 2 < best,
-      intersectsTriangle: (triangle: Triangle, id: number) => {
-        if (accept && !accept(id)) return false
-        triangle.closestPointToPoint(point, scratchClosest)
-        const d = scratchClosest.distanceToSquared(point)
-        if (d < best || (d === best && found >= 0 && id < found)) {
+    const { boxes, after, first, count, triangles } = this.tree
+    let left = 1
+    stack[0] = 0
+    reached[0] = 0
+    while (left > 0) {
+      const node = stack[--left]!
+      if (!(reached[left]! ** 2 < best)) continue
+      if (count[node] === 0) {
+        const one = node + 1
+        const other = after[one]!
+        const toOne = distanceToBox(boxes, one, x, y, z)
+        const toOther = distanceToBox(boxes, other, x, y, z)
+        // the nearer last: it is taken up next
+        const swap = toOther < toOne
+        if (left + 2 > stack.length) throw new RangeError('a tree of boxes is deeper than any that is built')
+        stack[left] = swap ? one : other
+        reached[left++] = swap ? toOne : toOther
+        stack[left] = swap ? other : one
+        reached[left++] = swap ? toOther : toOne
+        continue
+      }
+      const end = first[node]! + count[node]!
+      for (let i = first[node]!; i < end; i++) {
+        const triangle = triangles[i]!
+        if (accept && !accept(triangle)) continue
+        const d = this.distanceToSquared(triangle, point)
+        if (d < best || (d === best && found >= 0 && triangle < found)) {
           best = d
-          found = id
-          at.copy(scratchClosest)
+          found = triangle
+          scratchAt.copy(scratchClosest)
         }
-        return false
-      },
-    })
+      }
+    }
     if (found < 0) return null
     this.lastNearest = found
-    for (let k = 0; k < 3; k++) scratchCorners[k]!.fromArray(this.positions, this.triangles[found * 3 + k]! * 3)
-    const bary = Triangle.getBarycoord(at, ...scratchCorners, scratchBary)
+    const { a, b, c } = this.readTriangle(found, scratchTriangle)
+    const bary = Triangle.getBarycoord(scratchAt, a, b, c, scratchBary)
     const weights: [number, number, number] = bary ? [bary.x, bary.y, bary.z] : [1, 0, 0]
-    return { triangle: found, distance: Math.sqrt(best), weights, point: [at.x, at.y, at.z] }
+    return { triangle: found, distance: Math.sqrt(best), weights, point: [scratchAt.x, scratchAt.y, scratchAt.z] }
   }
 
+  /** The place nearest on one triangle goes to `scratchClosest`. */
   private distanceToSquared(triangle: number, point: Vector3): number {
-    const { a, b, c } = scratchHint
-    a.fromArray(this.positions, this.triangles[triangle * 3]! * 3)
-    b.fromArray(this.positions, this.triangles[triangle * 3 + 1]! * 3)
-    c.fromArray(this.positions, this.triangles[triangle * 3 + 2]! * 3)
-    return scratchHint.closestPointToPoint(point, scratchClosest).distanceToSquared(point)
+    return this.readTriangle(triangle, scratchTriangle)
+      .closestPointToPoint(point, scratchClosest)
+      .distanceToSquared(point)
+  }
+
+  private readTriangle<T extends Triangle>(triangle: number, into: T): T {
+    const { positions, triangles } = this
+    into.a.fromArray(positions, triangles[triangle * 3]! * 3)
+    into.b.fromArray(positions, triangles[triangle * 3 + 1]! * 3)
+    into.c.fromArray(positions, triangles[triangle * 3 + 2]! * 3)
+    return into
   }
 }
