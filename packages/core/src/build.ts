@@ -404,9 +404,11 @@ export class Builder {
         // places in the atlas, as far as they are not one for the whole region
         painted: look.painted,
         distant: () => {
-          const { dropped, moves } = this.remember('reduce', 'shell', keys.outfit, () => outerShell(outfit, merged))
-          const positions = base.positions.map((v, i) => v + moves[i]!)
-          return withoutTriangles({ ...base, positions }, dropped)
+          const { indices, moves } = this.remember('reduce', 'shell', keys.outfit, () => {
+            const { dropped, moves } = outerShell(outfit, merged)
+            return { indices: withoutTriangles(merged.mesh.indices, dropped), moves }
+          })
+          return { ...base, indices, positions: base.positions.map((v, i) => v + moves[i]!) }
         },
       })
       const levels = limits.map((triangles) => {

@@ -55,12 +55,12 @@ export class LevelMaker {
   }
 }
 
-/** The mesh less some triangles; points and corners stay. */
-export function withoutTriangles(mesh: Mesh, drop: Uint8Array): Mesh {
-  const indices: number[] = []
+/** The corners of triangles, less those of some. */
+export function withoutTriangles(indices: Uint32Array, drop: Uint8Array): Uint32Array {
+  const kept: number[] = []
   for (let t = 0; t < drop.length; t++)
-    if (!drop[t]) indices.push(mesh.indices[t * 3]!, mesh.indices[t * 3 + 1]!, mesh.indices[t * 3 + 2]!)
-  return { ...mesh, indices: Uint32Array.from(indices) }
+    if (!drop[t]) kept.push(indices[t * 3]!, indices[t * 3 + 1]!, indices[t * 3 + 2]!)
+  return Uint32Array.from(kept)
 }
 
 /**

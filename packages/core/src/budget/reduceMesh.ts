@@ -69,7 +69,7 @@ export class Reducer {
 function rebuild(
   mesh: Mesh,
   indices: Uint32Array,
-  { pointOf, regionOf, uvs, numbers }: ReductionInput,
+  { pointOf, regionOf, uvs, numbers, looks }: ReductionInput,
 ): { mesh: Mesh; cameFrom: Uint32Array } {
   const vertices = new Uint32Array(indices.length)
   const triangleRegions = new Uint16Array(indices.length / 3)
@@ -103,7 +103,7 @@ function rebuild(
   for (let c = 0; c < cornerPoints.length; c++) cornerPoints[c] = placed[pointOf[cornerVertices[c]!]!]!
   const regions = new Uint16Array(cornerPoints.length)
   for (let i = 0; i < corners.length; i++) regions[corners[i]!] = triangleRegions[Math.floor(i / 3)]!
-  const { shades, softness } = meanLook(mesh, cornerPoints, regions, kept, numbers, pointOf.length)
+  const { shades, softness } = meanLook({ cornerPoints, regions, kept }, numbers, mesh.regionNames.length, looks)
   const result: Mesh = {
     ...out,
     cornerPoints,
@@ -127,28 +127,17 @@ function uvsOf(vertices: Uint32Array, uvs: Float32Array): Float32Array {
 
 /** Shade and softness of new corners: the mean over the old corners of the same point and region. */
 function meanLook(
-  mesh: Mesh,
-  cornerPoints: Uint32Array,
-  regions: Uint16Array,
-  cameFrom: Uint32Array,
+  { cornerPoints, regions, kept }: { cornerPoints: Uint32Array; regions: Uint16Array; kept: Uint32Array },
   numbers: Int32Array,
-  vertices: number,
+  names: number,
+  looks: Float32Array,
 ) {
-  const names = mesh.regionNames.length
-  const sums = new Float32Array(vertices * 3)
-  for (let c = 0; c < mesh.cornerPoints.length; c++) {
-    const o = numbers[mesh.cornerPoints[c]! * names + mesh.regions[c]!]! * 3
-    if (o < 0) continue
-    sums[o]! += mesh.shades[c]!
-    sums[o + 1]! += mesh.softness[c]!
-    sums[o + 2]! += 1
-  }
   const shades = new Uint8Array(cornerPoints.length)
   const softness = new Uint8Array(cornerPoints.length)
   for (let c = 0; c < cornerPoints.length; c++) {
-    const o = numbers[cameFrom[cornerPoints[c]!]! * names + regions[c]!]! * 3
-    shades[c] = Math.round(sums[o]! / sums[o + 2]!)
-    softness[c] = Math.round(sums[o + 1]! / sums[o + 2]!)
+    const o = numbers[kept[cornerPoints[c]!]! * names + regions[c]!]! * 3
+    shades[c] = Math.round(looks[o]! / looks[o + 2]!)
+    softness[c] = Math.round(looks[o + 1]! / looks[o + 2]!)
   }
   return { shades, softness }
 }

@@ -27,13 +27,12 @@ export type ReductionInput = ReturnType<typeof reductionInput>
 
 /** What the optimizer is given for a mesh: its vertices, what counts as shape, and which must stay. */
 export function reductionInput(mesh: Mesh, options: ReduceOptions) {
-  const triangles = pointTriangles(mesh)
-  const split = splitVertices(mesh, triangles, options.painted)
-  const { pointOf, uvs } = split
+  const { triangles, split, looks } = splitOf(mesh, options.painted)
+  const { pointOf } = split
   const positions = new Float32Array(pointOf.length * 3)
   gather(options.measured ?? mesh.positions, 3, pointOf, positions, 0, 3)
-  const shape = shapeAttributes(mesh, triangles, pointOf, uvs, options)
-  return { ...split, positions, ...shape, lock: lockedVertices(mesh.positions, pointOf, options.pinned) }
+  const shape = shapeAttributes(mesh, triangles, split, options)
+  return { ...split, looks, positions, ...shape, lock: lockedVertices(mesh.positions, pointOf, options.pinned) }
 }
 
 function lockedVertices(positions: Float32Array, pointOf: Uint32Array, pinned: Uint8Array | undefined): Uint8Array {
@@ -77,6 +76,45 @@ function extremePoints(positions: Float32Array, pointOf: Uint32Array): Uint8Arra
 const AXES: readonly (readonly [number, number, number])[] = [-1, 0, 1]
   .flatMap((x) => [-1, 0, 1].flatMap((y) => [-1, 0, 1].map((z): [number, number, number] => [x, y, z])))
   .slice(14)
+
+interface Split {
+  /** What it was made from besides the corners of the triangles. */
+  from: readonly unknown[]
+  /** Three points a triangle. */
+  triangles: Uint32Array
+  split: ReturnType<typeof splitVertices>
+  looks: Float32Array
+}
+
+/** By the corners of the triangles: they stay the same while sliders move, and what is reduced is reduced with every step. */
+const splits = new WeakMap<Uint32Array, Split>()
+
+function splitOf(mesh: Mesh, painted: ReadonlySet<number> | undefined): Split {
+  // where nothing is painted, places in pictures have no part in it
+  const key = [...(painted ?? [])].sort((a, b) => a - b).join()
+  const from = [mesh.cornerPoints, mesh.regions, mesh.regionNames, mesh.shades, mesh.softness, key, key && mesh.uvs]
+  const known = splits.get(mesh.indices)
+  if (known?.from.every((part, i) => part === from[i])) return known
+  const triangles = pointTriangles(mesh)
+  const split = splitVertices(mesh, triangles, painted)
+  const made = { from, triangles, split, looks: sumLooks(mesh, split) }
+  splits.set(mesh.indices, made)
+  return made
+}
+
+/** Shade and softness of the corners at each vertex, added up, and how many there are: three numbers a vertex. */
+function sumLooks(mesh: Mesh, { numbers, pointOf }: ReturnType<typeof splitVertices>): Float32Array {
+  const names = mesh.regionNames.length
+  const sums = new Float32Array(pointOf.length * 3)
+  for (let c = 0; c < mesh.cornerPoints.length; c++) {
+    const o = numbers[mesh.cornerPoints[c]! * names + mesh.regions[c]!]! * 3
+    if (o < 0) continue
+    sums[o]! += mesh.shades[c]!
+    sums[o + 1]! += mesh.softness[c]!
+    sums[o + 2]! += 1
+  }
+  return sums
+}
 
 /**
  * One vertex for each pair of point and color region; in painted regions one for each place in the
@@ -124,33 +162,52 @@ function splitVertices(mesh: Mesh, triangles: Uint32Array, painted: ReadonlySet<
 function shapeAttributes(
   mesh: Mesh,
   triangles: Uint32Array,
-  pointOf: Uint32Array,
-  uvs: Float32Array | null,
+  split: ReturnType<typeof splitVertices>,
   options: ReduceOptions,
 ) {
+  const { pointOf, uvs } = split
   const { joints, protect = [] } = options
   const points = mesh.positions.length / 3
   const blocks: { values: Float32Array; size: number; weight: number }[] = [
     { values: pointNormals(mesh.positions, triangles), size: 3, weight: NORMAL_WEIGHT },
   ]
   if (joints) blocks.push({ values: boneCenters(mesh, joints), size: 3, weight: SKIN_WEIGHT })
-  if (protect.length) blocks.push({ ...morphChannels(protect, points), weight: MORPH_WEIGHT })
+  const moves = protect.length ? morphChannels(protect, points) : null
   const weights = blocks.flatMap(({ size, weight }) => Array<number>(size).fill(weight))
+  const shaped = weights.length
+  if (moves) weights.push(...Array<number>(moves.size).fill(MORPH_WEIGHT))
   if (uvs) weights.push(UV_WEIGHT, UV_WEIGHT)
   const stride = weights.length
-  const attributes = new Float32Array(pointOf.length * stride)
+  const attributes = standingAttributes(split, moves, { shaped, stride }).slice()
   let offset = 0
   for (const { values, size } of blocks) {
     gather(values, size, pointOf, attributes, offset, stride)
     offset += size
   }
-  if (uvs)
-    for (let v = 0; v < pointOf.length; v++) {
-      attributes[v * stride + offset] = uvs[v * 2]!
-      attributes[v * stride + offset + 1] = uvs[v * 2 + 1]!
-    }
   return { attributes, weights, stride }
 }
+
+/** What stays of the attributes while a figure is shaped: moves of morphs, places in pictures. */
+function standingAttributes(
+  { pointOf, uvs }: ReturnType<typeof splitVertices>,
+  moves: MorphChannels | null,
+  { shaped, stride }: { shaped: number; stride: number },
+): Float32Array {
+  const known = standing.get(pointOf)
+  if (known?.moves === moves && known.stride === stride) return known.attributes
+  const attributes = new Float32Array(pointOf.length * stride)
+  if (moves) gather(moves.values, moves.size, pointOf, attributes, shaped, stride)
+  if (uvs)
+    for (let v = 0, o = stride - 2; v < pointOf.length; v++, o += stride) {
+      attributes[o] = uvs[v * 2]!
+      attributes[o + 1] = uvs[v * 2 + 1]!
+    }
+  standing.set(pointOf, { moves, stride, attributes })
+  return attributes
+}
+
+/** By the vertices, which are the same with every step of a slider. */
+const standing = new WeakMap<Uint32Array, { moves: MorphChannels | null; stride: number; attributes: Float32Array }>()
 
 /** Copies rows of `size` numbers, one a point, to where the vertices of those points have them. */
 function gather(
