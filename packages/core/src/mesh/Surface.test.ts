@@ -161,6 +161,19 @@ describe('a surface asked through its tree of boxes', () => {
   })
 })
 
+describe('a surface of nothing', () => {
+  it.each([
+    ['no points', Float32Array.of(), Uint32Array.of()],
+    ['no triangles', Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0), Uint32Array.of()],
+    ['a corner that is nowhere', Float32Array.of(NaN, 0, 0, 1, 0, 0, 0, 1, 0), Uint32Array.of(0, 1, 2)],
+  ])('is near nobody and in nobody’s way: %s', (_, positions, triangles) => {
+    const surface = new Surface(positions, triangles)
+    expect(surface.nearest(0.1, 0.1, 1)).toBeNull()
+    expect(surface.castRay(0.1, 0.1, 1, 0, 0, -1, 0, Infinity)).toBe(Infinity)
+    expect(surface.blocks(0.1, 0.1, 1, 0, 0, -1, 5, Int32Array.of(-1), 0)).toBe(false)
+  })
+})
+
 /** Whether the line of a ray passes an edge of a triangle closer than a hair, or lies in its plane. */
 function nearEdge({ origin, direction }: Ray, [a, b, c]: [Vector3, Vector3, Vector3]): boolean {
   const flat = b.clone().sub(a).cross(c.clone().sub(a))

@@ -117,7 +117,7 @@ export class Surface {
       const end = first[node]! + count[node]!
       for (let i = first[node]!; i < end; i++) {
         const distance = this.hitBy(triangles[i]!, ox, oy, oz, dx, dy, dz)
-        if (distance < 0 || distance > far) continue
+        if (!(distance >= 0 && distance <= far)) continue
         hints[slot] = triangles[i]!
         return true
       }
@@ -193,7 +193,11 @@ export class Surface {
     return false
   }
 
-  /** Nearest place among the triangles that `accept` lets through; null if there is none within `far` metres. */
+  /**
+   * Nearest place among the triangles that `accept` lets through; null if there is none within `far` metres.
+   *
+   * @param accept must not ask a surface anything itself
+   */
   nearest(
     x: number,
     y: number,
@@ -211,7 +215,7 @@ export class Surface {
       if (bound < best) best = bound
     }
     const { boxes, after, first, count, triangles } = this.tree
-    let left = 1
+    let left = triangles.length ? 1 : 0
     stack[0] = 0
     reached[0] = 0
     while (left > 0) {
