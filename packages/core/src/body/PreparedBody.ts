@@ -1,3 +1,4 @@
+import { NearestFew } from '../base/NearestFew.ts'
 import type { Shelf } from '../base/Shelf.ts'
 import { pointNeighbours, type Packed } from '../mesh/adjacency.ts'
 import { pointTriangles } from '../mesh/Mesh.ts'
@@ -155,27 +156,18 @@ function distance(positions: ArrayLike<number>, p: number, at: readonly number[]
 
 /** The so many points nearest to a place, the nearest first; of two as near the one that comes first. */
 function nearestPoints(positions: ArrayLike<number>, at: readonly [number, number, number], count: number): number[] {
-  const found: number[] = []
-  const far: number[] = []
-  // a hair more than the farthest that is kept, squared: what lies beyond needs no exact distance
+  const few = new NearestFew(count)
+  // a hair more, squared: what lies beyond needs no exact distance
   let bound = Infinity
   for (let p = 0, i = 0; i < positions.length; p++, i += 3) {
     const dx = positions[i]! - at[0]
     const dy = positions[i + 1]! - at[1]
     const dz = positions[i + 2]! - at[2]
     if (dx * dx + dy * dy + dz * dz > bound) continue
-    const d = distance(positions, p, at)
-    let place = found.length
-    while (place > 0 && far[place - 1]! > d) place--
-    found.splice(place, 0, p)
-    far.splice(place, 0, d)
-    if (found.length > count) {
-      found.pop()
-      far.pop()
-    }
-    if (found.length === count) bound = far[count - 1]! ** 2 * (1 + 1e-9)
+    few.offer(p, distance(positions, p, at))
+    bound = few.bound ** 2 * (1 + 1e-9)
   }
-  return found
+  return few.numbers
 }
 
 /** A triangle belongs to the region of the bone that weighs most over its three points. */

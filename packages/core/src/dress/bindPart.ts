@@ -1,4 +1,5 @@
 import { Matrix4, Vector3 } from 'three'
+import { NearestFew } from '../base/NearestFew.ts'
 import { packFollowing, type Following } from '../body/followers.ts'
 import { halfOf, halvesOf } from '../body/halves.ts'
 import { mlsWeights } from '../body/mlsWeights.ts'
@@ -230,29 +231,11 @@ function normalOf(body: PreparedBody, t: number): Place {
 function surfaceRow(body: PreparedBody, at: Place, place: NearestPlace, corners: readonly number[]): Row {
   const { positions } = body.model.mesh
   const ring = ringOf(body, place.triangle, corners)
-  const far = new Float64Array(ring.length)
-  for (let i = 0; i < ring.length; i++) far[i] = distanceTo(positions, ring[i]!, place.point)
-  const order = nearestOf(far, ring)
-  const width = Math.max(far[order[Math.min(5, order.length - 1)]!]!, place.distance * 0.8, 1e-4)
-  const sources = order.map((i) => ring[i]!)
+  const few = new NearestFew(NEIGHBOURS)
+  for (let i = 0; i < ring.length; i++) few.offer(ring[i]!, distanceTo(positions, ring[i]!, place.point))
+  const { numbers: sources, far } = few
+  const width = Math.max(far[Math.min(5, far.length - 1)]!, place.distance * 0.8, 1e-4)
   return { sources, weights: mlsWeights(at, positions, sources, width) }
-}
-
-/** Places in a ring, the nearest first, as many as are followed; of two as near the one whose point comes first. */
-function nearestOf(far: Float64Array, ring: readonly number[]): number[] {
-  const order: number[] = []
-  for (let i = 0; i < far.length; i++) {
-    let place = order.length
-    while (place > 0) {
-      const before = order[place - 1]!
-      if (far[before]! < far[i]! || (far[before] === far[i] && ring[before]! < ring[i]!)) break
-      place--
-    }
-    if (place >= NEIGHBOURS) continue
-    if (order.length === NEIGHBOURS) order.pop()
-    order.splice(place, 0, i)
-  }
-  return order
 }
 
 /** Morph targets of the part's own model stand for the body's of the same name. */

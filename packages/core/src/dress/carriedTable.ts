@@ -24,7 +24,7 @@ export function carriedTable(body: PreparedBody, kind: string, hashes: readonly 
   const known = new Map<number, Moves>()
   const there = shelf.get(key)
   if (there) readInto(known, there)
-  shelf.grow(key, () => written(known))
+  const read = () => written(known)
   return {
     find(delta) {
       const moves = known.get(codeOf(body, delta))
@@ -32,7 +32,10 @@ export function carriedTable(body: PreparedBody, kind: string, hashes: readonly 
     },
     add(delta, { points, deltas }) {
       const code = codeOf(body, delta)
-      if (code >= 0) known.set(code, { points, deltas })
+      if (code < 0) return
+      known.set(code, { points, deltas })
+      // as long as all comes from the shelf, nothing grows
+      shelf.grow(key, read)
     },
   }
 }

@@ -119,6 +119,11 @@ describe('a surface asked through its tree of boxes', () => {
         })
         const first = Math.min(...all.filter((v) => v >= near && v <= far))
         expect(surface.castRay(...from.toArray(), ...d.toArray(), near, far), name).toBe(first)
+        if (near === 0 && far === Infinity) {
+          const hit = surface.firstHit(...from.toArray(), ...d.toArray())
+          const at = hit < 0 ? null : ray.intersectTriangle(...corners(soup, hit), false, new Vector3())
+          expect(at?.distanceTo(from) ?? Infinity, name).toBe(first)
+        }
         if (first === Infinity) misses++
         else hits++
         // along an edge, the one way to ask a triangle says hit and the other missed

@@ -1,4 +1,4 @@
-import { Box3, BufferAttribute, BufferGeometry, DoubleSide, Line3, Ray, Triangle, Vector3 } from 'three'
+import { Box3, BufferAttribute, BufferGeometry, Line3, Ray, Triangle, Vector3 } from 'three'
 import { ExtendedTriangle, MeshBVH } from 'three-mesh-bvh'
 import { distanceToBox, entersBox, flatTree, meetsBox, type BoxTree } from './boxTree.ts'
 
@@ -25,6 +25,8 @@ const scratchTriangle = new Triangle()
 const scratchBox = new Box3()
 const scratchOwnBox = new Box3()
 const scratchLine = new Line3()
+/** How far the last ray went. */
+let hitAt = Infinity
 /** Nodes still to be looked at, and how far away they are; trees are at most 40 deep (three-mesh-bvh's own bound). */
 const stack = new Uint32Array(128)
 const reached = new Float64Array(stack.length)
@@ -36,7 +38,6 @@ const reached = new Float64Array(stack.length)
 export class Surface {
   readonly positions: Float32Array
   readonly triangles: Uint32Array
-  private readonly bvh: MeshBVH
   private readonly tree: BoxTree
   /** What was nearest last: what is asked next is mostly close by. */
   private lastNearest = 0
@@ -47,21 +48,40 @@ export class Surface {
     const geometry = new BufferGeometry()
     geometry.setAttribute('position', new BufferAttribute(positions, 3))
     geometry.setIndex(new BufferAttribute(triangles.slice(), 1))
-    this.bvh = new MeshBVH(geometry, { indirect: true, targetLeafSize: 6 })
-    this.tree = flatTree(this.bvh, triangles.length / 3)
+    this.tree = flatTree(new MeshBVH(geometry, { indirect: true, targetLeafSize: 6 }), triangles.length / 3)
   }
 
   /** Distance along a unit direction to the first triangle hit from either side, or Infinity. */
   castRay(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, near: number, far: number): number {
+    return this.follow(ox, oy, oz, dx, dy, dz, near, far) < 0 ? Infinity : hitAt
+  }
+
+  /** The first triangle hit along a unit direction, from either side; -1 if there is none. */
+  firstHit(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number): number {
+    return this.follow(ox, oy, oz, dx, dy, dz, 0, Infinity)
+  }
+
+  /** The first triangle hit from `near` to `far`, or -1; how far away it is hit goes to `hitAt`. */
+  private follow(
+    ox: number,
+    oy: number,
+    oz: number,
+    dx: number,
+    dy: number,
+    dz: number,
+    near: number,
+    far: number,
+  ): number {
     scratchRay.origin.set(ox, oy, oz)
     scratchRay.direction.set(dx, dy, dz)
     const { boxes, after, first, count, triangles } = this.tree
     const ix = 1 / dx
     const iy = 1 / dy
     const iz = 1 / dz
-    let hit = Infinity
+    let hit = -1
+    hitAt = Infinity
     for (let node = 0; node < after.length;) {
-      if (!entersBox(boxes, node, ox, oy, oz, ix, iy, iz, Math.min(far, hit))) {
+      if (!entersBox(boxes, node, ox, oy, oz, ix, iy, iz, Math.min(far, hitAt))) {
         node = after[node]!
         continue
       }
@@ -70,18 +90,13 @@ export class Surface {
         const { a, b, c } = this.readTriangle(triangles[i]!, scratchTriangle)
         if (!scratchRay.intersectTriangle(a, b, c, false, scratchAt)) continue
         const distance = scratchRay.origin.distanceTo(scratchAt)
-        if (distance >= near && distance <= far && distance < hit) hit = distance
+        if (!(distance >= near && distance <= far && distance < hitAt)) continue
+        hitAt = distance
+        hit = triangles[i]!
       }
       node++
     }
     return hit
-  }
-
-  /** The first triangle hit along a unit direction, from either side; -1 if there is none. */
-  firstHit(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number): number {
-    scratchRay.origin.set(ox, oy, oz)
-    scratchRay.direction.set(dx, dy, dz)
-    return this.bvh.raycastFirst(scratchRay, DoubleSide)?.faceIndex ?? -1
   }
 
   /**
