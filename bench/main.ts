@@ -45,7 +45,6 @@ import { carryings } from './carrying.ts'
 import { dressings } from './dressing.ts'
 import { riggings } from './rigging.ts'
 import { sideBySide, turn, type Times } from './sideBySide.ts'
-import { bundled } from '../packages/cli/bin/bundled.mjs'
 import { readKitFolders } from '../packages/cli/src/files.ts'
 
 const root = join(fileURLToPath(import.meta.url), '../..')
@@ -70,8 +69,8 @@ function tell({ work, ms, p95, guide, against, ratio }: Line): void {
   )
 }
 
-/** What is measured: all, or what the command names. */
-const named = process.argv.slice(2)
+/** The program of a first build, and what is measured: all, or what the command names. */
+const [firstBuild, ...named] = process.argv.slice(2) as [string, ...string[]]
 const asked = (name: string) => named.length === 0 || named.includes(name)
 
 /** A work that has no rival here, once it is warm. */
@@ -131,7 +130,6 @@ if (asked('shape')) {
 
 // the first build of a process, in processes of their own: with the shelf that ships, and without
 if (asked('build')) {
-  const firstBuild = await bundled('bench/firstBuild.ts')
   const first = (shelf: boolean) => {
     const times = [0, 1, 2, 3, 4].map(() =>
       Number(execFileSync(process.execPath, [firstBuild, root, shelf ? 'shelf' : 'bare'], { encoding: 'utf8' })),

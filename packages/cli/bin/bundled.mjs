@@ -34,12 +34,13 @@ function stampOf(sources) {
  * nothing can be written.
  *
  * @param entry path from the project's root; the bundle lies beside its folder, in `.bundle`
+ * @param more what it is made of besides what all are, paths from the project's root
  */
-export async function bundled(entry) {
+export async function bundled(entry, more = []) {
   const source = join(root, entry)
   const folder = join(dirname(source), '../.bundle')
   const name = basename(entry, '.ts')
-  const file = `${name}-${stampOf([source, ...SOURCES.map((path) => join(root, path))])}.mjs`
+  const file = `${name}-${stampOf([source, ...[...SOURCES, ...more].map((path) => join(root, path))])}.mjs`
   if (existsSync(join(folder, file))) return join(folder, file)
   const beside = join(folder, `${file}.${process.pid}.part`)
   try {

@@ -69,77 +69,70 @@ export class Reducer {
 function rebuild(
   mesh: Mesh,
   indices: Uint32Array,
-  { pointOf, regionOf, uvs, numbers, looks }: ReductionInput,
+  { pointOf, regionOf, uvs, shades, softness }: ReductionInput,
 ): { mesh: Mesh; cameFrom: Uint32Array } {
+  const { vertices, kept, placed } = surviving(indices, pointOf, mesh.positions.length / 3)
+  const triangles = newPoints(vertices, pointOf, placed)
+  const triangleRegions = new Uint16Array(vertices.length / 3)
+  for (let t = 0; t < triangleRegions.length; t++) triangleRegions[t] = regionOf[vertices[t * 3]!]!
+  const out = selectPoints(mesh, kept, placed)
+  const facets = findFacets(out.positions, triangles, triangleRegions, FACET_ANGLE)
+  // corners by vertex, not by point: a facet may run over a seam of its picture
+  const { cornerPoints: cornerVertices, indices: corners } = splitCorners(vertices, facets)
+  const result: Mesh = {
+    ...out,
+    cornerPoints: newPoints(cornerVertices, pointOf, placed),
+    normals: new Float32Array(cornerVertices.length * 3),
+    softness: pick(softness, cornerVertices, new Uint8Array(cornerVertices.length)),
+    shades: pick(shades, cornerVertices, new Uint8Array(cornerVertices.length)),
+    regions: pick(regionOf, cornerVertices, new Uint16Array(cornerVertices.length)),
+    regionNames: mesh.regionNames,
+    uvs: uvs ? uvsOf(cornerVertices, uvs) : new Float32Array(cornerVertices.length * 2),
+    indices: corners,
+  }
+  computeNormals(result, result.positions, result.normals, createNormalScratch(result, triangles))
+  return { mesh: result, cameFrom: kept }
+}
+
+/** @returns the vertices of triangles that still have three points, those points, and the new number of each old one, or -1 */
+function surviving(indices: Uint32Array, pointOf: Uint32Array, points: number) {
   const vertices = new Uint32Array(indices.length)
-  const triangleRegions = new Uint16Array(indices.length / 3)
-  // 1 where a point is kept, then its new number or -1
-  const placed = new Int32Array(mesh.positions.length / 3)
+  const placed = new Int32Array(points).fill(-1)
   let count = 0
   for (let t = 0; t < indices.length; t += 3) {
     const a = pointOf[indices[t]!]!
     const b = pointOf[indices[t + 1]!]!
     const c = pointOf[indices[t + 2]!]!
     if (a === b || b === c || c === a) continue
-    triangleRegions[count / 3] = regionOf[indices[t]!]!
     for (let k = 0; k < 3; k++) vertices[count++] = indices[t + k]!
-    placed[a] = placed[b] = placed[c] = 1
+    placed[a] = placed[b] = placed[c] = 0
   }
-  const cameFrom = new Uint32Array(placed.length)
-  let points = 0
-  for (let p = 0; p < placed.length; p++)
-    if (placed[p]! > 0) {
-      cameFrom[points] = p
-      placed[p] = points++
-    } else placed[p] = -1
-  const kept = cameFrom.slice(0, points)
-  const triangles = new Uint32Array(count)
-  for (let i = 0; i < count; i++) triangles[i] = placed[pointOf[vertices[i]!]!]!
-  const out = selectPoints(mesh, kept, placed)
-  const facets = findFacets(out.positions, triangles, triangleRegions, FACET_ANGLE)
-  // corners by vertex, not by point: a facet may run over a seam of its picture
-  const { cornerPoints: cornerVertices, indices: corners } = splitCorners(vertices.subarray(0, count), facets)
-  const cornerPoints = new Uint32Array(cornerVertices.length)
-  for (let c = 0; c < cornerPoints.length; c++) cornerPoints[c] = placed[pointOf[cornerVertices[c]!]!]!
-  const regions = new Uint16Array(cornerPoints.length)
-  for (let i = 0; i < corners.length; i++) regions[corners[i]!] = triangleRegions[Math.floor(i / 3)]!
-  const { shades, softness } = meanLook({ cornerPoints, regions, kept }, numbers, mesh.regionNames.length, looks)
-  const result: Mesh = {
-    ...out,
-    cornerPoints,
-    normals: new Float32Array(cornerPoints.length * 3),
-    softness,
-    shades,
-    regions,
-    regionNames: mesh.regionNames,
-    uvs: uvs ? uvsOf(cornerVertices, uvs) : new Float32Array(cornerPoints.length * 2),
-    indices: corners,
+  const kept = new Uint32Array(points)
+  let next = 0
+  for (let p = 0; p < points; p++) {
+    if (placed[p]! < 0) continue
+    kept[next] = p
+    placed[p] = next++
   }
-  computeNormals(result, result.positions, result.normals, createNormalScratch(result))
-  return { mesh: result, cameFrom: kept }
+  return { vertices: vertices.subarray(0, count), kept: kept.slice(0, next), placed }
+}
+
+function newPoints(vertices: Uint32Array, pointOf: Uint32Array, placed: Int32Array): Uint32Array {
+  const out = new Uint32Array(vertices.length)
+  for (let i = 0; i < vertices.length; i++) out[i] = placed[pointOf[vertices[i]!]!]!
+  return out
+}
+
+/** Writes what each of so many vertices has. */
+function pick<T extends Uint8Array | Uint16Array>(values: T, vertices: Uint32Array, out: T): T {
+  for (let c = 0; c < vertices.length; c++) out[c] = values[vertices[c]!]!
+  return out
 }
 
 function uvsOf(vertices: Uint32Array, uvs: Float32Array): Float32Array {
   const out = new Float32Array(vertices.length * 2)
   vertices.forEach((v, c) => out.set(uvs.subarray(v * 2, v * 2 + 2), c * 2))
   return out
-}
-
-/** Shade and softness of new corners: the mean over the old corners of the same point and region. */
-function meanLook(
-  { cornerPoints, regions, kept }: { cornerPoints: Uint32Array; regions: Uint16Array; kept: Uint32Array },
-  numbers: Int32Array,
-  names: number,
-  looks: Float32Array,
-) {
-  const shades = new Uint8Array(cornerPoints.length)
-  const softness = new Uint8Array(cornerPoints.length)
-  for (let c = 0; c < cornerPoints.length; c++) {
-    const o = numbers[kept[cornerPoints[c]!]! * names + regions[c]!]! * 3
-    shades[c] = Math.round(looks[o]! / looks[o + 2]!)
-    softness[c] = Math.round(looks[o + 1]! / looks[o + 2]!)
-  }
-  return { shades, softness }
 }
 
 /** @param placed for each old point its new number, or -1 */

@@ -30,9 +30,9 @@ export function reductionInput(mesh: Mesh, options: ReduceOptions) {
   const { triangles, split, looks } = splitOf(mesh, options.painted)
   const { pointOf } = split
   const positions = new Float32Array(pointOf.length * 3)
-  gather(options.measured ?? mesh.positions, 3, pointOf, positions, 0, 3)
+  gather(options.measured ?? mesh.positions, pointOf, positions, 0, 3)
   const shape = shapeAttributes(mesh, triangles, split, options)
-  return { ...split, looks, positions, ...shape, lock: lockedVertices(mesh.positions, pointOf, options.pinned) }
+  return { ...split, ...looks, positions, ...shape, lock: lockedVertices(mesh.positions, pointOf, options.pinned) }
 }
 
 function lockedVertices(positions: Float32Array, pointOf: Uint32Array, pinned: Uint8Array | undefined): Uint8Array {
@@ -43,39 +43,84 @@ function lockedVertices(positions: Float32Array, pointOf: Uint32Array, pinned: U
 
 /**
  * Marks the vertices at the ends of the figure in 26 directions (toes, fingertips, brim, hem):
- * they stay, and with them the outline.
+ * they stay, and with them the outline. Vertices that follow each other lie together: only the runs
+ * are looked through whose box reaches further than what was found.
  */
 function extremePoints(positions: Float32Array, pointOf: Uint32Array): Uint8Array {
-  const places = new Float32Array(pointOf.length * 3)
-  gather(positions, 3, pointOf, places, 0, 3)
+  const boxes = boxesOfRuns(positions, pointOf)
   const ends = new Uint8Array(positions.length / 3)
-  for (const [x, y, z] of AXES) {
-    let top = -1
-    let highest = -Infinity
-    let bottom = -1
-    let lowest = Infinity
-    for (let v = 0, i = 0; i < places.length; v++, i += 3) {
-      const reach = x * places[i]! + y * places[i + 1]! + z * places[i + 2]!
-      if (reach > highest) {
-        top = v
-        highest = reach
-      }
-      if (reach < lowest) {
-        bottom = v
-        lowest = reach
-      }
-    }
-    ends[pointOf[top]!] = ends[pointOf[bottom]!] = 1
-  }
+  for (const axis of DIRECTIONS) ends[pointOf[furthest(positions, pointOf, boxes, axis)]!] = 1
   const locked = new Uint8Array(pointOf.length)
   for (let v = 0; v < locked.length; v++) locked[v] = ends[pointOf[v]!]!
   return locked
 }
 
-/** Thirteen axes through the 26 neighbours of a cell. */
-const AXES: readonly (readonly [number, number, number])[] = [-1, 0, 1]
+/** The first of the vertices that are furthest in a direction. */
+function furthest(
+  positions: Float32Array,
+  pointOf: Uint32Array,
+  boxes: Float32Array,
+  [x, y, z]: readonly [number, number, number],
+): number {
+  // where a box has its end in this direction
+  const sides = [x > 0 ? 3 : 0, y > 0 ? 4 : 1, z > 0 ? 5 : 2] as const
+  let found = 0
+  let most = -Infinity
+  for (let run = 0, b = 0; b < boxes.length; run++, b += 6) {
+    if (x * boxes[b + sides[0]]! + y * boxes[b + sides[1]]! + z * boxes[b + sides[2]]! <= most) continue
+    const end = Math.min(pointOf.length, (run + 1) * RUN)
+    for (let v = run * RUN; v < end; v++) {
+      const p = pointOf[v]! * 3
+      const reach = x * positions[p]! + y * positions[p + 1]! + z * positions[p + 2]!
+      if (reach > most) {
+        found = v
+        most = reach
+      }
+    }
+  }
+  return found
+}
+
+/** Vertices in a run; with twice or half as many it takes as long. */
+const RUN = 32
+
+/** Least and most x, y, z of each run of vertices: six numbers a run. */
+function boxesOfRuns(positions: Float32Array, pointOf: Uint32Array): Float32Array {
+  const boxes = new Float32Array(Math.ceil(pointOf.length / RUN) * 6)
+  for (let v = 0, b = 0; v < pointOf.length; b += 6) {
+    const end = Math.min(pointOf.length, v + RUN)
+    let minX = Infinity
+    let minY = Infinity
+    let minZ = Infinity
+    let maxX = -Infinity
+    let maxY = -Infinity
+    let maxZ = -Infinity
+    for (; v < end; v++) {
+      const p = pointOf[v]! * 3
+      const x = positions[p]!
+      const y = positions[p + 1]!
+      const z = positions[p + 2]!
+      if (x < minX) minX = x
+      if (x > maxX) maxX = x
+      if (y < minY) minY = y
+      if (y > maxY) maxY = y
+      if (z < minZ) minZ = z
+      if (z > maxZ) maxZ = z
+    }
+    boxes[b] = minX
+    boxes[b + 1] = minY
+    boxes[b + 2] = minZ
+    boxes[b + 3] = maxX
+    boxes[b + 4] = maxY
+    boxes[b + 5] = maxZ
+  }
+  return boxes
+}
+
+/** To the 26 neighbours of a cell. */
+const DIRECTIONS: readonly (readonly [number, number, number])[] = [-1, 0, 1]
   .flatMap((x) => [-1, 0, 1].flatMap((y) => [-1, 0, 1].map((z): [number, number, number] => [x, y, z])))
-  .slice(14)
+  .filter(([x, y, z]) => x !== 0 || y !== 0 || z !== 0)
 
 interface Split {
   /** What it was made from besides the corners of the triangles. */
@@ -83,7 +128,7 @@ interface Split {
   /** Three points a triangle. */
   triangles: Uint32Array
   split: ReturnType<typeof splitVertices>
-  looks: Float32Array
+  looks: ReturnType<typeof meanLooks>
 }
 
 /** By the corners of the triangles: they stay the same while sliders move, and what is reduced is reduced with every step. */
@@ -97,13 +142,13 @@ function splitOf(mesh: Mesh, painted: ReadonlySet<number> | undefined): Split {
   if (known?.from.every((part, i) => part === from[i])) return known
   const triangles = pointTriangles(mesh)
   const split = splitVertices(mesh, triangles, painted)
-  const made = { from, triangles, split, looks: sumLooks(mesh, split) }
+  const made = { from, triangles, split, looks: meanLooks(mesh, split) }
   splits.set(mesh.indices, made)
   return made
 }
 
-/** Shade and softness of the corners at each vertex, added up, and how many there are: three numbers a vertex. */
-function sumLooks(mesh: Mesh, { numbers, pointOf }: ReturnType<typeof splitVertices>): Float32Array {
+/** Shade and softness of each vertex: the mean over the corners of its point and region. */
+function meanLooks(mesh: Mesh, { numbers, pointOf, regionOf }: ReturnType<typeof splitVertices>) {
   const names = mesh.regionNames.length
   const sums = new Float32Array(pointOf.length * 3)
   for (let c = 0; c < mesh.cornerPoints.length; c++) {
@@ -113,7 +158,14 @@ function sumLooks(mesh: Mesh, { numbers, pointOf }: ReturnType<typeof splitVerti
     sums[o + 1]! += mesh.softness[c]!
     sums[o + 2]! += 1
   }
-  return sums
+  const shades = new Uint8Array(pointOf.length)
+  const softness = new Uint8Array(pointOf.length)
+  for (let v = 0; v < pointOf.length; v++) {
+    const o = numbers[pointOf[v]! * names + regionOf[v]!]! * 3
+    shades[v] = Math.round(sums[o]! / sums[o + 2]!)
+    softness[v] = Math.round(sums[o + 1]! / sums[o + 2]!)
+  }
+  return { shades, softness }
 }
 
 /**
@@ -168,22 +220,16 @@ function shapeAttributes(
   const { pointOf, uvs } = split
   const { joints, protect = [] } = options
   const points = mesh.positions.length / 3
-  const blocks: { values: Float32Array; size: number; weight: number }[] = [
-    { values: pointNormals(mesh.positions, triangles), size: 3, weight: NORMAL_WEIGHT },
-  ]
-  if (joints) blocks.push({ values: boneCenters(mesh, joints), size: 3, weight: SKIN_WEIGHT })
+  const shapes = [{ values: pointNormals(mesh.positions, triangles), weight: NORMAL_WEIGHT }]
+  if (joints) shapes.push({ values: boneCenters(mesh, joints), weight: SKIN_WEIGHT })
   const moves = protect.length ? morphChannels(protect, points) : null
-  const weights = blocks.flatMap(({ size, weight }) => Array<number>(size).fill(weight))
+  const weights = shapes.flatMap(({ weight }) => [weight, weight, weight])
   const shaped = weights.length
   if (moves) weights.push(...Array<number>(moves.size).fill(MORPH_WEIGHT))
   if (uvs) weights.push(UV_WEIGHT, UV_WEIGHT)
   const stride = weights.length
   const attributes = standingAttributes(split, moves, { shaped, stride }).slice()
-  let offset = 0
-  for (const { values, size } of blocks) {
-    gather(values, size, pointOf, attributes, offset, stride)
-    offset += size
-  }
+  shapes.forEach(({ values }, i) => gather(values, pointOf, attributes, i * 3, stride))
   return { attributes, weights, stride }
 }
 
@@ -196,7 +242,9 @@ function standingAttributes(
   const known = standing.get(pointOf)
   if (known?.moves === moves && known.stride === stride) return known.attributes
   const attributes = new Float32Array(pointOf.length * stride)
-  if (moves) gather(moves.values, moves.size, pointOf, attributes, shaped, stride)
+  if (moves)
+    for (let v = 0, o = shaped; v < pointOf.length; v++, o += stride)
+      attributes.set(moves.values.subarray(pointOf[v]! * moves.size, (pointOf[v]! + 1) * moves.size), o)
   if (uvs)
     for (let v = 0, o = stride - 2; v < pointOf.length; v++, o += stride) {
       attributes[o] = uvs[v * 2]!
@@ -209,32 +257,34 @@ function standingAttributes(
 /** By the vertices, which are the same with every step of a slider. */
 const standing = new WeakMap<Uint32Array, { moves: MorphChannels | null; stride: number; attributes: Float32Array }>()
 
-/** Copies rows of `size` numbers, one a point, to where the vertices of those points have them. */
-function gather(
-  values: Float32Array,
-  size: number,
-  pointOf: Uint32Array,
-  out: Float32Array,
-  offset: number,
-  stride: number,
-): void {
+/** Copies xyz of points to where the vertices of those points have them. */
+function gather(places: Float32Array, pointOf: Uint32Array, out: Float32Array, offset: number, stride: number): void {
   for (let v = 0, o = offset; v < pointOf.length; v++, o += stride) {
-    const from = pointOf[v]! * size
-    for (let k = 0; k < size; k++) out[o + k] = values[from + k]!
+    const p = pointOf[v]! * 3
+    out[o] = places[p]!
+    out[o + 1] = places[p + 1]!
+    out[o + 2] = places[p + 2]!
   }
 }
 
 /** The mean of the joints that carry each point, by their weights; xyz a point. */
 function boneCenters({ joints: bones, weights }: Mesh, joints: Float32Array): Float32Array {
   const out = new Float32Array((weights.length / 4) * 3)
-  for (let i = 0; i < weights.length; i++) {
-    const w = weights[i]!
-    if (w === 0) continue
-    const o = (i >> 2) * 3
-    const joint = bones[i]! * 3
-    out[o]! += w * joints[joint]!
-    out[o + 1]! += w * joints[joint + 1]!
-    out[o + 2]! += w * joints[joint + 2]!
+  for (let i = 0, o = 0; i < weights.length; i += 4, o += 3) {
+    let x = 0
+    let y = 0
+    let z = 0
+    for (let k = i; k < i + 4; k++) {
+      const w = weights[k]!
+      if (w === 0) continue
+      const joint = bones[k]! * 3
+      x = Math.fround(x + w * joints[joint]!)
+      y = Math.fround(y + w * joints[joint + 1]!)
+      z = Math.fround(z + w * joints[joint + 2]!)
+    }
+    out[o] = x
+    out[o + 1] = y
+    out[o + 2] = z
   }
   return out
 }

@@ -8,7 +8,7 @@ import { seamArea } from '../body/seams.ts'
 import type { PartBone, PartModel } from '../kit/Kit.ts'
 import { pointNeighbours, type Packed } from '../mesh/adjacency.ts'
 import { pointTriangles, type Morph } from '../mesh/Mesh.ts'
-import { pointNormals, triangleNormal } from '../mesh/normals.ts'
+import { pointNormals, triangleNormal, triangleNormals } from '../mesh/normals.ts'
 import type { NearestPlace } from '../mesh/Surface.ts'
 import { carriedTable, type CarriedTable } from './carriedTable.ts'
 import { carrySkin, denseSkin, type DenseSkin } from './carrySkin.ts'
@@ -211,20 +211,11 @@ const placeOf = (positions: ArrayLike<number>, p: number): Place => [
   positions[p * 3 + 2]!,
 ]
 
-const triangleNormals = new WeakMap<PreparedBody, Float32Array>()
+const normalsOf = new WeakMap<PreparedBody, Float32Array>()
 
 function normalOf(body: PreparedBody, t: number): Place {
-  let normals = triangleNormals.get(body)
-  if (!normals) {
-    const { positions } = body.model.mesh
-    const { triangles } = body
-    normals = new Float32Array(triangles.length)
-    for (let i = 0; i < triangles.length; i += 3) {
-      const n = triangleNormal(positions, triangles[i]!, triangles[i + 1]!, triangles[i + 2]!)
-      for (let k = 0; k < 3; k++) normals[i + k] = n[k]!
-    }
-    triangleNormals.set(body, normals)
-  }
+  let normals = normalsOf.get(body)
+  if (!normals) normalsOf.set(body, (normals = triangleNormals(body.model.mesh.positions, body.triangles)))
   return placeOf(normals, t)
 }
 

@@ -26,10 +26,11 @@ interface NearScratch {
 /** Up to this share of points that differ, what is around them is worked out alone; gathering costs twice as much a point. */
 const FEW = 0.3
 
+/** @param triangles the points of its triangles, if they are known */
 export function createNormalScratch(
   mesh: Pick<Mesh, 'positions' | 'cornerPoints' | 'indices' | 'softness'>,
+  triangles = pointTriangles(mesh),
 ): NormalScratch {
-  const triangles = pointTriangles(mesh)
   const soft = softPoints(mesh, mesh.positions.length / 3)
   const leaned = new Uint8Array(triangles.length / 3)
   for (let t = 0, i = 0; t < leaned.length; t++, i += 3)
@@ -266,7 +267,7 @@ export function pointNormals(positions: Float32Array, triangles: Uint32Array, on
   if (asked) for (let i = 0; i < only!.length; i++) asked[only![i]!] = 1
   for (let t = 0; t < triangles.length; t += 3) {
     if (asked && !asked[triangles[t]!] && !asked[triangles[t + 1]!] && !asked[triangles[t + 2]!]) continue
-    // as `triangleNormal` has it, times the area; written out, as a brush asks for it twice with every move
+    // as `triangleNormal` has it, times the doubled area; written out, as a brush asks for it twice with every move
     const a = triangles[t]! * 3
     const b = triangles[t + 1]! * 3
     const c = triangles[t + 2]! * 3
@@ -279,26 +280,25 @@ export function pointNormals(positions: Float32Array, triangles: Uint32Array, on
     const nx = uy * vz - uz * vy
     const ny = uz * vx - ux * vz
     const nz = ux * vy - uy * vx
-    const area = Math.sqrt(nx * nx + ny * ny + nz * nz)
-    if (area === 0) continue
-    const x = (nx / area) * area
-    const y = (ny / area) * area
-    const z = (nz / area) * area
-    out[a]! += x
-    out[a + 1]! += y
-    out[a + 2]! += z
-    out[b]! += x
-    out[b + 1]! += y
-    out[b + 2]! += z
-    out[c]! += x
-    out[c + 1]! += y
-    out[c + 2]! += z
+    out[a]! += nx
+    out[a + 1]! += ny
+    out[a + 2]! += nz
+    out[b]! += nx
+    out[b + 1]! += ny
+    out[b + 2]! += nz
+    out[c]! += nx
+    out[c + 1]! += ny
+    out[c + 2]! += nz
   }
   for (let p = 0; p < out.length; p += 3) {
     if (asked && !asked[p / 3]) continue
-    const length = Math.sqrt(out[p]! ** 2 + out[p + 1]! ** 2 + out[p + 2]! ** 2)
-    if (length > 0) for (let k = 0; k < 3; k++) out[p + k]! /= length
-    else out[p + 1] = 1
+    const x = out[p]!
+    const y = out[p + 1]!
+    const z = out[p + 2]!
+    const length = Math.sqrt(x * x + y * y + z * z)
+    out[p] = length > 0 ? x / length : 0
+    out[p + 1] = length > 0 ? y / length : 1
+    out[p + 2] = length > 0 ? z / length : 0
   }
   return out
 }
@@ -324,4 +324,16 @@ export function triangleNormal(
   const z = ux * vy - uy * vx
   const length = Math.sqrt(x * x + y * y + z * z)
   return length > 0 ? [x / length, y / length, z / length, length] : [0, 1, 0, 0]
+}
+
+/** Unit normals of triangles of points, xyz each. */
+export function triangleNormals(positions: ArrayLike<number>, triangles: Uint32Array): Float32Array {
+  const out = new Float32Array(triangles.length)
+  for (let t = 0; t < triangles.length; t += 3) {
+    const n = triangleNormal(positions, triangles[t]!, triangles[t + 1]!, triangles[t + 2]!)
+    out[t] = n[0]
+    out[t + 1] = n[1]
+    out[t + 2] = n[2]
+  }
+  return out
 }

@@ -1,3 +1,4 @@
+import { isDeepStrictEqual } from 'node:util'
 import fc from 'fast-check'
 import { Triangle, Vector3 } from 'three'
 import { describe, expect, it } from 'vitest'
@@ -272,6 +273,31 @@ describe('facets and corners', () => {
         expect(Math.max(...indices)).toBe(cornerPoints.length - 1)
       }),
     )
+  })
+})
+
+describe('corners', () => {
+  it('are one for each pair of point and facet, in the order they come, however many there are', () => {
+    for (const [count, points, facetCount] of [
+      [1, 1, 1],
+      [2, 3, 2],
+      [700, 40, 30],
+      [20_000, 9000, 6000],
+    ] as const) {
+      let seed = count
+      const draw = (most: number) => (seed = (seed * 48271) % 0x7fffffff) % most
+      const triangles = Uint32Array.from({ length: count * 3 }, () => draw(points))
+      const facets = Uint32Array.from({ length: count }, () => draw(facetCount))
+      const known = new Map<string, number>()
+      const expected = Array.from(triangles, (p, i) => {
+        const pair = `${p} ${facets[Math.floor(i / 3)]}`
+        if (!known.has(pair)) known.set(pair, known.size)
+        return known.get(pair)
+      })
+      const { cornerPoints, indices } = splitCorners(triangles, facets)
+      expect(cornerPoints.length).toBe(known.size)
+      expect(isDeepStrictEqual([...indices], expected)).toBe(true)
+    }
   })
 })
 

@@ -1,4 +1,4 @@
-import { triangleNormal } from './normals.ts'
+import { triangleNormals } from './normals.ts'
 
 /** Triangles that are shaded as one: an index a triangle, from zero. */
 export type Facets = Uint32Array
@@ -19,34 +19,32 @@ export function findFacets(
 ): Facets {
   const count = triangles.length / 3
   const across = neighboursAcrossEdges(triangles)
-  const normals = new Float32Array(count * 3)
-  for (let t = 0; t < count; t++) {
-    const n = triangleNormal(positions, triangles[t * 3]!, triangles[t * 3 + 1]!, triangles[t * 3 + 2]!)
-    normals[t * 3] = n[0]
-    normals[t * 3 + 1] = n[1]
-    normals[t * 3 + 2] = n[2]
-  }
+  const normals = triangleNormals(positions, triangles)
   const least = Math.cos(maxAngle)
   const facets = new Uint32Array(count).fill(0xffffffff)
+  const stack = new Uint32Array(count)
   let next = 0
   for (let seed = 0; seed < count; seed++) {
     if (facets[seed] !== 0xffffffff) continue
     const facet = next++
     facets[seed] = facet
     const n = seed * 3
-    const queue = [seed]
-    for (let at = queue.pop(); at !== undefined; at = queue.pop())
-      for (let k = 0; k < 3; k++)
-        for (let other = across.first[at * 3 + k]!; other >= 0; other = across.next[other]!) {
-          const t = Math.floor(other / 3)
+    stack[0] = seed
+    let height = 1
+    while (height > 0) {
+      const at = stack[--height]! * 3
+      for (let k = at; k < at + 3; k++)
+        for (let other = across.first[k]!; other >= 0; other = across.next[other]!) {
+          const t = Math.trunc(other / 3)
           if (facets[t] !== 0xffffffff || regionOf[t] !== regionOf[seed]) continue
           const m = t * 3
           const agree =
             normals[n]! * normals[m]! + normals[n + 1]! * normals[m + 1]! + normals[n + 2]! * normals[m + 2]!
           if (agree < least) continue
           facets[t] = facet
-          queue.push(t)
+          stack[height++] = t
         }
+    }
   }
   return facets
 }
@@ -74,27 +72,26 @@ function neighboursAcrossEdges(triangles: Uint32Array): { first: Int32Array; nex
 /** Numbers under pairs of numbers, by open addressing (Knuth, The Art of Computer Programming 3, 6.4). */
 class PairTable {
   private readonly mask: number
-  private readonly pairs: Uint32Array
-  private readonly values: Int32Array
+  /** Two numbers of a pair and one more than what stands under it, a slot; 0 where none is. */
+  private readonly slots: Uint32Array
 
   constructor(most: number) {
-    const size = 2 ** Math.ceil(Math.log2(Math.max(1, most) * 2))
+    // two thirds full at most
+    const size = 2 ** Math.ceil(Math.log2(Math.max(1, most) * 1.5))
     this.mask = size - 1
-    this.pairs = new Uint32Array(size * 2)
-    this.values = new Int32Array(size).fill(-1)
+    this.slots = new Uint32Array(size * 3)
   }
 
   /** The number the pair has; if it has none yet, it takes this one. */
   claim(a: number, b: number, value: number): number {
+    const { slots, mask } = this
     const mixed = Math.imul(a, 0x9e3779b1) ^ Math.imul(b, 0x85ebca6b)
-    let slot = (mixed ^ (mixed >>> 15)) & this.mask
-    while (this.values[slot]! >= 0) {
-      if (this.pairs[slot * 2] === a && this.pairs[slot * 2 + 1] === b) return this.values[slot]!
-      slot = (slot + 1) & this.mask
-    }
-    this.pairs[slot * 2] = a
-    this.pairs[slot * 2 + 1] = b
-    this.values[slot] = value
+    let slot = (mixed ^ (mixed >>> 15)) & mask
+    for (; slots[slot * 3 + 2] !== 0; slot = (slot + 1) & mask)
+      if (slots[slot * 3] === a && slots[slot * 3 + 1] === b) return slots[slot * 3 + 2]! - 1
+    slots[slot * 3] = a
+    slots[slot * 3 + 1] = b
+    slots[slot * 3 + 2] = value + 1
     return value
   }
 }
