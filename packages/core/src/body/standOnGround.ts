@@ -1,5 +1,5 @@
 import type { BodyModel } from '../kit/Kit.ts'
-import type { Mesh } from '../mesh/Mesh.ts'
+import { pointsInUse, type Mesh } from '../mesh/Mesh.ts'
 
 /**
  * The points that stand on the ground: visible ones that hang mostly on bones that the plan stands on;
@@ -9,14 +9,14 @@ export function groundPoints(
   mesh: Pick<Mesh, 'cornerPoints' | 'joints' | 'weights'>,
   { bones, plan }: Pick<BodyModel, 'bones' | 'plan'>,
 ): Uint32Array {
-  const feet = new Set(bones.flatMap((b, i) => (plan.ground.includes(b.name) ? [i] : [])))
-  const seen = [...new Set(mesh.cornerPoints)].sort((a, b) => a - b)
+  const feet = bones.map((b) => plan.ground.includes(b.name))
+  const seen = pointsInUse(mesh)
   const found = seen.filter((p) => {
     let share = 0
-    for (let k = 0; k < 4; k++) if (feet.has(mesh.joints[p * 4 + k]!)) share += mesh.weights[p * 4 + k]!
+    for (let k = 0; k < 4; k++) if (feet[mesh.joints[p * 4 + k]!]) share += mesh.weights[p * 4 + k]!
     return share > 0.5
   })
-  return Uint32Array.from(found.length ? found : seen)
+  return found.length ? found : seen
 }
 
 /** The height of the lowest of some points, metres; 0 of none. */

@@ -57,10 +57,13 @@ export class LevelMaker {
 
 /** The corners of triangles, less those of some. */
 export function withoutTriangles(indices: Uint32Array, drop: Uint8Array): Uint32Array {
-  const kept: number[] = []
-  for (let t = 0; t < drop.length; t++)
-    if (!drop[t]) kept.push(indices[t * 3]!, indices[t * 3 + 1]!, indices[t * 3 + 2]!)
-  return Uint32Array.from(kept)
+  const kept = new Uint32Array(indices.length)
+  let count = 0
+  for (let t = 0; t < drop.length; t++) {
+    if (drop[t]) continue
+    for (let k = t * 3; k < t * 3 + 3; k++) kept[count++] = indices[k]!
+  }
+  return kept.slice(0, count)
 }
 
 /**
@@ -69,8 +72,9 @@ export function withoutTriangles(indices: Uint32Array, drop: Uint8Array): Uint32
  * last piece that any of its points comes from: what meets a seam shares points with the body.
  */
 export function reducedPieces(mesh: Mesh, pieces: readonly Piece[], cameFrom: Uint32Array): Piece[] {
+  const pointAt = (i: number) => cameFrom[mesh.cornerPoints[mesh.indices[i]!]!]!
   const origin = (triangle: number) =>
-    Math.max(...[0, 1, 2].map((k) => cameFrom[mesh.cornerPoints[mesh.indices[triangle * 3 + k]!]!]!))
+    Math.max(pointAt(triangle * 3), pointAt(triangle * 3 + 1), pointAt(triangle * 3 + 2))
   const total = triangleCount(mesh)
   let [point, corner, triangle] = [0, 0, 0]
   return pieces.map((piece) => {

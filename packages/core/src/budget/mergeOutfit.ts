@@ -206,25 +206,30 @@ export function mergeOutfit(outfit: Outfit): Merged {
   const joints = new Uint16Array(points * 4)
   const weights = new Float32Array(points * 4)
   const regionNames: string[] = []
-  const cornerPoints: number[] = []
-  const softness: number[] = []
-  const shades: number[] = []
-  const regions: number[] = []
-  const indices: number[] = []
-  const lining: number[] = []
+  // as many as there can be; what is hidden is left out
+  const corners = sources.reduce((n, s) => n + s.mesh.cornerPoints.length, 0)
+  const cornerPoints = new Uint32Array(corners)
+  const softness = new Uint8Array(corners)
+  const shades = new Uint8Array(corners)
+  const regions = new Uint16Array(corners)
+  const uvs = new Float32Array(corners * 2)
+  const triangles = sources.reduce((n, s) => n + s.hidden.length, 0)
+  const indices = new Uint32Array(triangles * 3)
+  const lining = new Uint8Array(triangles)
   const pieces: Piece[] = []
-  const uvs: number[] = []
   const paints: Merged['paints'] = []
   let base = 0
+  let corner = 0
+  let triangle = 0
   for (const [s, source] of sources.entries()) {
     const { mesh, hidden } = source
     const count = mesh.positions.length / 3
     if (s > 0) outfit.layers[s - 1]!.positions = positions.subarray(base * 3, (base + count) * 3)
     rest.set(source.rest, base * 3)
-    joints.set(
-      source.joints.map((j) => (j < model.bones.length ? j : j + source.bonesBefore)),
-      base * 4,
-    )
+    for (let i = 0, o = base * 4; i < source.joints.length; i++, o++) {
+      const joint = source.joints[i]!
+      joints[o] = joint < model.bones.length ? joint : joint + source.bonesBefore
+    }
     weights.set(source.weights, base * 4)
     const regionOf = mesh.regionNames.map((name) => {
       const paint = source.paints.get(name) ?? null
@@ -234,25 +239,28 @@ export function mergeOutfit(outfit: Outfit): Merged {
       return regionNames.push(name) - 1
     })
     const cornerOf = new Int32Array(mesh.cornerPoints.length).fill(-1)
-    const cornerStart = cornerPoints.length
-    const triangleStart = indices.length / 3
+    const cornerStart = corner
+    const triangleStart = triangle
     for (let t = 0; t < hidden.length; t++) {
       if (hidden[t]) continue
-      lining.push(source.lining?.[t] ?? 0)
+      lining[triangle] = source.lining ? source.lining[t]! : 0
       for (let k = 0; k < 3; k++) {
-        const corner = mesh.indices[t * 3 + k]!
-        if (cornerOf[corner]! < 0) {
-          const point = mesh.cornerPoints[corner]!
+        const own = mesh.indices[t * 3 + k]!
+        if (cornerOf[own]! < 0) {
+          const point = mesh.cornerPoints[own]!
           // what meets a seam has the body's own points there: one surface, shaded and reduced as one
           const welded = source.weld ? source.weld[point]! : APART
-          cornerOf[corner] = cornerPoints.push(welded === APART ? base + point : welded) - 1
-          softness.push(mesh.softness[corner]!)
-          shades.push(mesh.shades[corner]!)
-          regions.push(regionOf[mesh.regions[corner]!]!)
-          uvs.push(mesh.uvs[corner * 2]!, mesh.uvs[corner * 2 + 1]!)
+          cornerPoints[corner] = welded === APART ? base + point : welded
+          softness[corner] = mesh.softness[own]!
+          shades[corner] = mesh.shades[own]!
+          regions[corner] = regionOf[mesh.regions[own]!]!
+          uvs[corner * 2] = mesh.uvs[own * 2]!
+          uvs[corner * 2 + 1] = mesh.uvs[own * 2 + 1]!
+          cornerOf[own] = corner++
         }
-        indices.push(cornerOf[corner]!)
+        indices[triangle * 3 + k] = cornerOf[own]!
       }
+      triangle++
     }
     pieces.push({
       instance: source.instance,
@@ -263,8 +271,8 @@ export function mergeOutfit(outfit: Outfit): Merged {
       lies: source.lies,
       morphs: actingMorphs(outfit.body, source.bound),
       points: [base, base + count],
-      corners: [cornerStart, cornerPoints.length],
-      triangles: [triangleStart, indices.length / 3],
+      corners: [cornerStart, corner],
+      triangles: [triangleStart, triangle],
     })
     base += count
   }
@@ -273,14 +281,14 @@ export function mergeOutfit(outfit: Outfit): Merged {
     joints,
     weights,
     morphs: [],
-    cornerPoints: Uint32Array.from(cornerPoints),
-    normals: new Float32Array(cornerPoints.length * 3),
-    softness: Uint8Array.from(softness),
-    shades: Uint8Array.from(shades),
-    regions: Uint16Array.from(regions),
+    cornerPoints: cornerPoints.slice(0, corner),
+    normals: new Float32Array(corner * 3),
+    softness: softness.slice(0, corner),
+    shades: shades.slice(0, corner),
+    regions: regions.slice(0, corner),
     regionNames,
-    uvs: Float32Array.from(uvs),
-    indices: Uint32Array.from(indices),
+    uvs: uvs.slice(0, corner * 2),
+    indices: indices.slice(0, triangle * 3),
   }
   return {
     mesh,
@@ -288,7 +296,7 @@ export function mergeOutfit(outfit: Outfit): Merged {
     paints,
     bones: outfit.bones,
     limbs: outfit.limbs,
-    lining: Uint8Array.from(lining),
+    lining: lining.slice(0, triangle),
     rest,
     bodyPositions: positions.subarray(0, model.mesh.positions.length),
   }

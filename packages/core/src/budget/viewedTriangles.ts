@@ -77,7 +77,8 @@ function shows(
   far: Buffer,
   { width }: Frame,
 ): boolean {
-  const [ax, ay] = [flat[a]!, flat[a + 1]!]
+  const ax = flat[a]!
+  const ay = flat[a + 1]!
   const area = (flat[b]! - ax) * (flat[c + 1]! - ay) - (flat[b + 1]! - ay) * (flat[c]! - ax)
   if (Math.abs(area) > 2 * SMALL) return false
   const x = Math.floor((ax + flat[b]! + flat[c]!) / 3)
@@ -136,36 +137,51 @@ function fill(
   if (y0 > y1 || x0 > x1) return
   const area = ux * vy - uy * vx
   if (area > -1e-9 && area < 1e-9) return
-  // weights of b and c change by these from pixel to pixel; a has the rest
+  // weights of b, c and a change by these from pixel to pixel
   const bx = vy / area
   const by = -vx / area
   const cx = -uy / area
   const cy = ux / area
+  const rx = -bx - cx
+  // where each of them is nothing, pixels from the left of the box, is known of a row by these
+  const bEdge = -1 / bx
+  const cEdge = -1 / cx
+  const rEdge = -1 / rx
   const az = flat[a + 2]!
   const uz = flat[b + 2]! - az
   const vz = flat[c + 2]! - az
   const { depth: nearDepth, item: nearItem } = near
   const { depth: farDepth, item: farItem } = far
-  // b and c and their rest stay from nothing to one over one run of pixels a row
+  // all three stay from nothing to one over one run of pixels a row
   const dz = bx * uz + cx * vz
+  const left = x0 + 0.5 - ax
   for (let y = y0; y <= y1; y++) {
     const py = y + 0.5 - ay
-    const b0 = bx * (x0 + 0.5 - ax) + by * py
-    const c0 = cx * (x0 + 0.5 - ax) + cy * py
+    const b0 = bx * left + by * py
+    const c0 = cx * left + cy * py
     let from = 0
     let to = x1 - x0
-    if (bx > 0) from = Math.max(from, -b0 / bx)
-    else if (bx < 0) to = Math.min(to, -b0 / bx)
-    else if (b0 < 0) continue
-    if (cx > 0) from = Math.max(from, -c0 / cx)
-    else if (cx < 0) to = Math.min(to, -c0 / cx)
-    else if (c0 < 0) continue
+    const bAt = b0 * bEdge
+    if (bx > 0) {
+      if (bAt > from) from = bAt
+    } else if (bx < 0) {
+      if (bAt < to) to = bAt
+    } else if (b0 < 0) continue
+    const cAt = c0 * cEdge
+    if (cx > 0) {
+      if (cAt > from) from = cAt
+    } else if (cx < 0) {
+      if (cAt < to) to = cAt
+    } else if (c0 < 0) continue
     const rest = 1 - b0 - c0
-    const rx = -bx - cx
-    if (rx > 0) from = Math.max(from, -rest / rx)
-    else if (rx < 0) to = Math.min(to, -rest / rx)
-    else if (rest < 0) continue
+    const rAt = rest * rEdge
+    if (rx > 0) {
+      if (rAt > from) from = rAt
+    } else if (rx < 0) {
+      if (rAt < to) to = rAt
+    } else if (rest < 0) continue
     const first = Math.ceil(from)
+    if (first > to) continue
     let z = az + (b0 + bx * first) * uz + (c0 + cx * first) * vz
     for (let at = y * width + x0 + first, end = y * width + x0 + Math.floor(to); at <= end; at++, z += dz) {
       if (z > nearDepth[at]!) {

@@ -64,6 +64,16 @@ export function pointTriangles(mesh: Pick<Mesh, 'indices' | 'cornerPoints'>): Ui
   return out
 }
 
+/** The points that some corner lies on, ascending. */
+export function pointsInUse({ joints, cornerPoints }: Pick<Mesh, 'joints' | 'cornerPoints'>): Uint32Array {
+  const used = new Uint8Array(joints.length / 4)
+  for (let c = 0; c < cornerPoints.length; c++) used[cornerPoints[c]!] = 1
+  const points = new Uint32Array(used.length)
+  let count = 0
+  for (let p = 0; p < used.length; p++) if (used[p]) points[count++] = p
+  return points.slice(0, count)
+}
+
 /** Axis-aligned bounds of xyz triples; an empty list gives a box at the origin. */
 export function boundsOf(positions: ArrayLike<number>): Bounds {
   if (positions.length === 0) return { min: [0, 0, 0], max: [0, 0, 0] }

@@ -67,17 +67,21 @@ function turnAt(at: Channels['at'], channel: string, phase: number, mirror: 1 | 
  * Value of a curve at a phase. Keys are [phase, value] in rising order; between them runs a
  * Catmull-Rom spline (1974) on uneven spacing, which for loops runs on over the end.
  */
-export function sampleCurve(keys: readonly (readonly [number, number])[], phase: number, loop: boolean): number {
+export function sampleCurve(keys: Keys, phase: number, loop: boolean): number {
   const n = keys.length
   if (n === 1) return keys[0]![1]
   const t = loop ? phase - Math.floor(phase) : Math.min(keys[n - 1]![0], Math.max(keys[0]![0], phase))
-  let i = keys.findIndex(([p]) => p > t) - 1
+  let i = keys.findIndex((key) => key[0] > t) - 1
   if (i === -2) i = n - 1
   if (!loop) i = Math.min(n - 2, Math.max(0, i))
-  const [p0, v0] = keyAt(keys, i - 1, loop)
-  const [p1, v1] = keyAt(keys, i, loop)
-  const [p2, v2] = keyAt(keys, i + 1, loop)
-  const [p3, v3] = keyAt(keys, i + 2, loop)
+  const p0 = phaseOf(keys, i - 1, loop)
+  const p1 = phaseOf(keys, i, loop)
+  const p2 = phaseOf(keys, i + 1, loop)
+  const p3 = phaseOf(keys, i + 2, loop)
+  const v0 = valueOf(keys, i - 1, loop)
+  const v1 = valueOf(keys, i, loop)
+  const v2 = valueOf(keys, i + 1, loop)
+  const v3 = valueOf(keys, i + 2, loop)
   const span = p2 - p1
   if (span <= 0) return v1
   const f = (t - p1) / span
@@ -88,13 +92,20 @@ export function sampleCurve(keys: readonly (readonly [number, number])[], phase:
   return (2 * f3 - 3 * f2 + 1) * v1 + (f3 - 2 * f2 + f) * m1 + (3 * f2 - 2 * f3) * v2 + (f3 - f2) * m2
 }
 
-/** A key by its number; beyond the ends of a loop those of the next and the last one, of others the end itself. */
-function keyAt(keys: readonly (readonly [number, number])[], k: number, loop: boolean): readonly [number, number] {
-  const n = keys.length
-  if (!loop) return keys[Math.min(n - 1, Math.max(0, k))]!
-  const turns = Math.floor(k / n)
-  const [phase, value] = keys[k - turns * n]!
-  return [phase + turns, value]
+type Keys = readonly (readonly [phase: number, value: number])[]
+
+/** Where a key stands by its number; beyond the ends of a loop those of the next and the last one, of others the end itself. */
+function phaseOf(keys: Keys, k: number, loop: boolean): number {
+  const turns = loop ? Math.floor(k / keys.length) : 0
+  return keys[within(keys, k, loop)]![0] + turns
+}
+
+function valueOf(keys: Keys, k: number, loop: boolean): number {
+  return keys[within(keys, k, loop)]![1]
+}
+
+function within({ length }: Keys, k: number, loop: boolean): number {
+  return loop ? k - Math.floor(k / length) * length : Math.min(length - 1, Math.max(0, k))
 }
 
 export const radians = (degrees: number) => (degrees * Math.PI) / 180

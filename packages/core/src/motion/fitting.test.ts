@@ -1,10 +1,12 @@
 import { Vector3 } from 'three'
 import { describe, expect, it } from 'vitest'
 import { build } from '../build.ts'
+import { pointTriangles } from '../mesh/Mesh.ts'
 import type { Skeleton } from '../rig/Skeleton.ts'
 import { demoKit, dressed, TARGETS } from '../testing/demoKits.ts'
 import { poseAt, type Clip } from './Clip.ts'
 import { fitClip } from './fitClip.ts'
+import { flanksOf } from './keepArmsOut.ts'
 import { createWorldPose, solveForward } from '../rig/Pose.ts'
 
 const folk = await demoKit('saltwick-folk')
@@ -181,5 +183,37 @@ describe('standing about', () => {
       expect(shoulder.y - hand.y).toBeGreaterThan(0.3)
       expect(Math.abs(hand.x - shoulder.x)).toBeLessThan(0.25)
     }
+  })
+})
+
+describe('what an arm can hang into', () => {
+  it('is every triangle whose three points hang on the trunk beside an arm', () => {
+    const { mesh, skeleton } = build(
+      dressed(folk, 'human', []),
+      kits,
+      TARGETS.find((t) => t.id === 'near')!,
+    ).figure!
+    const { arms, trunk } = flanksOf(mesh, skeleton)
+    expect(arms).toHaveLength(2)
+    const count = trunk.positions.length / 3
+    expect(Math.max(...trunk.triangles)).toBeLessThan(count)
+    // by where points stand: each is there once
+    const at = new Map<string, number>()
+    for (let i = 0; i < count; i++) at.set(trunk.positions.subarray(i * 3, i * 3 + 3).join(), i)
+    const names = skeleton.bones.map((b) => b.name)
+    const isArm = (p: number) => {
+      const shares = [...mesh.weights.subarray(p * 4, p * 4 + 4)]
+      return /Arm|Hand|Thumb|Index|Middle|Ring|Little/.test(
+        names[mesh.joints[p * 4 + shares.indexOf(Math.max(...shares))]!]!,
+      )
+    }
+    let whole = 0
+    const triangles = pointTriangles(mesh)
+    for (let t = 0; t < triangles.length; t += 3) {
+      const own = [...triangles.subarray(t, t + 3)]
+      if (own.every((p) => !isArm(p) && at.has(mesh.positions.subarray(p * 3, p * 3 + 3).join()))) whole++
+    }
+    expect(trunk.triangles.length / 3).toBe(whole)
+    expect(whole).toBeGreaterThan(200)
   })
 })

@@ -1,7 +1,7 @@
 import { Quaternion, Vector3 } from 'three'
 import type { BodyPlan } from '../kit/plan.ts'
 import { Winding } from '../mesh/Winding.ts'
-import { boundsOf, type Mesh } from '../mesh/Mesh.ts'
+import { boundsOf, pointsInUse, type Mesh } from '../mesh/Mesh.ts'
 import { createWorldPose, skinPoints, solveForward, type Pose } from '../rig/Pose.ts'
 import { bonesBelow, type Skeleton } from '../rig/Skeleton.ts'
 import { groundMotion, type Way } from './arc.ts'
@@ -59,7 +59,7 @@ export function judgeClip(
   const way = { travel: clip.travel, arc: clip.arc ?? 0 }
   const rig = poseRig(skeleton, plan)
   const world = createWorldPose(bones)
-  const drawn = [...new Set(mesh.cornerPoints)].sort((a, b) => a - b)
+  const drawn = pointsInUse(mesh)
   const numbers: ClipNumbers = {
     depth: { most: 0, at: 0 },
     slide: { mean: 0, most: 0, at: 0 },
@@ -124,7 +124,7 @@ const isOfFoot = ({ limbs, bones }: Skeleton, bone: number) =>
   limbs.some((l) => l.kind === 'leg' && l.bones.slice(2).includes(bones[bone]!.name))
 
 /** The drawn points of each foot: all that hang on it and its toes at all, so that what hangs on nothing else is looked at. */
-function footPoints({ joints, weights }: Skin, { limbs, bones }: Skeleton, drawn: readonly number[]): number[][] {
+function footPoints({ joints, weights }: Skin, { limbs, bones }: Skeleton, drawn: Uint32Array): Uint32Array[] {
   return limbs
     .filter((l) => l.kind === 'leg')
     .map((limb) => {

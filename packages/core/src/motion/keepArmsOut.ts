@@ -1,5 +1,5 @@
 import { BufferAttribute, Matrix4, Quaternion, Vector3 } from 'three'
-import type { Mesh } from '../mesh/Mesh.ts'
+import { pointsInUse, type Mesh } from '../mesh/Mesh.ts'
 import { createWorldPose, skinPoints, solveForward, type WorldPose } from '../rig/Pose.ts'
 import { bonesBelow, type Skeleton } from '../rig/Skeleton.ts'
 import { easeUp } from './easeUp.ts'
@@ -31,12 +31,8 @@ export function flanksOf(mesh: Skin & Pick<Mesh, 'indices' | 'cornerPoints'>, { 
   const parents = bones.map((b) => b.parent)
   const below = (top: number) => bonesBelow(parents, top)
   const whole = limbs.filter((l) => l.kind === 'arm' && l.bones.length > 1 && l.bones.every((b) => number(b) >= 0))
-  const strongest = Array.from({ length: mesh.positions.length / 3 }, (_, p) => {
-    let best = 0
-    for (let k = 1; k < 4; k++) if (mesh.weights[p * 4 + k]! > mesh.weights[p * 4 + best]!) best = k
-    return mesh.joints[p * 4 + best]!
-  })
-  const seen = [...new Set(mesh.cornerPoints)].sort((a, b) => a - b)
+  const strongest = strongestBones(mesh)
+  const seen = pointsInUse(mesh)
   const onArms = new Set(whole.flatMap((l) => [...below(number(l.bones[0]!))]))
   const arms = whole.map(({ id, bones: names }) => {
     const own = below(number(names[1]!))
@@ -51,13 +47,39 @@ export function flanksOf(mesh: Skin & Pick<Mesh, 'indices' | 'cornerPoints'>, { 
   const reached = (y: number) =>
     arms.some(({ upper, length }) => y < bones[upper]!.at[1] && y > bones[upper]!.at[1] - REACH * length)
   const trunk = seen.filter((p) => !onArms.has(strongest[p]!) && reached(mesh.positions[p * 3 + 1]!))
-  const place = new Map(trunk.map((p, i) => [p, i]))
-  const triangles: number[] = []
-  for (let t = 0; t < mesh.indices.length; t += 3) {
-    const corners = [0, 1, 2].map((k) => place.get(mesh.cornerPoints[mesh.indices[t + k]!]!))
-    if (corners.every((c) => c !== undefined)) triangles.push(...corners)
+  return { arms, trunk: { ...takePoints(mesh, trunk), triangles: trianglesAmong(trunk, mesh) } }
+}
+
+/** The bone that each point hangs on most. */
+function strongestBones({ joints, weights }: Pick<Mesh, 'joints' | 'weights'>): Uint16Array {
+  const bones = new Uint16Array(joints.length / 4)
+  for (let p = 0; p < bones.length; p++) {
+    let best = p * 4
+    for (let i = best + 1; i < p * 4 + 4; i++) if (weights[i]! > weights[best]!) best = i
+    bones[p] = joints[best]!
   }
-  return { arms, trunk: { ...takePoints(mesh, trunk), triangles: Uint32Array.from(triangles) } }
+  return bones
+}
+
+/** The triangles whose corners all lie on some points, by the places of these in their list. */
+function trianglesAmong(
+  points: Uint32Array,
+  { joints, cornerPoints, indices }: Pick<Mesh, 'joints' | 'cornerPoints' | 'indices'>,
+): Uint32Array {
+  const place = new Int32Array(joints.length / 4).fill(-1)
+  for (let i = 0; i < points.length; i++) place[points[i]!] = i
+  const triangles = new Uint32Array(indices.length)
+  let count = 0
+  for (let t = 0; t < indices.length; t += 3) {
+    const a = place[cornerPoints[indices[t]!]!]!
+    const b = place[cornerPoints[indices[t + 1]!]!]!
+    const c = place[cornerPoints[indices[t + 2]!]!]!
+    if (a < 0 || b < 0 || c < 0) continue
+    triangles[count++] = a
+    triangles[count++] = b
+    triangles[count++] = c
+  }
+  return triangles.slice(0, count)
 }
 
 /** From the shoulder to what is farthest from it, metres. */

@@ -1,6 +1,6 @@
 import { Vector3 } from 'three'
 import { longestReach } from '../rig/inverseKinematics.ts'
-import { createWorldPose, solveForward, type Pose } from '../rig/Pose.ts'
+import { bonesOf, createWorldPose, solveForward, type Pose } from '../rig/Pose.ts'
 import type { Skeleton } from '../rig/Skeleton.ts'
 import { groundMotion, type Way } from './arc.ts'
 import type { Leg } from './Leg.ts'
@@ -82,8 +82,12 @@ function poseSoles(
 ): Float32Array[][] {
   const posed = soles.map((): Float32Array[] => [])
   const world = createWorldPose(skeleton.bones)
+  const needed = bonesOf(
+    skeleton.bones,
+    soles.filter((sole) => sole !== undefined),
+  )
   for (let m = 0; m < last; m++) {
-    solveForward(skeleton.bones, moments[m]!.pose, world)
+    solveForward(skeleton.bones, moments[m]!.pose, world, needed)
     soles.forEach((sole, l) => {
       if (!sole) return
       const out = new Float32Array(sole.positions.length)
@@ -164,23 +168,26 @@ type Level = readonly [x: number, z: number]
 /** Where the points that touch the ground in two moments running are on the whole, in the first and in the second. */
 function touching(a: Float32Array, b: Float32Array): [from: Level, to: Level] {
   const [low, next] = [lowestOf(a) + TOUCHING, lowestOf(b) + TOUCHING]
-  const means = [0, 0, 0, 0]
-  let sum = 0
+  let [ax, az, bx, bz, sum] = [0, 0, 0, 0, 0]
   for (let p = 0; p < a.length; p += 3) {
     if (a[p + 1]! > low || b[p + 1]! > next) continue
     // the nearer to the ground, the more it counts
     const w = (low - a[p + 1]! + 1e-4) * (next - b[p + 1]! + 1e-4)
-    ;[a[p]!, a[p + 2]!, b[p]!, b[p + 2]!].forEach((v, k) => (means[k]! += w * v))
+    ax += w * a[p]!
+    az += w * a[p + 2]!
+    bx += w * b[p]!
+    bz += w * b[p + 2]!
     sum += w
   }
+  if (sum > 0)
+    return [
+      [ax / sum, az / sum],
+      [bx / sum, bz / sum],
+    ]
   // where nothing touches in both the foot has rolled on; its lowest points are taken as one
   const [i, j] = [lowestPoint(a), lowestPoint(b)]
-  const [ax, az, bx, bz] =
-    sum > 0 ? means.map((v) => v / sum) : [a, b].flatMap((at) => [(at[i]! + at[j]!) / 2, (at[i + 2]! + at[j + 2]!) / 2])
-  return [
-    [ax!, az!],
-    [bx!, bz!],
-  ]
+  const middle = (at: Float32Array): Level => [(at[i]! + at[j]!) / 2, (at[i + 2]! + at[j + 2]!) / 2]
+  return [middle(a), middle(b)]
 }
 
 /** Puts standing soles on the ground and keeps swinging ones above it. */

@@ -1,4 +1,4 @@
-import type { Mesh } from '../mesh/Mesh.ts'
+import { pointsInUse, type Mesh } from '../mesh/Mesh.ts'
 import { skinPoints, type WorldPose } from '../rig/Pose.ts'
 import type { Skeleton } from '../rig/Skeleton.ts'
 
@@ -20,7 +20,7 @@ const SHARE = 0.3
  * head). Only points that are drawn count.
  */
 export function solesOf(mesh: Skin & Pick<Mesh, 'cornerPoints'>, { limbs, bones }: Skeleton): Sole[] {
-  const seen = [...new Set(mesh.cornerPoints)].sort((a, b) => a - b)
+  const seen = pointsInUse(mesh)
   return limbs
     .filter((limb) => limb.kind !== 'digit')
     .map((limb) => {
@@ -40,17 +40,20 @@ export function solesOf(mesh: Skin & Pick<Mesh, 'cornerPoints'>, { limbs, bones 
 }
 
 /** Some of the points of a mesh. */
-export function takePoints({ positions, joints, weights }: Skin, points: readonly number[]): Skin {
+export function takePoints({ positions, joints, weights }: Skin, points: ArrayLike<number>): Skin {
   const taken = {
     positions: new Float32Array(points.length * 3),
     joints: new Uint16Array(points.length * 4),
     weights: new Float32Array(points.length * 4),
   }
-  points.forEach((p, i) => {
-    taken.positions.set(positions.subarray(p * 3, p * 3 + 3), i * 3)
-    taken.joints.set(joints.subarray(p * 4, p * 4 + 4), i * 4)
-    taken.weights.set(weights.subarray(p * 4, p * 4 + 4), i * 4)
-  })
+  for (let i = 0; i < points.length; i++) {
+    const p = points[i]!
+    for (let k = 0; k < 3; k++) taken.positions[i * 3 + k] = positions[p * 3 + k]!
+    for (let k = 0; k < 4; k++) {
+      taken.joints[i * 4 + k] = joints[p * 4 + k]!
+      taken.weights[i * 4 + k] = weights[p * 4 + k]!
+    }
+  }
   return taken
 }
 

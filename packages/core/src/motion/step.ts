@@ -126,9 +126,12 @@ export function setTurn({ turns }: Pose, bone: number, { x, y, z, w }: Quaternio
 /** World turn of one bone: those from the root down to it. */
 export function worldTurn({ bones }: Skeleton, pose: Pose, bone: number): Quaternion {
   const out = new Quaternion()
-  for (let b = bone; b >= 0; b = bones[b]!.parent) out.premultiply(new Quaternion().fromArray(pose.turns, b * 4))
+  for (let b = bone; b >= 0; b = bones[b]!.parent) out.premultiply(turnOf.fromArray(pose.turns, b * 4))
   return out
 }
+
+// asked for every moment of every clip: made once
+const turnOf = new Quaternion()
 
 /** Turns a bone, and all that hangs on it, by a turn as the world sees it. */
 export function turnInWorld(skeleton: Skeleton, pose: Pose, bone: number, turn: Quaternion): void {
@@ -142,10 +145,13 @@ export function worldJoint({ bones }: Skeleton, pose: Pose, bone: number): Vecto
   const out = new Vector3()
   let b = bone
   for (; bones[b]!.parent >= 0; b = bones[b]!.parent) {
-    const from = bones[bones[b]!.parent]!.at
-    out
-      .add(new Vector3(...bones[b]!.at).sub(new Vector3(...from)))
-      .applyQuaternion(new Quaternion().fromArray(pose.turns, bones[b]!.parent * 4))
+    const { at, parent } = bones[b]!
+    const from = bones[parent]!.at
+    out.x += at[0] - from[0]
+    out.y += at[1] - from[1]
+    out.z += at[2] - from[2]
+    out.applyQuaternion(turnOf.fromArray(pose.turns, parent * 4))
   }
-  return out.add(new Vector3(...pose.root))
+  const [x, y, z] = pose.root
+  return out.set(out.x + x, out.y + y, out.z + z)
 }

@@ -47,10 +47,16 @@ export function createWorldPose(bones: Jointed): WorldPose {
   return { joints: new Float32Array(bones.length * 3), turns: new Float32Array(bones.length * 4) }
 }
 
-/** Forward kinematics: the only one there is. Parents come before their children. Allocates nothing. */
-export function solveForward(bones: Jointed, pose: Pose, out: WorldPose): WorldPose {
+/**
+ * Forward kinematics: the only one there is. Parents come before their children. Allocates nothing.
+ *
+ * @param only the bones that are asked for, ascending, with all that they hang on; what stands for others is left
+ */
+export function solveForward(bones: Jointed, pose: Pose, out: WorldPose, only?: ArrayLike<number>): WorldPose {
   const { joints, turns } = out
-  for (let i = 0; i < bones.length; i++) {
+  const count = only ? only.length : bones.length
+  for (let n = 0; n < count; n++) {
+    const i = only ? only[n]! : n
     const { parent, at } = bones[i]!
     if (parent < 0) {
       joints.set(pose.root, i * 3)
@@ -70,6 +76,18 @@ export function solveForward(bones: Jointed, pose: Pose, out: WorldPose): WorldP
     )
   }
   return out
+}
+
+/** The bones that points hang on, with all that these hang on, ascending. */
+export function bonesOf(
+  bones: Jointed,
+  skins: readonly { joints: ArrayLike<number>; weights: ArrayLike<number> }[],
+): number[] {
+  const used = new Uint8Array(bones.length)
+  for (const { joints, weights } of skins)
+    for (let i = 0; i < joints.length; i++) if (weights[i] !== 0) used[joints[i]!] = 1
+  for (let b = bones.length - 1; b >= 0; b--) if (used[b] && bones[b]!.parent >= 0) used[bones[b]!.parent] = 1
+  return [...bones.keys()].filter((b) => used[b])
 }
 
 /** Turns a vector by the quaternion at `q` of a list, into `out` at `o`. */
@@ -111,23 +129,19 @@ export function skinPoints(
   weights: ArrayLike<number>,
   out: Float32Array = new Float32Array(positions.length),
 ): Float32Array {
+  const { turns, joints: places } = world
   out.fill(0)
-  for (let p = 0; p < positions.length / 3; p++)
-    for (let j = 0; j < 4; j++) {
-      const w = weights[p * 4 + j]!
-      if (w === 0) continue
-      const b = joints[p * 4 + j]!
+  for (let i = 0, p = 0; i < weights.length; i++) {
+    const w = weights[i]!
+    if (w !== 0) {
+      const b = joints[i]!
       const at = bones[b]!.at
-      rotate(
-        world.turns,
-        b * 4,
-        positions[p * 3]! - at[0]!,
-        positions[p * 3 + 1]! - at[1]!,
-        positions[p * 3 + 2]! - at[2]!,
-        turned,
-        0,
-      )
-      for (let k = 0; k < 3; k++) out[p * 3 + k]! += w * (turned[k]! + world.joints[b * 3 + k]!)
+      rotate(turns, b * 4, positions[p]! - at[0]!, positions[p + 1]! - at[1]!, positions[p + 2]! - at[2]!, turned, 0)
+      out[p]! += w * (turned[0]! + places[b * 3]!)
+      out[p + 1]! += w * (turned[1]! + places[b * 3 + 1]!)
+      out[p + 2]! += w * (turned[2]! + places[b * 3 + 2]!)
     }
+    if ((i & 3) === 3) p += 3
+  }
   return out
 }

@@ -71,22 +71,27 @@ export function solveTwoBones(
 }
 
 /** What of a vector stands across a direction, unit length; any such vector where nothing does. */
-function across(v: Vector3, dir: Vector3): Vector3 {
-  const out = v.clone().addScaledVector(dir, -v.dot(dir))
+function across(v: Vector3, dir: Vector3, out = new Vector3()): Vector3 {
+  out.copy(v).addScaledVector(dir, -v.dot(dir))
   if (out.lengthSq() > 1e-10) return out.normalize()
-  const other = Math.abs(dir.y) < 0.9 ? new Vector3(0, 1, 0) : new Vector3(0, 0, 1)
-  return other.addScaledVector(dir, -other.dot(dir)).normalize()
+  if (Math.abs(dir.y) < 0.9) out.set(0, 1, 0)
+  else out.set(0, 0, 1)
+  return out.addScaledVector(dir, -out.dot(dir)).normalize()
 }
 
 /** The rotation that takes a bone's direction and hinge to others. */
 function frameTurn(fromDir: Vector3, fromHinge: Vector3, toDir: Vector3, toHinge: Vector3): Quaternion {
-  const turn = frame(toDir, toHinge).multiply(frame(fromDir, fromHinge).transpose())
+  const turn = frame(toDir, toHinge, TO).multiply(frame(fromDir, fromHinge, FROM).transpose())
   return new Quaternion().setFromRotationMatrix(turn)
 }
 
+// limbs are bent for every moment of every clip: what that takes is made once
+const [TO, FROM] = [new Matrix4(), new Matrix4()]
+const [ALONG, ACROSS, OUT] = [new Vector3(), new Vector3(), new Vector3()]
+
 /** The axes of a limb: y along it, x across it near the hinge. */
-function frame(dir: Vector3, hinge: Vector3): Matrix4 {
-  const y = dir.clone().normalize()
-  const x = across(hinge, y)
-  return new Matrix4().makeBasis(x, y, new Vector3().crossVectors(x, y))
+function frame(dir: Vector3, hinge: Vector3, out: Matrix4): Matrix4 {
+  const y = ALONG.copy(dir).normalize()
+  const x = across(hinge, y, ACROSS)
+  return out.makeBasis(x, y, OUT.crossVectors(x, y))
 }

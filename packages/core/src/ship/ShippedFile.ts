@@ -120,6 +120,13 @@ export interface Drawn {
   material: number | null
 }
 
+/** Where a node stands in what it hangs on. */
+interface Placed {
+  t: Vector3
+  r: Quaternion
+  s: Vector3
+}
+
 /** Where nodes are at a moment, and how strongly morph targets act. */
 export interface Moment {
   world: Matrix4[]
@@ -287,14 +294,13 @@ export class ShippedFile {
   /** The file as it stands, or at a time of a clip, or of several laid over each other. */
   at(...playing: { clip: ShippedClip; time: number }[]): Moment {
     const nodes = this.nodes
-    const parts = nodes.map(({ translation, rotation, scale, matrix }) => {
-      const [t, r, s] = [new Vector3(), new Quaternion(), new Vector3(1, 1, 1)]
-      if (matrix) new Matrix4().fromArray(matrix).decompose(t, r, s)
-      if (translation) t.fromArray(translation)
-      if (rotation) r.fromArray(rotation)
-      if (scale) s.fromArray(scale)
-      return { t, r, s }
-    })
+    const { parts: still, parents } = (this.built ??= this.build())
+    const parts = still.slice()
+    // what moves is put elsewhere: the rest stands for every moment
+    const moved = (node: number) => {
+      const part = parts[node]!
+      return part === still[node] ? (parts[node] = { t: part.t.clone(), r: part.r.clone(), s: part.s.clone() }) : part
+    }
     const weights = new Map<number, number[]>()
     nodes.forEach(({ mesh }, n) => {
       const own = mesh === undefined ? undefined : this.json.meshes?.[mesh]?.weights
@@ -305,28 +311,38 @@ export class ShippedFile {
         if (node === undefined) continue
         const stride = path === 'weights' ? values.length / times.length : size
         const value = sample(times, values, stride, time, path === 'rotation')
-        if (path === 'rotation') parts[node]!.r.fromArray(value)
-        else if (path === 'translation') parts[node]!.t.fromArray(value)
-        else if (path === 'scale') parts[node]!.s.fromArray(value)
+        if (path === 'rotation') moved(node).r.fromArray(value)
+        else if (path === 'translation') moved(node).t.fromArray(value)
+        else if (path === 'scale') moved(node).s.fromArray(value)
         else weights.set(node, value)
       }
-    const parent = new Map(nodes.flatMap(({ children = [] }, n) => children.map((c) => [c, n] as const)))
     const world: Matrix4[] = []
     const worldOf = (n: number, depth = 0): Matrix4 => {
       if (depth > nodes.length) throw new Error('its nodes hang from each other in a ring')
       if (world[n]) return world[n]
       const { t, r, s } = parts[n]!
-      const local = new Matrix4().compose(t, r, s)
-      const above = parent.get(n)
-      return (world[n] =
-        above === undefined
-          ? local
-          : worldOf(above, depth + 1)
-              .clone()
-              .multiply(local))
+      const own = new Matrix4().compose(t, r, s)
+      const above = parents.get(n)
+      return (world[n] = above === undefined ? own : own.premultiply(worldOf(above, depth + 1)))
     }
     nodes.forEach((_, n) => worldOf(n))
     return { world, weights }
+  }
+
+  private built: { parts: Placed[]; parents: Map<number, number> } | null = null
+
+  /** Where nodes stand in what they hang on, and what that is. */
+  private build() {
+    const parts = this.nodes.map(({ translation, rotation, scale, matrix }): Placed => {
+      const [t, r, s] = [new Vector3(), new Quaternion(), new Vector3(1, 1, 1)]
+      if (matrix) new Matrix4().fromArray(matrix).decompose(t, r, s)
+      if (translation) t.fromArray(translation)
+      if (rotation) r.fromArray(rotation)
+      if (scale) s.fromArray(scale)
+      return { t, r, s }
+    })
+    const parents = new Map(this.nodes.flatMap(({ children = [] }, n) => children.map((c) => [c, n] as const)))
+    return { parts, parents }
   }
 
   /** Vertices of a drawn node in the world at a moment: morph targets, then skin; xyz a vertex. */
@@ -412,10 +428,11 @@ export class ShippedFile {
     const skin = this.json.skins![index]!
     const bind = skin.inverseBindMatrices === undefined ? null : this.bindOf(skin.inverseBindMatrices)
     const out = new Float64Array(skin.joints.length * 16)
+    const matrix = new Matrix4()
     skin.joints.forEach((joint, k) => {
-      const m = world[joint]!.clone()
-      if (bind) m.multiply(new Matrix4().fromArray(bind as unknown as number[], k * 16))
-      out.set(m.elements, k * 16)
+      const m = world[joint]!
+      if (bind) out.set(matrix.fromArray(bind as unknown as number[], k * 16).premultiply(m).elements, k * 16)
+      else out.set(m.elements, k * 16)
     })
     return out
   }
@@ -441,16 +458,19 @@ export class ShippedFile {
 
 /** Linear between keys, turns by spherical interpolation, held before the first and after the last. */
 function sample(times: Float64Array, values: Float64Array, stride: number, time: number, isTurn: boolean): number[] {
-  const key = (i: number) => [...values.subarray(i * stride, (i + 1) * stride)]
-  let next = times.findIndex((t) => t > time)
+  const key = (i: number) => Array.from({ length: stride }, (_, k) => values[i * stride + k]!)
+  let next = 0
+  while (next < times.length && !(times[next]! > time)) next++
   if (next === 0) return key(0)
-  if (next < 0) next = times.length
   const from = next - 1
   if (next === times.length) return key(from)
   const f = (time - times[from]!) / (times[next]! - times[from]!)
-  const [a, b] = [key(from), key(next)]
-  if (isTurn) return new Quaternion().fromArray(a).slerp(new Quaternion().fromArray(b), f).toArray()
-  return a.map((v, k) => v * (1 - f) + b[k]! * f)
+  if (isTurn)
+    return new Quaternion()
+      .fromArray(values as unknown as number[], from * stride)
+      .slerp(new Quaternion().fromArray(values as unknown as number[], next * stride), f)
+      .toArray()
+  return key(from).map((v, k) => v * (1 - f) + values[next * stride + k]! * f)
 }
 
 /** So many vertices at one place are compared. */

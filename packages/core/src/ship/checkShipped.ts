@@ -2,7 +2,7 @@ import { problem, type Problem } from '../base/problem.ts'
 import { readRecipe } from '../recipe/read.ts'
 import type { Recipe } from '../recipe/schema.ts'
 import { gltfScale } from '../recipe/target.ts'
-import { CHECKS, type Seen, type ShippedFacts } from './checks.ts'
+import { boundsOf, CHECKS, type Seen, type ShippedFacts } from './checks.ts'
 import { EXTRAS_KEY, type FileExtras } from './extras.ts'
 import { ShippedFile, unpackerReady } from './ShippedFile.ts'
 
@@ -39,14 +39,14 @@ export async function checkShipped(
     const moment = file.at()
     const scale = target ? gltfScale(target) : scaleSaid(file)
     const rest = file.posed(first, moment).map((v) => v / scale)
-    const heights = rest.filter((_, i) => i % 3 === 1)
+    const { min, max } = boundsOf(rest)
     const facts: ShippedFacts = {
       triangles: first.triangles.length / 3,
       vertices: first.positions.length / 3,
       bones: first.skin === null ? 0 : file.jointsOf(first.skin).length,
       levels: drawn.length,
       clips: file.clips().map((c) => c.name),
-      height: heights.reduce((m, v) => Math.max(m, v), -Infinity) - heights.reduce((m, v) => Math.min(m, v), Infinity),
+      height: max[1]! - min[1]!,
       bytes: bytes.length,
       recipe: recipeIn(file, where),
     }

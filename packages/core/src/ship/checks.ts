@@ -41,15 +41,16 @@ export type Check = (seen: Seen) => Finding
 const when = (ok: boolean, good: string, code: string, bad: string, remedy: string): Finding =>
   ok ? { good } : { code, bad, remedy }
 
-function boundsOf(positions: Float64Array): { min: number[]; max: number[] } {
+/** Least and most along each axis. */
+export function boundsOf(positions: Float64Array): { min: number[]; max: number[] } {
   const [min, max] = [
     [Infinity, Infinity, Infinity],
     [-Infinity, -Infinity, -Infinity],
   ]
-  positions.forEach((v, i) => {
-    min[i % 3] = Math.min(min[i % 3]!, v)
-    max[i % 3] = Math.max(max[i % 3]!, v)
-  })
+  for (let i = 0; i < positions.length; i++) {
+    min[i % 3] = Math.min(min[i % 3]!, positions[i]!)
+    max[i % 3] = Math.max(max[i % 3]!, positions[i]!)
+  }
   return { min, max }
 }
 
@@ -135,10 +136,13 @@ const normals: Check = ({ drawn }) => {
         return { code: 'normals', bad: 'Some normals are not of length one.', remedy: 'Build the figure again.' }
     let against = 0
     let area = 0
-    eachTriangle(positions, triangles, (corners, face) => {
+    eachTriangle(positions, triangles, (corner, face) => {
       const size = face.length()
       area += size
-      for (const c of corners) if (face.dot(new Vector3().fromArray(n, c * 3)) < 0) against += size / 3
+      for (let k = 0; k < 3; k++) {
+        const i = triangles[corner + k]! * 3
+        if (face.x * n[i]! + face.y * n[i + 1]! + face.z * n[i + 2]! < 0) against += size / 3
+      }
     })
     // a smooth normal may lean away from one face of its fan, not from the surface
     if (against > 0.03 * area)
@@ -147,25 +151,26 @@ const normals: Check = ({ drawn }) => {
   return { good: 'Every normal has its length and points outward.' }
 }
 
+/** Tells of each triangle where its three corners stand in the list, and its normal, as long as its doubled area. */
 function eachTriangle(
   positions: Float64Array,
   triangles: Float64Array,
-  visit: (corners: [number, number, number], face: Vector3) => void,
+  visit: (corner: number, face: Readonly<Vector3>) => void,
 ): void {
   const [a, b, c] = [new Vector3(), new Vector3(), new Vector3()]
   for (let t = 0; t + 2 < triangles.length; t += 3) {
-    const corners = [triangles[t]!, triangles[t + 1]!, triangles[t + 2]!] as [number, number, number]
-    a.fromArray(positions, corners[0] * 3)
-    b.fromArray(positions, corners[1] * 3)
-    c.fromArray(positions, corners[2] * 3)
-    visit(corners, b.clone().sub(a).cross(c.clone().sub(a)))
+    a.fromArray(positions, triangles[t]! * 3)
+    b.fromArray(positions, triangles[t + 1]! * 3)
+    c.fromArray(positions, triangles[t + 2]! * 3)
+    visit(t, b.sub(a).cross(c.sub(a)))
   }
 }
 
 const winding: Check = ({ first }) => {
   let volume = 0
-  eachTriangle(first.positions, first.triangles, ([a], face) => {
-    volume += face.dot(new Vector3().fromArray(first.positions, a * 3))
+  const at = new Vector3()
+  eachTriangle(first.positions, first.triangles, (corner, face) => {
+    volume += face.dot(at.fromArray(first.positions, first.triangles[corner]! * 3))
   })
   return when(
     volume > 0,

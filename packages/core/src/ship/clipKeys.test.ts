@@ -1,3 +1,4 @@
+import { Matrix4, Quaternion, Vector3 } from 'three'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { reducerReady } from '../budget/reduceMesh.ts'
 import { Builder } from '../build.ts'
@@ -145,6 +146,49 @@ describe('a clip of odd samples', () => {
       const { tracks } = keyClip(short, bones, { motion })
       for (const { times } of tracks) expect([...times]).toEqual([...short.times])
     }
+  })
+
+  it('that has few keys left tells how far joints are off at most', () => {
+    const { tracks, error } = keyClip(clip, bones, { motion: { tolerance: 30 } })
+    // posed by matrices alone, between keys by a line
+    const placesAt = (turnOf: (bone: number) => Quaternion, root: Vector3) => {
+      const world: Matrix4[] = []
+      bones.forEach(({ parent, at }, b) => {
+        const from = parent < 0 ? root : new Vector3(...at).sub(new Vector3(...bones[parent]!.at))
+        const own = new Matrix4().compose(from, turnOf(b), new Vector3(1, 1, 1))
+        world.push(parent < 0 ? own : world[parent]!.clone().multiply(own))
+      })
+      return world.map((m) => new Vector3().setFromMatrixPosition(m))
+    }
+    let most = 0
+    clip.times.forEach((time, s) => {
+      const there = placesAt(
+        (b) => (clip.rotations[b] ? new Quaternion().fromArray(clip.rotations[b], s * 4) : new Quaternion()),
+        new Vector3().fromArray(clip.root, s * 3),
+      )
+      const track = (bone: number, path: string) => tracks.find((t) => t.bone === bone && t.path === path)
+      const between = ({ times, values }: (typeof tracks)[number], size: number): number[] => {
+        const next = Math.max(
+          1,
+          times.findIndex((t, i) => t >= time - 1e-6 || i === times.length - 1),
+        )
+        const share = (time - times[next - 1]!) / (times[next]! - times[next - 1]!)
+        return Array.from({ length: size }, (_, k) => {
+          const [a, b] = [values[(next - 1) * size + k]!, values[next * size + k]!]
+          return a + (b - a) * share
+        })
+      }
+      const here = placesAt(
+        (b) => {
+          const own = track(b, 'rotation')
+          return own ? new Quaternion(...between(own, 4)).normalize() : new Quaternion()
+        },
+        track(0, 'translation') ? new Vector3(...between(track(0, 'translation')!, 3)) : new Vector3(...bones[0]!.at),
+      )
+      there.forEach((at, b) => (most = Math.max(most, at.distanceTo(here[b]!))))
+    })
+    expect(most).toBeGreaterThan(0.001)
+    expect(error()).toBeCloseTo(most, 5)
   })
 
   it('that never moves has two keys a track', () => {

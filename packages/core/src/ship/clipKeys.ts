@@ -212,24 +212,23 @@ function errorOf(clip: Clip, all: readonly Track[], bones: readonly Bone[]): num
   const [there, here] = [createWorldPose(bones), createWorldPose(bones)]
   const places = tracks.map(() => 0)
   const [pose, own] = [restPose(bones), restPose(bones)]
-  let error = 0
+  let square = 0
   clip.times.forEach((time, s) => {
-    clip.rotations.forEach((r, b) => r && own.turns.set(r.subarray(s * 4, s * 4 + 4), b * 4))
+    clip.rotations.forEach((r, b) => {
+      for (let k = 0; r && k < 4; k++) own.turns[b * 4 + k] = r[s * 4 + k]!
+    })
     for (let k = 0; k < 3; k++) own.root[k] = clip.root[s * 3 + k]!
     tracks.forEach((track, i) => (places[i] = sample(track, time, places[i]!, pose)))
     solveForward(bones, own, there)
     solveForward(bones, pose, here)
-    for (let b = 0; b < there.joints.length; b += 3)
-      error = Math.max(
-        error,
-        Math.hypot(
-          there.joints[b]! - here.joints[b]!,
-          there.joints[b + 1]! - here.joints[b + 1]!,
-          there.joints[b + 2]! - here.joints[b + 2]!,
-        ),
-      )
+    for (let b = 0; b < there.joints.length; b += 3) {
+      const x = there.joints[b]! - here.joints[b]!
+      const y = there.joints[b + 1]! - here.joints[b + 1]!
+      const z = there.joints[b + 2]! - here.joints[b + 2]!
+      square = Math.max(square, x * x + y * y + z * z)
+    }
   })
-  return error
+  return Math.sqrt(square)
 }
 
 /** Puts what a track says at a time into a pose, from key `from` on; returns the key it found. */
@@ -239,7 +238,10 @@ function sample({ bone, path, times, values }: Track, time: number, from: number
   const next = Math.min(i + 1, times.length - 1)
   const span = times[next]! - times[i]!
   const share = span > 0 ? Math.min(1, Math.max(0, (time - times[i]!) / span)) : 0
-  const [stride, out, at] = path === 'rotation' ? [4, pose.turns, bone * 4] : [3, pose.root, 0]
+  const isTurn = path === 'rotation'
+  const stride = isTurn ? 4 : 3
+  const out = isTurn ? pose.turns : pose.root
+  const at = isTurn ? bone * 4 : 0
   let square = 0
   for (let k = 0; k < stride; k++) {
     const a = values[i * stride + k]!

@@ -38,7 +38,8 @@ const bright: Check = ({ file, first }) => {
   const full = 2 ** (depth - 8)
   let brightest = 0
   for (let v = 0; v < first.uvs.length; v += 2) {
-    const [x, y] = [0, 1].map((k) => Math.min(1, Math.max(0, first.uvs![v + k]!))) as [number, number]
+    const x = Math.min(1, Math.max(0, first.uvs[v]!))
+    const y = Math.min(1, Math.max(0, first.uvs[v + 1]!))
     const at =
       (Math.min(height - 1, Math.floor(y * height)) * width + Math.min(width - 1, Math.floor(x * width))) * channels
     for (let k = 0; k < Math.min(3, channels); k++) brightest = Math.max(brightest, data[at + k]! / full)

@@ -32,7 +32,13 @@ export async function shipFigure(
   // what the builder remembers stays as it is
   const figure = { ...built, costs: { ...built.costs, fileBytes: bytes.length } }
   const read = await checkShipped(bytes, recipe.name, { called: calledIn(prepared), target })
-  const check = { ...read, passed: [...read.passed, ...keysTold(clips)] }
+  const check: ShippedCheck = {
+    ...read,
+    // to measure what keys have lost takes as long as a tenth of all: a crowd asks nobody
+    get passed() {
+      return [...read.passed, ...keysTold(clips)]
+    },
+  }
   return {
     ...{ bytes, figure, check },
     problems: [...withoutEstimates(problems), ...overBudget(figure.costs, target), ...check.problems],
