@@ -15,6 +15,8 @@ beforeEach(async () => {
   await j.begin('/motion')
   await j.press('//*[@data-test="clips-or-poses"]//*[text()="Poses"]')
   await j.find('handle-end-leftHand')
+  // these come last, and push what is below them down
+  await j.find('pose-kit sitting')
 })
 
 /** Where a handle is on the screen, pixels. */
