@@ -69,9 +69,15 @@ function tell({ work, ms, p95, guide, against, ratio }: Line): void {
   )
 }
 
+const PARTS = ['shape', 'build', 'mix', 'write', 'reduce', 'recolor', 'carry', 'rig', 'picks', 'crowd'] as const
 /** The program of a first build, and what is measured: all, or what the command names. */
 const [firstBuild, ...named] = process.argv.slice(2) as [string, ...string[]]
-const asked = (name: string) => named.length === 0 || named.includes(name)
+const unknown = named.filter((name) => !PARTS.some((part) => part === name))
+if (unknown.length) {
+  console.error(`There is no “${unknown.join('”, “')}” to measure; there are: ${PARTS.join(', ')}.`)
+  process.exit(2)
+}
+const asked = (name: (typeof PARTS)[number]) => named.length === 0 || named.includes(name)
 
 /** A work that has no rival here, once it is warm. */
 async function measure(work: () => unknown, time = 1500): Promise<Times> {
