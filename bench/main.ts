@@ -138,7 +138,11 @@ if (asked('shape')) {
 if (asked('build')) {
   const first = (shelf: boolean) => {
     const times = [0, 1, 2, 3, 4].map(() =>
-      Number(execFileSync(process.execPath, [firstBuild, root, shelf ? 'shelf' : 'bare'], { encoding: 'utf8' })),
+      Number(
+        execFileSync(process.execPath, [...process.execArgv, firstBuild, root, shelf ? 'shelf' : 'bare'], {
+          encoding: 'utf8',
+        }),
+      ),
     )
     times.sort((a, b) => a - b)
     return { ms: times[2]!, p95: times[4]! }

@@ -5,7 +5,9 @@ import { bundled } from '../packages/cli/bin/bundled.mjs'
 const main = await bundled('bench/main.ts', ['bench'])
 const firstBuild = await bundled('bench/firstBuild.ts', ['bench'])
 
-const { status } = spawnSync(process.execPath, [main, firstBuild, ...process.argv.slice(2)], {
+// where no bundle can be made, the sources are run
+const translated = main.endsWith('.ts') || firstBuild.endsWith('.ts') ? ['--import', 'tsx'] : []
+const { status } = spawnSync(process.execPath, [...translated, main, firstBuild, ...process.argv.slice(2)], {
   stdio: 'inherit',
 })
 process.exitCode = status ?? 1

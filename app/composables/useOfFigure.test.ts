@@ -13,6 +13,16 @@ const ask = () => new Promise<string[]>((answer) => asked.push(answer))
 const bodyOf = (bones: number) => vue.markRaw({ bones: Array(bones).fill({}) })
 const settled = () => new Promise((go) => setTimeout(go, 0))
 
+/** What is told of a figure, wanted and told once. */
+async function toldOnce() {
+  const of = useOfFigure(ask)
+  of.wanted.value = true
+  await settled()
+  asked[0]!(['first'])
+  await settled()
+  return of
+}
+
 beforeEach(() => {
   for (const name of ['ref', 'shallowRef', 'computed', 'watch'] as const) vi.stubGlobal(name, vue[name])
   figure.current = vue.reactive({ view: bodyOf(3), recipe: { name: 'Maren' } })
@@ -40,11 +50,7 @@ describe('what is told of a figure', () => {
   })
 
   it('stays while the same figure is told of anew, and goes with other bones', async () => {
-    const { told, wanted } = useOfFigure(ask)
-    wanted.value = true
-    await settled()
-    asked[0]!(['first'])
-    await settled()
+    const { told } = await toldOnce()
     figure.current.view = bodyOf(3)
     await settled()
     expect(told.value).toEqual(['first'])
@@ -60,11 +66,7 @@ describe('what is told of a figure', () => {
   })
 
   it('is not that of a figure that has changed while nobody wanted to know', async () => {
-    const { told, wanted } = useOfFigure(ask)
-    wanted.value = true
-    await settled()
-    asked[0]!(['first'])
-    await settled()
+    const { told, wanted } = await toldOnce()
     wanted.value = false
     await settled()
     figure.current.view = bodyOf(3)
@@ -80,11 +82,7 @@ describe('what is told of a figure', () => {
 
   it('is asked for again of one that comes back after another', async () => {
     const first = figure.current.view
-    const { told, wanted } = useOfFigure(ask)
-    wanted.value = true
-    await settled()
-    asked[0]!(['first'])
-    await settled()
+    const { told, wanted } = await toldOnce()
     wanted.value = false
     for (const view of [bodyOf(4), first]) {
       figure.current.view = view

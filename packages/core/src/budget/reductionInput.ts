@@ -122,12 +122,14 @@ const DIRECTIONS: readonly (readonly [number, number, number])[] = [-1, 0, 1]
   .flatMap((x) => [-1, 0, 1].flatMap((y) => [-1, 0, 1].map((z): [number, number, number] => [x, y, z])))
   .filter(([x, y, z]) => x !== 0 || y !== 0 || z !== 0)
 
+type Vertices = Omit<ReturnType<typeof splitVertices>, 'numbers'>
+
 interface Split {
   /** What it was made from besides the corners of the triangles. */
   from: readonly unknown[]
   /** Three points a triangle. */
   triangles: Uint32Array
-  split: ReturnType<typeof splitVertices>
+  split: Vertices
   looks: ReturnType<typeof meanLooks>
 }
 
@@ -141,14 +143,14 @@ function splitOf(mesh: Mesh, painted: ReadonlySet<number> | undefined): Split {
   const known = splits.get(mesh.indices)
   if (known?.from.every((part, i) => part === from[i])) return known
   const triangles = pointTriangles(mesh)
-  const split = splitVertices(mesh, triangles, painted)
-  const made = { from, triangles, split, looks: meanLooks(mesh, split) }
+  const { numbers, ...split } = splitVertices(mesh, triangles, painted)
+  const made = { from, triangles, split, looks: meanLooks(mesh, split, numbers) }
   splits.set(mesh.indices, made)
   return made
 }
 
 /** Shade and softness of each vertex: the mean over the corners of its point and region. */
-function meanLooks(mesh: Mesh, { numbers, pointOf, regionOf }: ReturnType<typeof splitVertices>) {
+function meanLooks(mesh: Mesh, { pointOf, regionOf }: Vertices, numbers: Int32Array) {
   const names = mesh.regionNames.length
   const sums = new Float32Array(pointOf.length * 3)
   for (let c = 0; c < mesh.cornerPoints.length; c++) {
@@ -211,12 +213,7 @@ function splitVertices(mesh: Mesh, triangles: Uint32Array, painted: ReadonlySet<
 }
 
 /** What counts as shape besides position: facing, the center of a point's bones, moves of morphs, places in pictures. */
-function shapeAttributes(
-  mesh: Mesh,
-  triangles: Uint32Array,
-  split: ReturnType<typeof splitVertices>,
-  options: ReduceOptions,
-) {
+function shapeAttributes(mesh: Mesh, triangles: Uint32Array, split: Vertices, options: ReduceOptions) {
   const { pointOf, uvs } = split
   const { joints, protect = [] } = options
   const points = mesh.positions.length / 3
@@ -235,7 +232,7 @@ function shapeAttributes(
 
 /** What stays of the attributes while a figure is shaped: moves of morphs, places in pictures. */
 function standingAttributes(
-  { pointOf, uvs }: ReturnType<typeof splitVertices>,
+  { pointOf, uvs }: Vertices,
   moves: MorphChannels | null,
   { shaped, stride }: { shaped: number; stride: number },
 ): Float32Array {

@@ -8,7 +8,7 @@ import { groundMotion, type Way } from './arc.ts'
 import { poseAt, type Clip } from './Clip.ts'
 import { withinLimit } from './poses/jointLimits.ts'
 import { poseRig, type PoseRig } from './poses/PoseRig.ts'
-import { farthestFrom, lowestOf, takePoints, type Skin } from './soles.ts'
+import { farthestFrom, lowestOf, strongestBones, takePoints, type Skin } from './soles.ts'
 
 /** How bad something is at its worst, and when, seconds. */
 export interface Worst {
@@ -188,18 +188,14 @@ function lookInBody(
   const below = (top: number) => bonesBelow(parents, top)
   const whole = new Set(arms.flatMap(([upper]) => [...below(upper!)]))
   const lower = new Set(arms.flatMap(([, middle]) => (middle === undefined ? [] : [...below(middle)])))
-  const strongest = (p: number) => {
-    let best = 0
-    for (let k = 1; k < 4; k++) if (mesh.weights[p * 4 + k]! > mesh.weights[p * 4 + best]!) best = k
-    return mesh.joints[p * 4 + best]!
-  }
+  const strongest = strongestBones(mesh)
   const drawn = [...new Set(mesh.cornerPoints)]
-  const own = drawn.filter((p) => lower.has(strongest(p)))
+  const own = drawn.filter((p) => lower.has(strongest[p]!))
   const looked = own.filter((_, i) => i % Math.max(1, Math.ceil(own.length / ARM_POINTS)) === 0)
   const triangles: number[] = []
   for (let t = 0; t < mesh.indices.length; t += 3) {
     const corners = [0, 1, 2].map((k) => mesh.cornerPoints[mesh.indices[t + k]!]!)
-    if (!corners.some((p) => whole.has(strongest(p)))) triangles.push(...corners)
+    if (!corners.some((p) => whole.has(strongest[p]!))) triangles.push(...corners)
   }
   if (looked.length === 0 || triangles.length === 0) return
   const body = [...new Set(triangles)]

@@ -4,7 +4,7 @@ import { createWorldPose, skinPoints, solveForward, type WorldPose } from '../ri
 import { bonesBelow, type Skeleton } from '../rig/Skeleton.ts'
 import { easeUp } from './easeUp.ts'
 import type { Moment } from './plantFeet.ts'
-import { takePoints, type Skin } from './soles.ts'
+import { strongestBones, takePoints, type Skin } from './soles.ts'
 import { turnInWorld } from './step.ts'
 
 /** What of a figure can get into each other where an arm hangs: the arms below the elbow, and all but arms. */
@@ -48,17 +48,6 @@ export function flanksOf(mesh: Skin & Pick<Mesh, 'indices' | 'cornerPoints'>, { 
     arms.some(({ upper, length }) => y < bones[upper]!.at[1] && y > bones[upper]!.at[1] - REACH * length)
   const trunk = seen.filter((p) => !onArms.has(strongest[p]!) && reached(mesh.positions[p * 3 + 1]!))
   return { arms, trunk: { ...takePoints(mesh, trunk), triangles: trianglesAmong(trunk, mesh) } }
-}
-
-/** The bone that each point hangs on most. */
-function strongestBones({ joints, weights }: Pick<Mesh, 'joints' | 'weights'>): Uint16Array {
-  const bones = new Uint16Array(joints.length / 4)
-  for (let p = 0; p < bones.length; p++) {
-    let best = p * 4
-    for (let i = best + 1; i < p * 4 + 4; i++) if (weights[i]! > weights[best]!) best = i
-    bones[p] = joints[best]!
-  }
-  return bones
 }
 
 /** The triangles whose corners all lie on some points, by the places of these in their list. */

@@ -1,4 +1,4 @@
-import type { Mesh } from '../mesh/Mesh.ts'
+import { pointsInUse, type Mesh } from '../mesh/Mesh.ts'
 import { createWorldPose, skinPoints, solveForward } from '../rig/Pose.ts'
 import type { Skeleton } from '../rig/Skeleton.ts'
 import { easeUp } from './easeUp.ts'
@@ -33,15 +33,14 @@ export function trunkOf(mesh: Skin & Pick<Mesh, 'cornerPoints'>, skeleton: Pick<
 function onNoLimb(
   mesh: Skin & Pick<Mesh, 'cornerPoints'>,
   { limbs, bones }: Pick<Skeleton, 'limbs' | 'bones'>,
-): number[] {
+): Uint32Array {
   const names = new Set(limbs.flatMap((l) => l.bones))
   const ofLimbs = new Set(bones.flatMap(({ name }, b) => (names.has(name) ? [b] : [])))
-  const own = [...new Set(mesh.cornerPoints)].filter((p) => {
+  return pointsInUse(mesh).filter((p) => {
     let share = 0
     for (let k = 0; k < 4; k++) if (ofLimbs.has(mesh.joints[p * 4 + k]!)) share += mesh.weights[p * 4 + k]!
     return share < 0.5
   })
-  return own.sort((a, b) => a - b)
 }
 
 /** Raises the root where the trunk would go through the ground, evenly over time; feet stay where they are. Changes the moments' poses. */

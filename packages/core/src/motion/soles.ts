@@ -57,6 +57,17 @@ export function takePoints({ positions, joints, weights }: Skin, points: ArrayLi
   return taken
 }
 
+/** The bone that each point hangs on most. */
+export function strongestBones({ joints, weights }: Skin): Uint16Array {
+  const bones = new Uint16Array(joints.length / 4)
+  for (let p = 0; p < bones.length; p++) {
+    let best = p * 4
+    for (let i = best + 1; i < p * 4 + 4; i++) if (weights[i]! > weights[best]!) best = i
+    bones[p] = joints[best]!
+  }
+  return bones
+}
+
 /** By bone, how far from its joint points lie at most, metres; in any pose. */
 export function farthestFrom(
   { positions, joints, weights }: Skin,

@@ -1,10 +1,10 @@
 import { Quaternion, Vector3 } from 'three'
 import { CHAIN_KINDS } from '../kit/plan.ts'
-import type { Mesh } from '../mesh/Mesh.ts'
+import { pointsInUse, type Mesh } from '../mesh/Mesh.ts'
 import { createWorldPose, solveForward, type Pose, type WorldPose } from '../rig/Pose.ts'
 import type { Skeleton } from '../rig/Skeleton.ts'
 import { poseAt, type Clip } from './Clip.ts'
-import type { Skin } from './soles.ts'
+import { strongestBones, type Skin } from './soles.ts'
 
 /** How a chain swings: the terms of the open VRM standard's spring bones, and their effects. */
 export interface Spring {
@@ -56,10 +56,9 @@ export const canSwing = ({ kind }: { kind: string }): boolean =>
 export function springBodyOf(mesh: Skin & Pick<Mesh, 'cornerPoints'>, { bones }: Pick<Skeleton, 'bones'>): SpringBody {
   const out: number[][] = bones.map(() => [])
   const [point, at, along] = [new Vector3(), new Vector3(), new Vector3()]
-  for (const p of new Set(mesh.cornerPoints)) {
-    let best = 0
-    for (let k = 1; k < 4; k++) if (mesh.weights[p * 4 + k]! > mesh.weights[p * 4 + best]!) best = k
-    const bone = mesh.joints[p * 4 + best]!
+  const strongest = strongestBones(mesh)
+  for (const p of pointsInUse(mesh)) {
+    const bone = strongest[p]!
     at.fromArray(bones[bone]!.at)
     along.fromArray(bones[bone]!.tail).sub(at)
     point.fromArray(mesh.positions, p * 3).sub(at)

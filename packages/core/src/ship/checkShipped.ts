@@ -39,21 +39,21 @@ export async function checkShipped(
     const moment = file.at()
     const scale = target ? gltfScale(target) : scaleSaid(file)
     const rest = file.posed(first, moment).map((v) => v / scale)
-    const { min, max } = boundsOf(rest)
+    const bounds = boundsOf(rest)
     const facts: ShippedFacts = {
       triangles: first.triangles.length / 3,
       vertices: first.positions.length / 3,
       bones: first.skin === null ? 0 : file.jointsOf(first.skin).length,
       levels: drawn.length,
       clips: file.clips().map((c) => c.name),
-      height: max[1]! - min[1]!,
+      height: bounds.max[1]! - bounds.min[1]!,
       bytes: bytes.length,
       recipe: recipeIn(file, where),
     }
     const problems: Problem[] = []
     const passed: string[] = []
     for (const check of CHECKS) {
-      const found = check({ file, drawn, first, moment, rest, facts, called, target, scale })
+      const found = check({ file, drawn, first, moment, rest, bounds, facts, called, target, scale })
       if ('good' in found) {
         if (found.good) passed.push(found.good)
       } else problems.push(problem(found.code, where, found.bad, found.remedy, found.severity))

@@ -25,6 +25,8 @@ export interface Seen {
   first: Drawn
   moment: Moment
   rest: Float64Array
+  /** Least and most of these along each axis. */
+  bounds: { min: number[]; max: number[] }
   facts: ShippedFacts
   /** What the file calls a bone of the open VRM standard. */
   called: (bone: string) => string
@@ -76,11 +78,11 @@ const size: Check = ({ facts }) =>
 const SIZE_TOLERANCE = 0.01
 
 /** It comes out as large along each axis as it was built: a figure on its side or its face does not. */
-const sameSize: Check = ({ file, rest }) => {
+const sameSize: Check = ({ file, bounds }) => {
   const extras = file.json.asset?.extras?.[EXTRAS_KEY] as Partial<FileExtras> | undefined
   const said = extras?.size
   if (!Array.isArray(said)) return { good: '' }
-  const { min, max } = boundsOf(rest)
+  const { min, max } = bounds
   const off = [0, 1, 2].map((k) => Math.abs(max[k]! - min[k]! - said[k]!))
   return when(
     Math.max(...off) <= SIZE_TOLERANCE,
@@ -117,8 +119,8 @@ const upright: Check = (seen) => {
 /** Soles are put at height zero; hems and claws may hang a little lower. */
 const GROUND = 0.02
 
-const ground: Check = ({ rest, facts }) => {
-  const lowest = boundsOf(rest).min[1]!
+const ground: Check = ({ bounds, facts }) => {
+  const lowest = bounds.min[1]!
   return when(
     Math.abs(lowest) <= Math.max(GROUND, facts.height * 0.02),
     'Its feet are at the ground.',
@@ -287,8 +289,8 @@ const MOMENTS = 12
 /** A foot that goes through the floor by more than this is seen, metres. */
 const SUNK = 0.01
 
-const onGround: Check = ({ file, first, rest, facts, scale }) => {
-  const still = boundsOf(rest).min[1]!
+const onGround: Check = ({ file, first, bounds, facts, scale }) => {
+  const still = bounds.min[1]!
   for (const clip of file.clips()) {
     if (clip.name.startsWith('slider ')) continue
     for (let i = 0; i < MOMENTS; i++) {

@@ -115,19 +115,11 @@ const influences: Check = ({ drawn, target }) => {
 const FAR = 0.25
 
 const jointsWithin: Check = (seen) => {
-  const { rest, facts } = seen
-  const [min, max] = [new Vector3(Infinity, Infinity, Infinity), new Vector3(-Infinity, -Infinity, -Infinity)]
-  const v = new Vector3()
-  for (let i = 0; i < rest.length; i += 3) {
-    v.fromArray(rest, i)
-    min.min(v)
-    max.max(v)
-  }
+  const { bounds, facts } = seen
+  const { min, max } = bounds
   const room = facts.height * FAR
   const far = jointsOf(seen).filter(({ at }) =>
-    [0, 1, 2].some(
-      (k) => at.getComponent(k) < min.getComponent(k) - room || at.getComponent(k) > max.getComponent(k) + room,
-    ),
+    [0, 1, 2].some((k) => at.getComponent(k) < min[k]! - room || at.getComponent(k) > max[k]! + room),
   )
   return far.length === 0
     ? { good: 'Its joints stand within it.' }

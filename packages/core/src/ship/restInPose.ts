@@ -1,7 +1,7 @@
 import { Quaternion, Vector3 } from 'three'
 import type { Figure } from '../build.ts'
 import { addDelta } from '../body/shapeBody.ts'
-import type { Mesh, Morph } from '../mesh/Mesh.ts'
+import { pointsInUse, type Mesh, type Morph } from '../mesh/Mesh.ts'
 import { computeNormals, createNormalScratch } from '../mesh/normals.ts'
 import type { Clip } from '../motion/Clip.ts'
 import { setDown } from '../motion/poses/changePose.ts'
@@ -24,7 +24,7 @@ export interface Rested {
 export function restInPose(figure: Figure, asked: Pose): Rested {
   const { bones } = figure.skeleton
   // a point that no corner has is not drawn, and stands nowhere
-  const pose = setDown(bones, takePoints(figure.mesh, [...new Set(figure.mesh.cornerPoints)]), asked)
+  const pose = setDown(bones, takePoints(figure.mesh, pointsInUse(figure.mesh)), asked)
   const world = solveForward(bones, pose, createWorldPose(bones))
   const meshes = [figure.mesh, ...figure.lods]
   const joints = figure.movements.map((movement) => jointsMoved(bones, pose, world, movement.joints))

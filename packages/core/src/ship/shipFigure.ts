@@ -34,7 +34,7 @@ export async function shipFigure(
   const read = await checkShipped(bytes, recipe.name, { called: calledIn(prepared), target })
   const check: ShippedCheck = {
     ...read,
-    // to measure what keys have lost takes as long as a tenth of all: a crowd asks nobody
+    // to measure what keys have lost takes a thirtieth of all: of a crowd nobody asks it
     get passed() {
       return [...read.passed, ...keysTold(clips)]
     },
