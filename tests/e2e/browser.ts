@@ -19,6 +19,11 @@ const NOT_YET = [
   error.ElementNotInteractableError,
 ]
 
+/** Whether nothing that an element is in is fully transparent. */
+const IS_OPAQUE = `
+  for (let e = arguments[0]; e; e = e.parentElement) if (Number(getComputedStyle(e).opacity) === 0) return false
+  return true`
+
 /** A real browser at 1280x800 with what the journeys need. */
 export class Journey {
   readonly driver: WebDriver
@@ -135,8 +140,15 @@ export class Journey {
     })
   }
 
+  /** What an element says, as soon as it can be seen: the driver reads nothing of what is still fading in. */
   async text(test: string): Promise<string> {
-    return (await this.find(test)).getText()
+    let said = ''
+    await this.until(`${test} to be seen`, async () => {
+      const element = await this.find(test)
+      said = await element.getText()
+      return said !== '' || this.driver.executeScript<boolean>(IS_OPAQUE, element)
+    })
+    return said
   }
 
   /** Waits for something; what is not there yet, or is being drawn anew, is looked at again. Any other fault ends the wait. */

@@ -12,7 +12,6 @@ beforeAll(async () => {
 })
 afterAll(() => j.stop())
 
-const text = async (test: string) => (await j.find(test)).getText()
 /** What the room in the page shows, asked of its own lists. */
 const pressed = (test: string) =>
   j.driver.executeScript<string | null>(
@@ -40,7 +39,7 @@ describe('what players may choose', () => {
     const before = (await j.findAll('picks-slot-hat'))[0]!
     expect(await before.getText()).toContain('11 parts, begins with nothing')
     await j.click('offer-hat-tall')
-    await j.until('one less', async () => (await text('picks-slot-hat')).includes('10 parts'))
+    await j.until('one less', async () => (await j.text('picks-slot-hat')).includes('10 parts'))
     await (await j.find('earn-cap-knit')).sendKeys('First Winter!', Key.TAB)
     await j.until(
       'a flag',
@@ -48,8 +47,8 @@ describe('what players may choose', () => {
     )
     await j.click('undo')
     await j.click('undo')
-    await j.until('as before', async () => (await text('picks-slot-hat')).includes('11 parts'))
-    await j.until('saved', async () => (await text('save-state')) === 'Saved')
+    await j.until('as before', async () => (await j.text('picks-slot-hat')).includes('11 parts'))
+    await j.until('saved', async () => (await j.text('save-state')) === 'Saved')
   })
 
   it('has names, tags and an order of its own, springs, rules, and figures of the project as looks', async () => {
@@ -76,7 +75,7 @@ describe('what players may choose', () => {
     await j.click('picks-whole')
     await pick('look-of-figure', 'Maren Quill')
     await j.find('ready-look-4')
-    expect(await text('left-out')).toContain('left out of Maren Quill: ')
+    expect(await j.text('left-out')).toContain('left out of Maren Quill: ')
     await j.click('swings-hair-braid-braid')
     await j.find('spring-hair-braid-braid-drag')
     await pick('rule-one', 'Winter cap')
@@ -96,10 +95,10 @@ describe('what players may choose', () => {
   it('is built into a package of a body of its own, proved, and looked at as players see it', async () => {
     await j.click('picks-name')
     await j.click('new-picks-gulper')
-    await j.until('open', async () => (await text('picks-name')).includes('Picks for'))
+    await j.until('open', async () => (await j.text('picks-name')).includes('Picks for'))
     await j.click('build-picks')
     await j.find('peg-eyes')
-    expect(await text('proved')).toContain('proved')
+    expect(await j.text('proved')).toContain('proved')
     // a part is put on, dyed, undone
     await j.click('peg-horns')
     await j.click('card-hat-bucket')
@@ -143,10 +142,10 @@ describe('what players may choose', () => {
 
   it('is told with its proof, and tried on by looks that players could make', async () => {
     await j.press('//*[@data-test="picks-shown"]//button[normalize-space()="Proof"]')
-    expect(await text('proof-gulper')).toContain('Every part can be worn within the limits')
+    expect(await j.text('proof-gulper')).toContain('Every part can be worn within the limits')
     expect(await j.faults()).toEqual([])
     await j.press('//*[@data-test="picks-shown"]//button[normalize-space()="Try-on"]')
-    await j.until('sixty', async () => (await text('try-on')).startsWith('Draw others\n60 of 60'))
+    await j.until('sixty', async () => (await j.text('try-on')).startsWith('Draw others\n60 of 60'))
     const [one] = await j.driver.findElements(By.css('[data-test="try-on"] .look'))
     await one!.click()
     await j.find('peg-eyes')
@@ -267,12 +266,12 @@ describe('what players may choose', () => {
     })
     await j.driver.get('about:blank')
     await j.driver.get(`${address}#blind`)
-    expect(await text('player-message')).toContain('WebGL')
+    expect(await j.text('player-message')).toContain('WebGL')
     expect(await j.driver.findElements(By.css('.sail-loft'))).toEqual([])
   })
 
   it('says so where the package is not there', async () => {
     await j.driver.get(new URL('/mirror/00000000-0000-4000-8000-000000000000', j.address).href)
-    expect(await text('player-message')).toContain('cannot be opened')
+    expect(await j.text('player-message')).toContain('cannot be opened')
   })
 })

@@ -109,7 +109,7 @@ describe('Ship', () => {
     expect(file.nodes.filter((n) => n.rotation).length).toBeGreaterThan(10)
     for (let i = 0; i < 3; i++) await j.click('undo')
     await j.saved()
-    expect(await (await j.findAt(By.css('[data-test="target-bones"]'))).getText()).toContain('VRM')
+    expect(await j.text('target-bones')).toContain('VRM')
   })
 
   it('ships a crowd in four formats as one zip', async () => {

@@ -191,7 +191,7 @@ describe('Motion', () => {
     await j.clickOn(By.css('[data-test="weights"] .p-select-clear-icon'))
     await j.until('her own colors again', async () => (await picture()) === bare)
     await j.click('points')
-    expect(await (await j.find('point-list')).getText()).toMatch(/Top of the head\s+1\.\d\d m/)
+    expect(await j.text('point-list')).toMatch(/Top of the head\s+1\.\d\d m/)
     await j.until('marks', async () => (await picture()) !== bare)
     const marked = await picture()
     await j.driver
@@ -222,7 +222,7 @@ describe('Motion', () => {
     const rings = '[data-test="landmarks-front"] circle'
     await j.until('landmarks', async () => (await j.driver.findElements(By.css(rings))).length === 22)
     // it lies on its back in centimetres, and was found to
-    const words = await (await j.find('rig-dialog')).getText()
+    const words = await j.text('rig-dialog')
     expect(words).toMatch(/It stands 1\.\d\d m tall/)
     expect([await j.text('rig-up'), await j.text('rig-front'), await j.text('rig-unit')]).toEqual(['z', '-y', 'cm'])
     const placeOf = async (id: string) => {
@@ -335,7 +335,7 @@ describe('Motion', () => {
     await keys(...Array.from({ length: 8 }, () => Key.ARROW_LEFT), Key.ENTER)
     await j.until('two', async () => (await squares()) === 5)
     await j.click('chain-done')
-    expect(await (await j.find('rig-dialog')).getText()).toMatch(/Trunk, 2 bones[^]*Tail, 1 bone/)
+    expect(await j.text('rig-dialog')).toMatch(/Trunk, 2 bones[^]*Tail, 1 bone/)
     expect(await j.faults()).toEqual([])
     await j.click('rig-make')
     await j.until('done', async () => (await j.findAll('rig-dialog')).length === 0)
@@ -347,7 +347,7 @@ describe('Motion', () => {
     const flat = join(dirname(await meshFile('any')), 'Sail.obj')
     writeFileSync(flat, 'v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n')
     await (await j.find('add-mesh')).sendKeys(flat)
-    await j.until('why', async () => (await (await j.find('rig-dialog')).getText()).includes('It is flat'))
+    await j.until('why', async () => (await j.text('rig-dialog')).includes('It is flat'))
     expect(await (await j.find('rig-make')).isEnabled()).toBe(false)
     await j.driver.actions().sendKeys(Key.ESCAPE).perform()
     await j.until('gone', async () => (await j.findAll('rig-dialog')).length === 0)
