@@ -23,6 +23,9 @@ const NOT_YET = [
 const IS_OPAQUE = `
   for (let e = arguments[0]; e; e = e.parentElement) if (Number(getComputedStyle(e).opacity) === 0) return false
   return true`
+/** Whether nothing of the page moves but what goes round for ever. */
+const IS_STILL = `
+  return document.getAnimations().every((a) => a.playState !== 'running' || a.effect.getComputedTiming().endTime === Infinity)`
 
 /** A real browser at 1280x800 with what the journeys need. */
 export class Journey {
@@ -239,11 +242,13 @@ export class Journey {
   }
 
   /**
-   * What axe-core finds on the page as it stands: rule and where, of what is serious or critical.
+   * What axe-core finds on the page as it stands once nothing fades or slides any more: rule and where, of what is
+   * serious or critical.
    *
    * @param rules by which it looks; by all if none is named
    */
   async faults(...rules: string[]): Promise<string[]> {
+    await this.until('all to stand still', () => this.driver.executeScript<boolean>(IS_STILL))
     await this.driver.executeScript(axe.source)
     return this.driver.executeAsyncScript<string[]>(
       `const [rules, done] = arguments
