@@ -2,5 +2,5 @@
 import { pathToFileURL } from 'node:url'
 import { bundled } from './bundled.mjs'
 
-const { shipOne } = await import(pathToFileURL(await bundled('packages/cli/src/shipOne.ts')).href)
-export default shipOne
+const { shipInThread } = await import(pathToFileURL(await bundled('packages/cli/src/shipInThread.ts')).href)
+export default shipInThread

@@ -3,12 +3,12 @@ import {
   shipCarried,
   type Costs,
   type KeptClip,
-  type Kit,
+  type Kits,
   type Problem,
   type Recipe,
   type Target,
 } from '@idle-tinker/core'
-import { readKitFolders, readShelf, writeWhole } from './files.ts'
+import { readShelf, writeWhole } from './files.ts'
 import { shareShelf } from './shareShelf.ts'
 
 /** One figure to build and write. */
@@ -18,8 +18,6 @@ export interface ShipOrder {
   lods: boolean
   /** Clips made of keys that go along. */
   keyed: readonly KeptClip[]
-  /** Folders with kits. */
-  kits: string[]
   path: string
 }
 
@@ -29,29 +27,22 @@ export interface ShipAnswer {
   problems: Problem[]
 }
 
-interface Bench {
-  kits: Map<string, Kit>
-  builder: Builder
-}
+/** Builds one figure and writes it. */
+export type ShipOne = (order: ShipOrder) => Promise<ShipAnswer>
 
-const benches = new Map<string, Promise<Bench>>()
+/** Of the many of a crowd hardly one comes twice, and what is remembered of them is in the way of the next. */
+const REMEMBERED = 1
 
-/** Builds a figure and writes it; kits are read once. Runs in a thread of its own or where it is called. */
-export async function shipOne({ recipe, target, lods, keyed, kits: folders, path }: ShipOrder): Promise<ShipAnswer> {
-  const key = folders.join('\n')
-  let bench = benches.get(key)
-  if (!bench) benches.set(key, (bench = openBench(folders)))
-  const { kits, builder } = await bench
-  const { bytes, figure, problems } = await shipCarried(builder, kits, recipe, target, [], { lods, own: true, keyed })
-  const named = problems.map((p) => ({ ...p, where: `${recipe.name}: ${p.where}` }))
-  if (!bytes || !figure) return { costs: null, problems: named }
-  const faults = await writeWhole(path, bytes)
-  return { costs: faults.length ? null : figure.costs, problems: [...named, ...faults] }
-}
-
-async function openBench(folders: readonly string[]): Promise<Bench> {
-  const { kits } = await readKitFolders(folders)
+/** What builds figures of some kits, one after another: in a thread of its own or where it is called. */
+export async function openShipper(kits: Kits): Promise<ShipOne> {
   const shelf = await readShelf()
   shareShelf(shelf)
-  return { kits, builder: new Builder(kits, shelf) }
+  const builder = new Builder(kits, shelf, REMEMBERED)
+  return async ({ recipe, target, lods, keyed, path }) => {
+    const { bytes, figure, problems } = await shipCarried(builder, kits, recipe, target, [], { lods, own: true, keyed })
+    const named = problems.map((p) => ({ ...p, where: `${recipe.name}: ${p.where}` }))
+    if (!bytes || !figure) return { costs: null, problems: named }
+    const faults = await writeWhole(path, bytes)
+    return { costs: faults.length ? null : figure.costs, problems: [...named, ...faults] }
+  }
 }

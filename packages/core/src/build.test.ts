@@ -315,6 +315,16 @@ describe('the build', () => {
     expect(copyOf(back.figure!)).toEqual(shaped)
   })
 
+  it('keeps as few as it is told, with the same bytes', () => {
+    const builder = new Builder(kits, null, 1)
+    const first = copyOf(builder.build(maren, crowd, { reduce: true }).figure!)
+    expect(builder.build(maren, crowd, { reduce: true }).done).toEqual([])
+    builder.build({ ...maren, sliders: { build: 0.6 } }, crowd, { reduce: true })
+    const again = builder.build(maren, crowd, { reduce: true })
+    expect(again.done).toEqual(['resolve', 'shape', 'rig', 'reduce', 'measure'])
+    expect(copyOf(again.figure!)).toEqual(first)
+  })
+
   it('gives another figure when a kit of the same name and version is another', async () => {
     const own = await demoKit('saltwick-folk')
     const coat = own.parts.get('coat-quay')!

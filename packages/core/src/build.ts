@@ -127,17 +127,21 @@ interface Stand {
  */
 export class Builder {
   private readonly kits: Kits
-  private readonly memory = new Memory(REMEMBERED)
+  private readonly memory: Memory
   private done: Stage[] = []
   private shortened = 0
   private readonly active = new WeakMap<Resolved, ActiveDelta[]>()
 
   private readonly shelf: Shelf | null
 
-  /** @param shelf where what bodies and parts come to together is looked for first, and put */
-  constructor(kits: Kits, shelf: Shelf | null = null) {
+  /**
+   * @param shelf    where what bodies and parts come to together is looked for first, and put
+   * @param remember how many results a stage keeps, at least 1
+   */
+  constructor(kits: Kits, shelf: Shelf | null = null, remember = REMEMBERED) {
     this.kits = kits
     this.shelf = shelf
+    this.memory = new Memory(remember)
   }
 
   private remember<T>(stage: Stage, name: string, key: string, make: () => T, forgotten?: (value: T) => void): T {

@@ -17,10 +17,11 @@ import {
   type ShippedVariant,
   type Target,
 } from '@idle-tinker/core'
-import { openWorkers } from '../crowdWorkers.ts'
+import { openWorkers, type CrowdWorkers } from '../crowdWorkers.ts'
 import { makeFolder, readBytes, readKitFolders, readText, writeWhole } from '../files.ts'
 import { findTarget } from '../findTarget.ts'
 import { readClips } from '../readClips.ts'
+import type { ShipOrder } from '../shipOne.ts'
 import type { Voice } from '../Voice.ts'
 
 export interface CrowdOptions {
@@ -51,10 +52,34 @@ export async function buildCrowd(input: string, options: CrowdOptions, { say, te
   const { clips: keyed, problems: unread } = await readClips(options.clips)
   problems.push(...unread)
   if (hasErrors(problems)) return tell(problems)
+  // they start while it is still being chosen who is in the crowd
+  const workers = openWorkers(kits, mix.count, options.threads)
+  try {
+    return await chooseAndBuild({ mix, kits, target: target.value, keyed, problems }, workers, options, { say, tell })
+  } finally {
+    await workers.close()
+  }
+}
+
+interface Order {
+  mix: Mix
+  kits: Kits
+  target: Target
+  keyed: ShipOrder['keyed']
+  /** What is to be told of it so far. */
+  problems: Problem[]
+}
+
+async function chooseAndBuild(
+  { mix, kits, target, keyed, problems }: Order,
+  workers: CrowdWorkers,
+  options: CrowdOptions,
+  { say, tell }: Voice,
+): Promise<number> {
   const crowd = selectCrowd(mix, kits)
   problems.push(...crowd.problems)
   if (hasErrors(problems)) return tell(problems)
-  const { limited, note } = withMixLimit(target.value, mix)
+  const { limited, note } = withMixLimit(target, mix)
   problems.push(...note)
   const faults = crowd.variants.flatMap(({ recipe }) =>
     resolveRecipe(recipe, kits)
@@ -70,25 +95,20 @@ export async function buildCrowd(input: string, options: CrowdOptions, { say, te
   problems.push(...(await makeFolder(options.out)))
   if (hasErrors(problems)) return tell(problems)
   const before = await filesOfTable(options.out)
-  const workers = openWorkers(options.kits, names.length, options.threads)
-  try {
-    const shipped = await Promise.all(
-      crowd.variants.map(({ recipe }, i) =>
-        workers.ship({ recipe, target: limited, lods: options.lod, keyed, path: join(options.out, names[i]!) }),
-      ),
-    )
-    problems.push(...shipped.flatMap((s) => s.problems))
-    if (shipped.some((s) => !s.costs)) return tell(problems) || 1
-    const variants = crowd.variants.map(({ recipe }, i): ShippedVariant => ({
-      file: names[i]!,
-      recipe,
-      costs: shipped[i]!.costs!,
-    }))
-    problems.push(...(await writeWhole(join(options.out, 'crowd.json'), crowdTable(mix, limited, variants, kits))))
-    problems.push(...(await writeWhole(join(options.out, 'crowd.csv'), crowdCsv(variants))))
-  } finally {
-    await workers.close()
-  }
+  const shipped = await Promise.all(
+    crowd.variants.map(({ recipe }, i) =>
+      workers.ship({ recipe, target: limited, lods: options.lod, keyed, path: join(options.out, names[i]!) }),
+    ),
+  )
+  problems.push(...shipped.flatMap((s) => s.problems))
+  if (shipped.some((s) => !s.costs)) return tell(problems) || 1
+  const variants = crowd.variants.map(({ recipe }, i): ShippedVariant => ({
+    file: names[i]!,
+    recipe,
+    costs: shipped[i]!.costs!,
+  }))
+  problems.push(...(await writeWhole(join(options.out, 'crowd.json'), crowdTable(mix, limited, variants, kits))))
+  problems.push(...(await writeWhole(join(options.out, 'crowd.csv'), crowdCsv(variants))))
   // what an earlier crowd left here and this one did not write anew
   for (const old of before) if (!names.includes(old)) await rm(join(options.out, old), { force: true })
   const code = tell(problems)
