@@ -142,7 +142,7 @@ function choose(id: string): void {
 .others {
   display: flex;
   flex-wrap: wrap;
-  gap: 4px;
+  gap: 3px;
 }
 
 .other {
@@ -152,7 +152,7 @@ function choose(id: string): void {
   background: none;
   color: var(--ink);
   font: 12px var(--text);
-  padding: 2px 7px;
+  padding: 2px 6px;
   cursor: pointer;
 }
 
