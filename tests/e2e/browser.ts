@@ -147,7 +147,7 @@ export class Journey {
   async text(test: string): Promise<string> {
     let said = ''
     await this.until(`${test} to be seen`, async () => {
-      const element = await this.find(test)
+      const element = await this.driver.findElement(By.css(`[data-test="${test}"]`))
       said = await element.getText()
       return said !== '' || this.driver.executeScript<boolean>(IS_OPAQUE, element)
     })

@@ -1,4 +1,4 @@
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
@@ -32,6 +32,19 @@ describe('threads of a crowd', () => {
     const answers = await Promise.all(['x', 'y', 'z'].map((name) => workers.ship(order(name))))
     expect(answers.map((a) => a.problems)).toEqual(['x', 'y', 'z'].map((name) => [name, '1']))
     await workers.close()
+  })
+
+  it('are no more than there are figures', async () => {
+    const source = `import { writeFileSync } from 'node:fs'
+      import { threadId } from 'node:worker_threads'
+      writeFileSync(${JSON.stringify(folder)} + '/started-' + threadId, '')
+      export default () => ({ costs: null, problems: [] })`
+    const workers = openWorkers(new Map(), 2, 6, threadOf('counted', source))
+    await all(workers, 2)
+    // as long as some more would take to start
+    await new Promise((done) => setTimeout(done, 500))
+    await workers.close()
+    expect(readdirSync(folder).filter((name) => name.startsWith('started-'))).toHaveLength(2)
   })
 
   it('say what is wrong where they cannot start, before there is an order and after', async () => {

@@ -41,7 +41,9 @@ const MOST_THREADS = 8
  * @param file    what a thread runs
  */
 export function openWorkers(kits: Kits, figures: number, threads = worthIt(figures), file = THREAD): CrowdWorkers {
-  if (threads < 2) {
+  // a thread without a figure would start for nothing
+  const count = Math.min(threads, figures)
+  if (count < 2) {
     let shipper: Promise<ShipOne> | undefined
     // one after another: each holds a whole figure in memory
     let last: Promise<unknown> = Promise.resolve()
@@ -58,8 +60,8 @@ export function openWorkers(kits: Kits, figures: number, threads = worthIt(figur
   // all at once: they start while it is still chosen who is in the crowd
   const pool = new Piscina<ShipOrder, ShipAnswer>({
     filename: file.href,
-    minThreads: threads,
-    maxThreads: threads,
+    minThreads: count,
+    maxThreads: count,
     workerData: kits,
     resourceLimits: { maxYoungGenerationSizeMb: YOUNG },
   })
@@ -70,15 +72,11 @@ export function openWorkers(kits: Kits, figures: number, threads = worthIt(figur
     void pool.destroy()
   })
   return {
-    async ship(order) {
-      try {
-        if (!fault) return await pool.run(order)
-      } catch (error) {
-        // what had to wait for it was given up
-        if (!fault) throw error
-      }
-      throw fault
-    },
+    ship: (order) =>
+      pool.run(order).catch((error: unknown) => {
+        // what had to wait was given up for it
+        throw fault ?? error
+      }),
     close: () => pool.destroy(),
   }
 }
