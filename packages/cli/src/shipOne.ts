@@ -30,16 +30,14 @@ export interface ShipAnswer {
 /** Builds one figure and writes it. */
 export type ShipOne = (order: ShipOrder) => Promise<ShipAnswer>
 
-/** Of the many of a crowd hardly one comes twice, and what is remembered of them is in the way of the next. */
-const REMEMBERED = 1
-
 /** What builds figures of some kits, one after another: in a thread of its own or where it is called. */
 export async function openShipper(kits: Kits): Promise<ShipOne> {
   const shelf = await readShelf()
   shareShelf(shelf)
-  const builder = new Builder(kits, shelf, REMEMBERED)
+  const builder = new Builder(kits, shelf)
   return async ({ recipe, target, lods, keyed, path }) => {
     const { bytes, figure, problems } = await shipCarried(builder, kits, recipe, target, [], { lods, own: true, keyed })
+    builder.forget()
     const named = problems.map((p) => ({ ...p, where: `${recipe.name}: ${p.where}` }))
     if (!bytes || !figure) return { costs: null, problems: named }
     const faults = await writeWhole(path, bytes)

@@ -127,7 +127,7 @@ interface Stand {
  */
 export class Builder {
   private readonly kits: Kits
-  private readonly memory: Memory
+  private readonly memory = new Memory(REMEMBERED)
   private done: Stage[] = []
   private shortened = 0
   private readonly active = new WeakMap<Resolved, ActiveDelta[]>()
@@ -135,13 +135,19 @@ export class Builder {
   private readonly shelf: Shelf | null
 
   /**
-   * @param shelf    where what bodies and parts come to together is looked for first, and put
-   * @param remember how many results a stage keeps, at least 1
+   * @param shelf where what bodies and parts come to together is looked for first, and put
    */
-  constructor(kits: Kits, shelf: Shelf | null = null, remember = REMEMBERED) {
+  constructor(kits: Kits, shelf: Shelf | null = null) {
     this.kits = kits
     this.shelf = shelf
-    this.memory = new Memory(remember)
+  }
+
+  /**
+   * Lets go of all figures: of the many of a crowd hardly one comes twice, and what is remembered of one grows old while
+   * the next is built. What bodies and parts come to stays.
+   */
+  forget(): void {
+    this.memory.forget()
   }
 
   private remember<T>(stage: Stage, name: string, key: string, make: () => T, forgotten?: (value: T) => void): T {

@@ -38,4 +38,12 @@ export class Memory {
   kept<T>(stage: string): T[] {
     return [...(this.stages.get(stage)?.values() ?? [])].reverse() as T[]
   }
+
+  /**
+   * Lets go of all of it. Key by key: a map that is cleared, or given up, leaves its table as it was, and one that has
+   * grown old keeps what was in it until the engine clears up all memory and not the young alone.
+   */
+  forget(): void {
+    for (const kept of this.stages.values()) for (const key of kept.keys()) kept.delete(key)
+  }
 }

@@ -157,6 +157,7 @@ async function shipAll(
     if (!told(i)) return stayed([CANCELED])
     const { clips, problems: astray } = clipsAlong(kits, recipe, { motions: along, own: true, keyed })
     const made = await shipFormats(builder, kits, recipe, target, formats, { lods, stem: stems[i]!, clips })
+    if (crowd) builder.forget()
     const goes = made.filter((m) => m.files && (insist || !hasErrors([...astray, ...m.problems])))
     const said = [
       ...astray,
