@@ -15,22 +15,20 @@ export interface CrowdWorkers {
  * 7.5 s instead of 7.9 to 8.7. Fewer than this are built where we are.
  */
 const WORTH_THREADS = 80
-/**
- * How threads run that build hundreds of figures, each by the same long way that is walked in some 40 ms (measured with
- * crowds of 1,000 on two cores: 33 to 35 s instead of 38 to 40).
- */
+/** How threads run that build hundreds of figures, each by the same long way that is walked in some 40 ms. */
 const ENGINE = [
   // a tenth of a figure's time went into optimizing what was not hot enough to be worth it, in every thread anew
   '--interrupt-budget=400000',
   '--always-sparkplug',
-  // what is optimized of a function made on the way is lost when all memory is cleared up: not every 30 figures
-  '--initial-old-space-size=512',
+  // what is optimized of a function made on the way is lost when all memory is cleared up: not every 30 figures (with what
+  // is usual, crowds of 500 take half as long again)
+  '--initial-old-space-size=128',
 ]
 /**
- * How much a thread makes before it clears up what was made last, MB: three halves of 4. That stays in the caches of the
- * cores; with the 16 each that are usual, two threads go to memory all the time.
+ * How much a thread makes before it clears up what was made last, MB: three halves of 32. A figure makes some 15, so that
+ * it is gone when that is cleared up: what is met by it twice grows old, and is cleared up with all memory alone.
  */
-const YOUNG = 12
+const YOUNG = 96
 const THREAD = new URL('../bin/thread.mjs', import.meta.url)
 /** More threads than this want more memory than they save time. */
 const MOST_THREADS = 8
