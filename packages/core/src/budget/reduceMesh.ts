@@ -136,21 +136,22 @@ function uvsOf(vertices: Uint32Array, uvs: Float32Array): Float32Array {
 }
 
 /** @param placed for each old point its new number, or -1 */
-function selectPoints(mesh: Mesh, cameFrom: Uint32Array, placed: Int32Array) {
-  const positions = new Float32Array(cameFrom.length * 3)
-  const joints = new Uint16Array(cameFrom.length * 4)
-  const weights = new Float32Array(cameFrom.length * 4)
-  for (let i = 0; i < cameFrom.length; i++) {
-    const p = cameFrom[i]!
-    for (let k = 0; k < 3; k++) positions[i * 3 + k] = mesh.positions[p * 3 + k]!
-    for (let k = 0; k < 4; k++) {
-      joints[i * 4 + k] = mesh.joints[p * 4 + k]!
-      weights[i * 4 + k] = mesh.weights[p * 4 + k]!
-    }
-  }
-  const most = mesh.morphs.reduce((n, { points }) => Math.max(n, points.length), 0)
+function selectPoints({ positions, joints, weights, morphs }: Mesh, cameFrom: Uint32Array, placed: Int32Array) {
+  const most = morphs.reduce((n, { points }) => Math.max(n, points.length), 0)
   const scratch = { points: new Uint32Array(most), deltas: new Float32Array(most * 3) }
-  return { positions, joints, weights, morphs: mesh.morphs.map((morph) => selectMoves(morph, placed, scratch)) }
+  return {
+    positions: pickRows(positions, 3, cameFrom, new Float32Array(cameFrom.length * 3)),
+    joints: pickRows(joints, 4, cameFrom, new Uint16Array(cameFrom.length * 4)),
+    weights: pickRows(weights, 4, cameFrom, new Float32Array(cameFrom.length * 4)),
+    morphs: morphs.map((morph) => selectMoves(morph, placed, scratch)),
+  }
+}
+
+/** Writes what each of so many points has: so many numbers each. */
+function pickRows<T extends Uint16Array | Float32Array>(values: T, size: number, points: Uint32Array, out: T): T {
+  for (let i = 0, o = 0; i < points.length; i++)
+    for (let v = points[i]! * size, end = v + size; v < end; v++) out[o++] = values[v]!
+  return out
 }
 
 /** The moves of the points that are kept; as points keep their order, so do their moves. */

@@ -117,9 +117,11 @@ function near(box: { min: number[]; max: number[] }, positions: Float32Array, p:
 /** The triangles all of whose samples are covered by the layers' bits together. */
 export function coveredTriangles(layers: readonly Uint8Array[], count: number): Uint8Array {
   const all = (1 << SAMPLE_COUNT) - 1
-  return Uint8Array.from({ length: count }, (_, t) => {
+  const covered = new Uint8Array(count)
+  for (let t = 0; t < count; t++) {
     let bits = 0
     for (const layer of layers) bits |= layer[t]!
-    return bits === all ? 1 : 0
-  })
+    if (bits === all) covered[t] = 1
+  }
+  return covered
 }

@@ -36,12 +36,14 @@ export function flatTree(bvh: MeshBVH, triangleCount: number): BoxTree {
     while (open.length && (n === nodes || depths[open.at(-1)!]! >= depths[n]!)) after[open.pop()!] = n
     open.push(n)
   }
+  const triangles = new Uint32Array(triangleCount)
+  for (let i = 0; i < triangleCount; i++) triangles[i] = bvh.resolveTriangleIndex(i)
   return {
     boxes: Float32Array.from(boxes),
     after,
     first: Uint32Array.from(first),
     count: Uint32Array.from(count),
-    triangles: Uint32Array.from({ length: triangleCount }, (_, i) => bvh.resolveTriangleIndex(i)),
+    triangles,
   }
 }
 

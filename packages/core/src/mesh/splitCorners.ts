@@ -105,11 +105,12 @@ export function splitCorners(
   const cornerPoints = new Uint32Array(triangles.length)
   const indices = new Uint32Array(triangles.length)
   let count = 0
-  for (let i = 0; i < triangles.length; i++) {
-    const point = triangles[i]!
-    const corner = table.claim(point, facets[Math.floor(i / 3)]!, count)
-    if (corner === count) cornerPoints[count++] = point
-    indices[i] = corner
-  }
+  for (let t = 0; t < facets.length; t++)
+    for (let i = t * 3; i < t * 3 + 3; i++) {
+      const point = triangles[i]!
+      const corner = table.claim(point, facets[t]!, count)
+      if (corner === count) cornerPoints[count++] = point
+      indices[i] = corner
+    }
   return { cornerPoints: cornerPoints.slice(0, count), indices }
 }

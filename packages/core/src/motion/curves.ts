@@ -71,8 +71,8 @@ export function sampleCurve(keys: Keys, phase: number, loop: boolean): number {
   const n = keys.length
   if (n === 1) return keys[0]![1]
   const t = loop ? phase - Math.floor(phase) : Math.min(keys[n - 1]![0], Math.max(keys[0]![0], phase))
-  let i = keys.findIndex((key) => key[0] > t) - 1
-  if (i === -2) i = n - 1
+  let i = -1
+  while (i + 1 < n && !(keys[i + 1]![0] > t)) i++
   if (!loop) i = Math.min(n - 2, Math.max(0, i))
   const p0 = phaseOf(keys, i - 1, loop)
   const p1 = phaseOf(keys, i, loop)

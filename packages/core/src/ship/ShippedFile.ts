@@ -174,7 +174,8 @@ export class ShippedFile {
       const given = this.numbers(to.bufferView, to.byteOffset ?? 0, changed, size, type)
       at.forEach((place, i) => values.set(given.subarray(i * size, (i + 1) * size), place * size))
     }
-    if (normalized) for (let i = 0; i < values.length; i++) values[i] = Math.max(-1, values[i]! / FULL[type]!)
+    const full = FULL[type]!
+    if (normalized) for (let i = 0; i < values.length; i++) values[i] = Math.max(-1, values[i]! / full)
     return { values, size }
   }
 
