@@ -104,6 +104,14 @@ describe('a parcel', () => {
     expect([sent.files!.size, sent.withheld]).toEqual([2, false])
   })
 
+  it('of a crowd is forgotten figure by figure as it is written; a figure by itself is still there for the next', async () => {
+    const again = () => builder.build(maren, crowd, { reduce: true }).done
+    await shipParcel({ kind: 'figure', recipe: maren }, crowd, settings, tools())
+    expect(again()).not.toContain('dress')
+    await shipParcel({ kind: 'crowd', name: 'One', mix: null, recipes: [maren] }, crowd, settings, tools())
+    expect(again()).toContain('dress')
+  })
+
   it('stops where it is told to, with nothing', async () => {
     const three: Parcel = { kind: 'crowd', name: 'Three', mix: mixOf(3), recipes: null }
     const { files, problems } = await shipParcel(three, crowd, settings, tools((n) => n < 2)) // prettier-ignore
