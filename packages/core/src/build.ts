@@ -134,9 +134,7 @@ export class Builder {
 
   private readonly shelf: Shelf | null
 
-  /**
-   * @param shelf where what bodies and parts come to together is looked for first, and put
-   */
+  /** @param shelf where what bodies and parts come to together is looked for first, and put */
   constructor(kits: Kits, shelf: Shelf | null = null) {
     this.kits = kits
     this.shelf = shelf

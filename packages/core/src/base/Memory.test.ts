@@ -11,7 +11,13 @@ describe('a memory', () => {
   it('gives what was made of the same, and makes anew what is not kept', () => {
     const memory = new Memory(2)
     const made: string[] = []
-    const ask = (key: string) => memory.recall('stage', key, () => key.toUpperCase(), made.push.bind(made, key))
+    const ask = (key: string) =>
+      memory.recall(
+        'stage',
+        key,
+        () => key.toUpperCase(),
+        () => made.push(key),
+      )
     expect(['a', 'b', 'a', 'b'].map(ask)).toEqual(['A', 'B', 'A', 'B'])
     expect(made).toEqual(['a', 'b'])
     ask('c')
